@@ -1,0 +1,348 @@
+// wren: the jobs of Upland Wren on the command line. Starts quickly: links the core only, no interface code.
+#include <cstdio>
+#include <ctime>
+#include <filesystem>
+#include <iostream>
+#include <unistd.h>
+
+#include <CLI/CLI.hpp>
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include "core/document/project_file.hpp"
+#include "core/job/board_programs.hpp"
+#include "core/job/ledger.hpp"
+#include "exchange/fret_table.hpp"
+
+namespace {
+
+using namespace wren;
+using Json = nlohmann::ordered_json;
+
+/// Exit codes, also in --help and README: 0 well; 1 the work must stop (remarks, proof); 2 the call is wrong; 3 a file or value
+/// cannot be used.
+enum Exit { well = 0, must_stop = 1, bad_call = 2, bad_input = 3 };
+
+int refuse(const Problem& problem) {
+  std::cerr << "wren: " << problem.text() << "\n";
+  return bad_input;
+}
+
+std::string today() {
+  // SOURCE_DATE_EPOCH (reproducible-builds.org) makes the same input give the same bytes.
+  std::time_t now = std::time(nullptr);
+  if (const char* fixed = std::getenv("SOURCE_DATE_EPOCH")) now = static_cast<std::time_t>(std::strtoll(fixed, nullptr, 10));
+  std::tm parts{};
+  localtime_r(&now, &parts);
+  char text[32];
+  std::strftime(text, sizeof text, "%Y-%m-%d", &parts);
+  return text;
+}
+
+Json value_json(const FieldValue& value) {
+  if (const double* v = std::get_if<double>(&value)) return std::round(*v * 1e9) / 1e9;
+  if (const long* v = std::get_if<long>(&value)) return *v;
+  if (const bool* v = std::get_if<bool>(&value)) return *v;
+  if (const auto* v = std::get_if<std::string>(&value)) return *v;
+  if (const auto* v = std::get_if<std::vector<double>>(&value)) return *v;
+  return nullptr;
+}
+
+Json remark_json(const Remark& r) {
+  Json j{{"kind", r.kind}, {"weight", weight_name(r.weight)}, {"sentence", r.sentence}, {"number", r.number}, {"limit", r.limit}, {"unit", r.unit}, {"source", r.source}, {"place", r.place}};
+  if (r.at) j["at_mm"] = {r.at->first, r.at->second};
+  if (r.repair) {
+    Json edits = Json::object();
+    for (const auto& [key, text] : r.repair->edits) edits[key] = text;
+    j["repair"] = {{"label", r.repair->label}, {"set", edits}};
+  }
+  return j;
+}
+
+int run_new(const std::string& file, const std::string& from, bool force) {
+  const auto project = project_from(from);
+  if (!project) return refuse(project.error());
+  if (!force && std::filesystem::exists(file)) return refuse({ProblemKind::file, "the file exists already", file, "Choose another name, or say --force"});
+  Project fresh = *project;
+  if (from == "plain") fresh.name = std::filesystem::path(file).stem().string();
+  if (auto saved = save_project(file, fresh); !saved) return refuse(saved.error());
+  fmt::print("{} made from {}\n", file, from);
+  return well;
+}
+
+int run_get(const std::string& file, const std::vector<std::string>& keys, bool json) {
+  const auto project = load_project(file);
+  if (!project) return refuse(project.error());
+  const auto design = design_board(*project);
+  // Paths are only planned where somebody asks for a number that needs them.
+  const bool want_cuts = design && (keys.empty() ? json : std::any_of(keys.begin(), keys.end(), [](const std::string& k) { return k.rfind("cuts.", 0) == 0 || k == "crown.left_over" || k.find("_used") != std::string::npos; }));
+  std::optional<BoardCuts> cuts;
+  if (want_cuts) cuts = plan_cuts(*project, *design);
+  const auto lines = ledger(*project, design ? &*design : nullptr, cuts ? &*cuts : nullptr);
+  Json doc = Json::object();
+  std::vector<std::string> missing = keys;
+  for (const LedgerLine& line : lines) {
+    if (!keys.empty() && std::find(keys.begin(), keys.end(), line.key) == keys.end()) continue;
+    std::erase(missing, line.key);
+    if (json) doc[line.key] = {{"value", value_json(line.value)}, {"unit", line.unit}, {"origin", origin_name(line.origin)}, {"reason", line.reason}};
+    else fmt::print("{} = {}\n", line.key, ledger_text(line, UnitSystem::millimetre));
+  }
+  if (json) std::cout << doc.dump(1, ' ', false, Json::error_handler_t::replace) << "\n";
+  if (!design) std::cerr << "wren: " << design.error().text() << "\n";
+  if (!missing.empty()) return refuse({ProblemKind::input, fmt::format("there is no number called '{}'", missing.front()), file, design ? "List them with: wren get FILE" : "It may follow once the numbers agree"});
+  return well;
+}
+
+int run_set(const std::string& file, const std::vector<std::string>& edits, bool inch) {
+  const auto project = load_project(file);
+  if (!project) return refuse(project.error());
+  std::vector<std::pair<std::string, std::string>> pairs;
+  for (const auto& edit : edits) {
+    const auto equal = edit.find('=');
+    if (equal == std::string::npos || equal == 0) return refuse({ProblemKind::input, fmt::format("'{}' is not KEY=VALUE", edit), "", "Write for example: strings.scale_bass=\"25 1/2 in\""});
+    pairs.emplace_back(edit.substr(0, equal), edit.substr(equal + 1));
+  }
+  const auto changed = with_edits(*project, pairs, inch ? UnitSystem::inch : UnitSystem::millimetre);
+  if (!changed) return refuse(changed.error());
+  if (auto saved = save_project(file, *changed); !saved) return refuse(saved.error());
+  if (const auto design = design_board(*changed); !design) std::cerr << "wren: saved, but no board follows from these numbers: " << design.error().text() << "\n";
+  return well;
+}
+
+int run_remarks(const std::string& file, bool json) {
+  const auto project = load_project(file);
+  if (!project) return refuse(project.error());
+  const auto design = design_board(*project);
+  std::vector<Remark> remarks;
+  if (design) {
+    const BoardCuts cuts = plan_cuts(*project, *design);
+    remarks = all_remarks(*design, cuts);
+  } else {
+    const Problem& p = design.error();
+    remarks.push_back({"board.impossible", Weight::stop, p.what + ". " + p.todo, 0, 0, "", "geometry", p.where, {}, {}});
+  }
+  if (json) {
+    Json list = Json::array();
+    for (const Remark& r : remarks) list.push_back(remark_json(r));
+    std::cout << Json{{"remarks", list}, {"stops_work", stops_work(remarks)}}.dump(1, ' ', false, Json::error_handler_t::replace) << "\n";
+  } else {
+    for (const Remark& r : remarks) {
+      fmt::print("{}: {} [{}; {}]\n", weight_name(r.weight), r.sentence, r.place, r.source);
+      if (r.repair) {
+        std::string edits;
+        for (const auto& [key, text] : r.repair->edits) edits += " " + key + "=\"" + text + "\"";
+        fmt::print("    {}: wren set {}{}\n", r.repair->label, file, edits);
+      }
+    }
+    if (remarks.empty()) fmt::print("nothing to remark\n");
+  }
+  return stops_work(remarks) ? must_stop : well;
+}
+
+/// Project, design and cuts together, or the exit code to leave with.
+struct Loaded {
+  Project project;
+  BoardDesign design;
+  BoardCuts cuts;
+};
+Expected<Loaded> load_job(const std::string& file, bool with_cuts) {
+  auto project = load_project(file);
+  if (!project) return tl::unexpected(project.error());
+  auto design = design_board(*project);
+  if (!design) return tl::unexpected(design.error());
+  Loaded out{std::move(*project), std::move(*design), {}};
+  if (with_cuts) out.cuts = plan_cuts(out.project, out.design);
+  return out;
+}
+
+int print_proof(const ProofResult& result, bool json) {
+  if (json) {
+    Json programs = Json::array();
+    for (const auto& f : result.programs)
+      programs.push_back({{"name", f.name}, {"lines", f.lines}, {"moves", f.moves}, {"seconds", std::round(f.seconds * 10) / 10}, {"sealed", f.sealed}, {"cutters", f.cutters}, {"lowest_mm", f.low.z}});
+    Json findings = Json::array();
+    for (const auto& f : result.findings)
+      findings.push_back({{"kind", f.kind}, {"weight", weight_name(f.weight)}, {"text", f.text}, {"program", f.program}, {"line", f.line}, {"at_mm", {f.at.x, f.at.y, f.at.z}}, {"number", f.number}, {"limit", f.limit}});
+    Json slots = Json::array();
+    for (const auto& s : result.slots)
+      slots.push_back({{"name", s.name}, {"found", s.found}, {"place_error_mm", s.place_error}, {"width_mm", s.width}, {"depth_error_mm", s.depth_error}, {"covered", s.covered}});
+    std::cout << Json{{"passed", result.passed()}, {"seconds", std::round(result.seconds * 10) / 10}, {"worst_gouge_mm", result.worst_gouge}, {"worst_left_mm", result.worst_left}, {"surface_left_mm", result.surface_left},
+                      {"deepest_mm", result.deepest}, {"outline_through", result.outline_through}, {"tabs", result.tabs}, {"removed_cm3", result.removed_mm3 / 1000}, {"programs", programs}, {"findings", findings}, {"slots", slots}}
+                     .dump(1, ' ', false, Json::error_handler_t::replace)
+              << "\n";
+  } else {
+    for (const auto& f : result.programs)
+      fmt::print("{}: {} lines, {:.1f} min, lowest z {:.3f}{}\n", f.name, f.lines, f.seconds / 60, f.low.z, f.sealed ? ", checksum right" : "");
+    for (const auto& f : result.findings) fmt::print("{}: {}{}\n", weight_name(f.weight), f.text, f.line > 0 ? fmt::format(" ({}, line {})", f.program, f.line) : "");
+    double place = 0;
+    for (const auto& s : result.slots) place = std::max(place, s.place_error);
+    fmt::print("time {:.1f} min; largest gouge {:.3f} mm; largest left-over {:.3f} mm (crown {:.3f}); {} slots, worst place {:.4f} mm; {} tabs\n", result.seconds / 60, result.worst_gouge, result.worst_left, result.surface_left, result.slots.size(), place, result.tabs);
+    fmt::print("{}\n", result.passed() ? "PROVED: these programs make this board" : "NOT PROVED: do not run these programs");
+  }
+  return result.passed() ? well : must_stop;
+}
+
+int run_programs(const std::string& file, const std::string& folder, const std::string& part, bool force) {
+  if (part != "fretboard") return refuse({ProblemKind::unsupported, fmt::format("there is no part called '{}'", part), "--part", "Choose fretboard"});
+  auto job = load_job(file, true);
+  if (!job) return refuse(job.error());
+  const auto remarks = all_remarks(job->design, job->cuts);
+  if (stops_work(remarks)) {
+    for (const Remark& r : remarks)
+      if (r.weight == Weight::stop) std::cerr << "stop: " << r.sentence << "\n";
+    if (!force) {
+      std::cerr << "wren: no program was written. Look at: wren remarks " << file << "\n";
+      return must_stop;
+    }
+  }
+  const std::string date = today();
+  const auto files = board_programs(job->project, job->design, job->cuts, date);
+  if (auto written = write_folder(folder, files, board_manifest(job->project, job->design, files, date)); !written) return refuse(written.error());
+  for (const ProgramFile& f : files) fmt::print("{}  {:.1f} min  {}\n", (std::filesystem::path(folder) / f.file).string(), f.seconds / 60, f.cutters.empty() ? "" : f.cutters.front());
+  remember(job->project, "programs", date, std::filesystem::absolute(folder).lexically_normal().string());
+  if (auto saved = save_project(file, job->project); !saved) std::cerr << "wren: the programs are written, but the project could not note it: " << saved.error().text() << "\n";
+  return well;
+}
+
+int run_prove(const std::string& file, const std::vector<std::string>& programs, const std::string& cutter, double cell, bool json) {
+  auto job = load_job(file, programs.empty());
+  if (!job) return refuse(job.error());
+  std::vector<ProgramText> texts;
+  if (programs.empty()) {
+    texts = program_texts(board_programs(job->project, job->design, job->cuts, today()));
+  } else {
+    for (const auto& name : programs) {
+      auto text = read_file(name, 512u << 20);
+      if (!text) return refuse(text.error());
+      texts.push_back({std::filesystem::path(name).filename().string(), std::move(*text), cutter});
+    }
+  }
+  if (!cutter.empty() && find_cutter(job->design.rack, cutter) == nullptr) return refuse(missing_cutter(job->design.rack, cutter, "--cutter"));
+  const auto result = prove(proof_request(job->project, job->design, std::move(texts), cell));
+  if (!result) return refuse(result.error());
+  return print_proof(*result, json);
+}
+
+int run_crown(const std::string& file, bool json) {
+  auto job = load_job(file, false);
+  if (!job) return refuse(job.error());
+  const auto table = crown_table(job->project, job->design);
+  Json list = Json::array();
+  if (!json) fmt::print("cutter           rows    stepover    min   left over  asks for\n");
+  for (const CrownChoice& c : table) {
+    const char* way = c.direction == Direction::along ? "along" : "across";
+    if (json) list.push_back({{"cutter", c.cutter}, {"direction", way}, {"stepover_mm", c.stepover}, {"minutes", c.minutes}, {"left_over_mm", c.left_over}, {"cost", c.cost}, {"clear_of_clamps", c.reaches}});
+    else fmt::print("{:<16} {:<7} {:7.3f} {:8.1f} {:10.4f}   {}\n", c.cutter, way, c.stepover, c.minutes, c.left_over, c.cost);
+  }
+  if (json) std::cout << list.dump(1, ' ', false, Json::error_handler_t::replace) << "\n";
+  return well;
+}
+
+int run_frets(const std::string& file, bool csv) {
+  auto job = load_job(file, false);
+  if (!job) return refuse(job.error());
+  std::cout << (csv ? fret_table_csv(job->design.board) : fret_table_text(job->design.board));
+  return well;
+}
+
+/// The sheet is drawn by the window program, so that paper and screen agree; it needs no display for that.
+int run_sheet(const std::string& file, const std::string& out, const std::string& self) {
+  auto job = load_job(file, false);
+  if (!job) return refuse(job.error());
+  std::error_code error;
+  const auto here = std::filesystem::read_symlink("/proc/self/exe", error);
+  std::filesystem::path window = (error ? std::filesystem::path(self) : here).parent_path() / "upland-wren";
+  if (!std::filesystem::exists(window)) return refuse({ProblemKind::file, "the program that draws sheets is missing", window.string(), "Install upland-wren beside wren"});
+  ::setenv("QT_QPA_PLATFORM", "offscreen", 1);
+  ::execl(window.c_str(), window.c_str(), "--sheet", out.c_str(), file.c_str(), static_cast<char*>(nullptr));
+  return refuse({ProblemKind::file, "the program that draws sheets cannot be started", window.string(), "Check the installation"});
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  CLI::App app{"wren: fretboards from their numbers to proved programs, without the window"};
+  app.require_subcommand(1);
+  app.footer("Exit codes: 0 well; 1 something stops the work; 2 the call is wrong; 3 a file or value cannot be used.\nErrors go to standard error. Lengths are mm unless they carry a unit.");
+  std::string file;
+  std::string from = "reedling";
+  std::string out;
+  std::string part = "fretboard";
+  std::string cutter;
+  std::string against;
+  std::vector<std::string> keys;
+  std::vector<std::string> programs;
+  bool json = false;
+  bool csv = false;
+  bool force = false;
+  bool inch = false;
+  double cell = 0.1;
+
+  auto* make = app.add_subcommand("new", "Make a project file");
+  make->add_option("FILE", file, "Project to make (.wren)")->required();
+  make->add_option("--from", from, "Starting point: reedling, sedge, bass or plain");
+  make->add_flag("--force", force, "Replace an existing file");
+  auto* get = app.add_subcommand("get", "Show numbers of the ledger");
+  get->add_option("FILE", file, "Project")->required();
+  get->add_option("KEY", keys, "Keys to show; all when none is given");
+  get->add_flag("--json", json, "Value, unit, origin and reason of each key as JSON");
+  auto* set = app.add_subcommand("set", "Change numbers: KEY=VALUE, the value as in a field of the window (\"25 1/2 in\")");
+  set->add_option("FILE", file, "Project")->required();
+  set->add_option("KEY=VALUE", keys, "Changes; all are made or none")->required();
+  set->add_flag("--inch", inch, "Numbers without a unit are inches");
+  auto* remarks = app.add_subcommand("remarks", "Show what stops the work and what to think about again");
+  remarks->add_option("FILE", file, "Project")->required();
+  remarks->add_flag("--json", json, "As JSON");
+  auto* write = app.add_subcommand("programs", "Write the programs and their manifest into a folder");
+  write->add_option("FILE", file, "Project")->required();
+  write->add_option("--out", out, "Folder")->required();
+  write->add_option("--part", part, "Part: fretboard");
+  write->add_flag("--force", force, "Write even where a remark stops the work");
+  auto* prove_command = app.add_subcommand("prove", "Cut the programs into virtual wood and hold the result against the design");
+  auto* prove_file = prove_command->add_option("FILE", file, "Project whose own programs are proved");
+  auto* prove_against = prove_command->add_option("--against", against, "Project whose blank and design the given programs are proved against");
+  prove_command->add_option("PROGRAM", programs, "Programs from anywhere, with --against, in running order");
+  prove_command->add_option("--cutter", cutter, "Rack identity to use for programs that name no tool of the rack");
+  prove_command->add_option("--cell", cell, "Grid of the virtual wood in mm")->check(CLI::Range(0.02, 2.0));
+  prove_command->add_flag("--json", json, "As JSON");
+  auto* sheet = app.add_subcommand("sheet", "Write the run sheet");
+  sheet->add_option("FILE", file, "Project")->required();
+  sheet->add_option("--out", out, "PDF to write")->required();
+  auto* frets = app.add_subcommand("frets", "Show the fret job list");
+  frets->add_option("FILE", file, "Project")->required();
+  frets->add_flag("--csv", csv, "As CSV");
+  auto* crown = app.add_subcommand("crown", "Compare cutters for the crown: minutes and what they leave");
+  crown->add_option("FILE", file, "Project")->required();
+  crown->add_flag("--json", json, "As JSON");
+
+  try {
+    app.parse(argc, argv);
+  } catch (const CLI::CallForHelp& e) {
+    return app.exit(e);
+  } catch (const CLI::CallForAllHelp& e) {
+    return app.exit(e);
+  } catch (const CLI::ParseError& e) {
+    app.exit(e, std::cout, std::cerr);
+    return bad_call;
+  }
+  if (*make) return run_new(file, from, force);
+  if (*get) return run_get(file, keys, json);
+  if (*set) return run_set(file, keys, inch);
+  if (*remarks) return run_remarks(file, json);
+  if (*write) return run_programs(file, out, part, force);
+  if (*prove_command) {
+    if (*prove_against) {
+      // With --against every plain argument is a program.
+      if (*prove_file) programs.insert(programs.begin(), file);
+      if (programs.empty()) return refuse({ProblemKind::input, "no program was named", "prove", "Write: wren prove --against FILE PROGRAM…"});
+      return run_prove(against, programs, cutter, cell, json);
+    }
+    if (file.empty()) return refuse({ProblemKind::input, "no project was named", "prove", "Write: wren prove FILE"});
+    if (!programs.empty()) return refuse({ProblemKind::input, "programs are named, but not what to prove them against", "prove", "Write: wren prove --against FILE PROGRAM…"});
+    return run_prove(file, {}, cutter, cell, json);
+  }
+  if (*sheet) return run_sheet(file, out, argv[0]);
+  if (*frets) return run_frets(file, csv);
+  if (*crown) return run_crown(file, json);
+  return bad_call;
+}

@@ -1,0 +1,173 @@
+#include "core/cutting/drop_grid.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace wren {
+
+GridDropper::GridDropper(const Cutter& cutter, const TileGrid& grid)
+    : grid_(grid), radius_(static_cast<float>(cutter.radius())), flat_(static_cast<float>(cutter.flat_radius())),
+      rounding_(static_cast<float>(cutter.rounding())) {
+  if (cutter.kind == CutterKind::drill) slope_ = static_cast<float>(1 / std::tan(cutter.point_angle_deg / 2 * std::numbers::pi / 180));
+}
+
+// One block against the cutter: the highest of height − profile over its cells, from the offsets of its first cell to the
+// axis. Two clones, chosen when the program starts: any x86-64, and one with wide vectors.
+__attribute__((target_clones("default", "arch=x86-64-v3")))
+static float round_block(const float* cell, float dx0, float dy0, float step, float flat, float rounding, float best) {
+  float lane[8];
+  for (int i = 0; i < 8; ++i) lane[i] = best;
+  const float reach = (flat + rounding) * (flat + rounding);
+  for (int j = 0; j < 8; ++j) {
+    const float dy = dy0 + static_cast<float>(j) * step;
+    const float dy2 = dy * dy;
+    for (int i = 0; i < 8; ++i) {
+      const float dx = dx0 + static_cast<float>(i) * step;
+      const float d2 = dx * dx + dy2;
+      const float beyond = std::sqrt(d2) - flat;
+      const float b = beyond > 0 ? beyond : 0;
+      const float inside = rounding * rounding - b * b;
+      const float z = cell[j * 8 + i] - rounding + std::sqrt(inside > 0 ? inside : 0);
+      const float value = d2 <= reach ? z : -1e30F;
+      lane[i] = value > lane[i] ? value : lane[i];
+    }
+  }
+  for (const float v : lane) best = v > best ? v : best;
+  return best;
+}
+
+__attribute__((target_clones("default", "arch=x86-64-v3")))
+static float ball_block(const float* cell, float dx0, float dy0, float step, float rounding, float best) {
+  float lane[8];
+  for (int i = 0; i < 8; ++i) lane[i] = best;
+  const float r2 = rounding * rounding;
+  for (int j = 0; j < 8; ++j) {
+    const float dy = dy0 + static_cast<float>(j) * step;
+    const float rest = r2 - dy * dy;
+    for (int i = 0; i < 8; ++i) {
+      const float dx = dx0 + static_cast<float>(i) * step;
+      const float inside = rest - dx * dx;
+      const float z = cell[j * 8 + i] + std::sqrt(inside > 0 ? inside : 0) - rounding;
+      const float value = inside >= 0 ? z : -1e30F;
+      lane[i] = value > lane[i] ? value : lane[i];
+    }
+  }
+  for (const float v : lane) best = v > best ? v : best;
+  return best;
+}
+
+float GridDropper::block_best(std::size_t b, float dx0, float dy0, float best) const {
+  const float* cell = grid_.block(b);
+  const auto step = static_cast<float>(grid_.cell());
+  if (slope_ == 0 && flat_ == 0) return ball_block(cell, dx0, dy0, step, rounding_, best);
+  if (slope_ == 0) return round_block(cell, dx0, dy0, step, flat_, rounding_, best);
+  for (int k = 0; k < TileGrid::per_block; ++k) {
+    const float rho = std::hypot(dx0 + static_cast<float>(cell_i(k)) * step, dy0 + static_cast<float>(cell_j(k)) * step);
+    if (rho <= radius_) best = std::max(best, cell[k] - slope_ * rho);
+  }
+  return best;
+}
+
+float GridDropper::drop_from(Vec2 p, float best, int& bx_hint, int& by_hint) const {
+  constexpr int side = TileGrid::side;
+  const double cell = grid_.cell();
+  const double u = (p.x - grid_.origin().x) / cell - 0.5;  // in cells, from the first cell's centre
+  const double v = (p.y - grid_.origin().y) / cell - 0.5;
+  const double reach = static_cast<double>(radius_) / cell;
+  const int bx0 = std::max(0, static_cast<int>(std::floor((u - reach) / side)));
+  const int bx1 = std::min(grid_.blocks_x() - 1, static_cast<int>(std::floor((u + reach) / side)));
+  const int by0 = std::max(0, static_cast<int>(std::floor((v - reach) / side)));
+  const int by1 = std::min(grid_.blocks_y() - 1, static_cast<int>(std::floor((v + reach) / side)));
+  const auto step = static_cast<float>(cell);
+  const auto look = [&](int bx, int by) {
+    const std::size_t b = grid_.block_index(bx, by);
+    const float dx0 = static_cast<float>((bx * side - u) * cell);
+    const float dy0 = static_cast<float>((by * side - v) * cell);
+    // Least possible profile over the block: from its nearest point to the axis.
+    const float nx = std::max({dx0, -(dx0 + 7 * step), 0.0F});
+    const float ny = std::max({dy0, -(dy0 + 7 * step), 0.0F});
+    const float rho2 = nx * nx + ny * ny;
+    if (rho2 > radius_ * radius_) return;
+    float cap = grid_.high(b);
+    if (cap <= best) return;
+    if (slope_ > 0) {
+      cap -= slope_ * std::sqrt(rho2);
+    } else if (rounding_ > 0) {
+      const float beyond = std::max(0.0F, std::sqrt(rho2) - flat_);
+      cap -= rounding_ - std::sqrt(std::max(0.0F, rounding_ * rounding_ - beyond * beyond));
+    }
+    if (cap <= best) return;
+    const float before = best;
+    best = block_best(b, dx0, dy0, best);
+    if (best > before) {
+      bx_hint = bx;
+      by_hint = by;
+    }
+  };
+  // The block that won at the place before is likely to win again and rules most others out.
+  if (bx_hint >= bx0 && bx_hint <= bx1 && by_hint >= by0 && by_hint <= by1) look(bx_hint, by_hint);
+  else look(std::clamp(static_cast<int>(u) / side, bx0, std::max(bx0, bx1)), std::clamp(static_cast<int>(v) / side, by0, std::max(by0, by1)));
+  const int skip_x = bx_hint;
+  const int skip_y = by_hint;
+  for (int by = by0; by <= by1; ++by)
+    for (int bx = bx0; bx <= bx1; ++bx)
+      if (bx != skip_x || by != skip_y) look(bx, by);
+  return best;
+}
+
+float GridDropper::refine(Vec2 p, float best) const {
+  if (slope_ > 0 || flat_ > 0 || best < -1e29F) return best;  // flat bottoms rest on cells; only a ball is refined
+  // Height left between ball and grid near the contact is a parabola; its top lies between cells. The contact is found
+  // again from the tip, then refined in x and y.
+  const double cell = grid_.cell();
+  const double r = rounding_;
+  const auto height = [&](int i, int j) -> double {
+    if (!grid_.holds(i, j)) return -1e30;
+    const Vec2 c = grid_.centre(i, j);
+    const double rest = r * r - (c.x - p.x) * (c.x - p.x) - (c.y - p.y) * (c.y - p.y);
+    return rest < 0 ? -1e30 : static_cast<double>(grid_.at(i, j)) - r + std::sqrt(rest);
+  };
+  int i = std::clamp(static_cast<int>((p.x - grid_.origin().x) / cell), 0, grid_.width() - 1);
+  int j = std::clamp(static_cast<int>((p.y - grid_.origin().y) / cell), 0, grid_.height() - 1);
+  double here = height(i, j);
+  for (int climb = 0; climb < 64; ++climb) {  // from the axis uphill to the contact: one summit on smooth ground
+    int bi = i;
+    int bj = j;
+    for (const auto& [di, dj] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}})
+      if (const double h = height(i + di, j + dj); h > here) {
+        here = h;
+        bi = i + di;
+        bj = j + dj;
+      }
+    if (bi == i && bj == j) break;
+    i = bi;
+    j = bj;
+  }
+  if (here < static_cast<double>(best) - 1e-5) return best;  // another summit won: keep the plain maximum
+  double gain = 0;
+  for (const auto& [di, dj] : {std::pair{1, 0}, {0, 1}}) {
+    const double a = height(i - di, j - dj);
+    const double b = height(i + di, j + dj);
+    const double bend = a - 2 * here + b;
+    if (a > -1e29 && b > -1e29 && bend < -1e-12) gain += (a - b) * (a - b) / (-8 * bend);
+  }
+  return static_cast<float>(here + std::min(gain, 0.05 * cell * 10));
+}
+
+float GridDropper::drop(Vec2 p) const {
+  int bx = -1;
+  int by = -1;
+  return refine(p, drop_from(p, TileGrid::outside, bx, by));
+}
+
+void GridDropper::drop_row(Vec2 start, Vec2 step, int count, float* tips) const {
+  int bx = -1;
+  int by = -1;
+  for (int k = 0; k < count; ++k) {
+    const Vec2 p = start + step * k;
+    tips[k] = refine(p, drop_from(p, TileGrid::outside, bx, by));
+  }
+}
+
+}  // namespace wren

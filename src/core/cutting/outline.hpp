@@ -1,0 +1,33 @@
+// The outline: round the part in several depths, tabs left standing, a thin finishing skim last. Climb cutting goes
+// clockwise round the outside of a part (wood on the cutter's right), conventional the other way. Instrument frame, mm.
+#pragma once
+
+#include "core/cutting/feeds.hpp"
+#include "core/cutting/strand.hpp"
+#include "core/plan/contour.hpp"
+
+namespace wren {
+
+struct OutlinePlan {
+  Cutter cutter;
+  Feeds feeds;
+  double wood_top = 0;
+  double through = 0.2;            // below the part's underside (z = 0), into the waste board
+  bool climb = true;
+  double skim = 0.2;               // left by the depths and taken by one last round; 0: none
+  std::vector<double> tabs;        // middles, as distances along the part's own outline
+  double tab_length = 6;           // of wood left at full height
+  double tab_height = 2;           // above the part's underside
+};
+
+/// Tab places (distance along the contour): `count` spread evenly over the straight edges longer than 60 mm, each moved to the
+/// middle between its neighbours among `avoid` (points on the edge, such as slot ends).
+[[nodiscard]] std::vector<double> place_tabs(const Contour& contour, int count, const std::vector<Vec2>& avoid);
+
+/// Distance along the contour of its point nearest to p.
+[[nodiscard]] double nearest_along(const Contour& contour, Vec2 p);
+
+/// Precondition: a convex counter-clockwise contour; otherwise the offset's Problem is passed on.
+[[nodiscard]] Expected<std::vector<Strand>> cut_outline(const Contour& contour, const OutlinePlan& plan);
+
+}  // namespace wren

@@ -1,0 +1,195 @@
+#include "core/document/field.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <sstream>
+
+#include <fmt/format.h>
+
+namespace wren {
+namespace {
+
+constexpr std::size_t longest_text = 2000;
+constexpr std::size_t longest_list = 64;
+
+std::string joined(const std::vector<std::string>& words) {
+  std::string out;
+  for (const auto& w : words) out += (out.empty() ? "" : ", ") + w;
+  return out;
+}
+
+Problem wrong(const std::string& where, std::string what, std::string todo) { return {ProblemKind::range, std::move(what), where, std::move(todo)}; }
+
+std::optional<Problem> check_number(const Field& field, double v, const std::string& where) {
+  const std::string unit = field.unit.empty() ? "" : " " + field.unit;
+  if (std::isfinite(v) && v >= field.low - 1e-9 && v <= field.high + 1e-9) return {};
+  return wrong(where, fmt::format("{} of {}{} is not possible", field.label, v, unit), fmt::format("Give {} to {}{}", field.low, field.high, unit));
+}
+
+std::optional<Problem> check_clamps(const Field& field, const std::string& text, const std::string& where) {
+  if (field.key != "board.clamps" || text == "none" || text.empty()) return {};
+  std::istringstream all(text);
+  int count = 0;
+  for (std::string one; std::getline(all, one, ';');) {
+    std::istringstream in(one);
+    std::vector<std::string> words;
+    for (std::string w; in >> w;) words.push_back(w);
+    if (words.empty()) continue;
+    if (++count > 40) return wrong(where, "more than 40 clamps", "Leave some out");
+    std::vector<double> v;
+    if (words.size() >= 6)
+      for (std::size_t i = words.size() - 5; i < words.size(); ++i)
+        if (const auto n = parse_number(words[i]); n && std::abs(*n) < 1e5) v.push_back(*n);
+    if (v.size() != 5) return wrong(where, fmt::format("the clamp '{}' is not understood", one), "Write: name x0 y0 x1 y1 height");
+    if (!(v[0] < v[2] && v[1] < v[3] && v[4] > 0)) return wrong(where, fmt::format("the clamp '{}' has no size", one), "Give x0 < x1, y0 < y1 and a height");
+  }
+  return {};
+}
+
+}  // namespace
+
+const Field* find_field(const Project& project, const std::string& key) {
+  for (const Field& f : fields())
+    if (f.key == key) return &f;
+  if (key.rfind("rack.", 0) == 0) {
+    // Kept per thread: the answer stays valid until the next call on the same thread.
+    thread_local std::vector<Field> made;
+    made = rack_fields(project.rack);
+    for (const Field& f : made)
+      if (f.key == key) return &f;
+  }
+  return nullptr;
+}
+
+std::optional<Problem> check_value(const Field& field, const FieldValue& value, const std::string& where) {
+  const auto kind_wrong = [&](const char* wanted) { return wrong(where, fmt::format("{} is expected for {}", wanted, field.label), "Correct the value"); };
+  if (std::holds_alternative<std::monostate>(value)) {
+    if (field.optional) return {};
+    return wrong(where, fmt::format("{} is missing", field.label), "Give a value");
+  }
+  switch (field.kind) {
+    case FieldKind::length:
+    case FieldKind::number:
+      if (const double* v = std::get_if<double>(&value)) return check_number(field, *v, where);
+      return kind_wrong("a number");
+    case FieldKind::count:
+      if (const long* v = std::get_if<long>(&value)) return check_number(field, static_cast<double>(*v), where);
+      return kind_wrong("a whole number");
+    case FieldKind::flag:
+      if (std::holds_alternative<bool>(value)) return {};
+      return kind_wrong("yes or no");
+    case FieldKind::choice:
+      if (const auto* v = std::get_if<std::string>(&value)) {
+        if (std::find(field.choices.begin(), field.choices.end(), *v) != field.choices.end()) return {};
+        return wrong(where, fmt::format("'{}' is no choice for {}", v->substr(0, 40), field.label), "Choose " + joined(field.choices));
+      }
+      return kind_wrong("a choice");
+    case FieldKind::text:
+      if (const auto* v = std::get_if<std::string>(&value)) {
+        if (v->size() > longest_text) return wrong(where, fmt::format("the text is longer than {} characters", longest_text), "Shorten it");
+        if (field.key == "board.blank.wood")
+          if (const auto wood = find_wood(*v); !wood) return Problem{wood.error().kind, wood.error().what, where, wood.error().todo};
+        return check_clamps(field, *v, where);
+      }
+      return kind_wrong("a text");
+    case FieldKind::numbers:
+      if (const auto* v = std::get_if<std::vector<double>>(&value)) {
+        if (v->size() > longest_list) return wrong(where, fmt::format("a list of {} numbers", v->size()), fmt::format("Give at most {}", longest_list));
+        for (std::size_t i = 0; i < v->size(); ++i)
+          if (auto bad = check_number(field, (*v)[i], fmt::format("{}[{}]", where, i))) return bad;
+        return {};
+      }
+      return kind_wrong("a list of numbers");
+  }
+  return {};
+}
+
+Expected<FieldValue> parse_field(const Field& field, const std::string& text, UnitSystem system) {
+  const auto trimmed = [&] {
+    const auto a = text.find_first_not_of(" \t");
+    return a == std::string::npos ? std::string() : text.substr(a, text.find_last_not_of(" \t") - a + 1);
+  }();
+  FieldValue value;
+  const auto at_key = [&](Problem p) {
+    p.where = field.key + (p.where.empty() ? "" : ", " + p.where);
+    return tl::unexpected(p);
+  };
+  if (field.optional && (trimmed.empty() || trimmed == "none")) return FieldValue();
+  switch (field.kind) {
+    case FieldKind::length: {
+      const auto v = parse_length(trimmed, system);
+      if (!v) return at_key(v.error());
+      value = *v;
+      break;
+    }
+    case FieldKind::number: {
+      const auto v = parse_number(trimmed);
+      if (!v) return at_key(v.error());
+      value = *v;
+      break;
+    }
+    case FieldKind::count: {
+      const auto v = parse_count(trimmed);
+      if (!v) return at_key(v.error());
+      value = *v;
+      break;
+    }
+    case FieldKind::flag:
+      if (trimmed == "yes" || trimmed == "true" || trimmed == "on" || trimmed == "1") value = true;
+      else if (trimmed == "no" || trimmed == "false" || trimmed == "off" || trimmed == "0") value = false;
+      else return at_key({ProblemKind::input, fmt::format("'{}' is neither yes nor no", trimmed.substr(0, 40)), "", "Write yes or no"});
+      break;
+    case FieldKind::choice:
+    case FieldKind::text: value = trimmed; break;
+    case FieldKind::numbers: {
+      std::vector<double> list;
+      if (trimmed != "none") {
+        std::string word;
+        std::istringstream in(trimmed);
+        while (in >> word) {
+          if (word.back() == ';' || word.back() == ',') word.pop_back();
+          if (word.empty()) continue;
+          const auto v = field.unit == "mm" ? parse_length(word, system) : parse_number(word);
+          if (!v) return at_key(v.error());
+          list.push_back(*v);
+          if (list.size() > longest_list) break;
+        }
+      }
+      value = list;
+      break;
+    }
+  }
+  if (auto bad = check_value(field, value, field.key)) return tl::unexpected(*bad);
+  return value;
+}
+
+std::string field_text(const Field& field, const FieldValue& value, UnitSystem system) {
+  const auto one = [&](double v) {
+    if (field.unit != "mm") return format_mm(v, 6);
+    return system == UnitSystem::inch ? format_inch(v) : format_mm(v, 4);
+  };
+  if (const double* v = std::get_if<double>(&value)) return one(*v);
+  if (const long* v = std::get_if<long>(&value)) return fmt::format("{}", *v);
+  if (const bool* v = std::get_if<bool>(&value)) return *v ? "yes" : "no";
+  if (const auto* v = std::get_if<std::string>(&value)) return *v;
+  if (const auto* v = std::get_if<std::vector<double>>(&value)) {
+    std::string out;
+    for (const double d : *v) out += (out.empty() ? "" : " ") + (system == UnitSystem::inch && field.unit == "mm" ? format_mm(d / mm_per_inch, 4) : one(d));
+    return out.empty() ? "none" : out;
+  }
+  return "none";
+}
+
+Expected<Project> with_edits(const Project& project, const std::vector<std::pair<std::string, std::string>>& edits, UnitSystem system) {
+  Project out = project;
+  for (const auto& [key, text] : edits) {
+    const Field* field = find_field(out, key);
+    if (field == nullptr) return fail(ProblemKind::input, fmt::format("there is no number called '{}' that can be set", key), key, "List them with: wren get FILE");
+    auto value = parse_field(*field, text, system);
+    if (!value) return tl::unexpected(value.error());
+    field->put(out, *value);
+  }
+  return out;
+}
+
+}  // namespace wren

@@ -1,0 +1,225 @@
+// The table of fields. One line each: key, label, where it lives, range, what it is for.
+#include "core/document/field.hpp"
+
+#include <cmath>
+#include <sstream>
+
+#include <fmt/format.h>
+
+namespace wren {
+namespace {
+
+template <class At>
+Field length_field(std::string key, std::string label, At at, double low, double high, std::string reason) {
+  return {std::move(key), std::move(label), FieldKind::length, "mm", low, high, {}, false, false, false, std::move(reason),
+          [at](const Project& p) -> FieldValue { return at(p); }, [at](Project& p, const FieldValue& v) { at(p) = std::get<double>(v); }};
+}
+
+template <class At>
+Field number_field(std::string key, std::string label, At at, std::string unit, double low, double high, std::string reason) {
+  Field f = length_field(std::move(key), std::move(label), at, low, high, std::move(reason));
+  f.kind = FieldKind::number;
+  f.unit = std::move(unit);
+  return f;
+}
+
+template <class At>
+Field count_field(std::string key, std::string label, At at, double low, double high, std::string reason) {
+  return {std::move(key), std::move(label), FieldKind::count, "", low, high, {}, false, false, false, std::move(reason),
+          [at](const Project& p) -> FieldValue { return static_cast<long>(at(p)); }, [at](Project& p, const FieldValue& v) { at(p) = static_cast<int>(std::get<long>(v)); }};
+}
+
+template <class At>
+Field flag_field(std::string key, std::string label, At at, std::string reason) {
+  return {std::move(key), std::move(label), FieldKind::flag, "", 0, 1, {}, false, false, false, std::move(reason),
+          [at](const Project& p) -> FieldValue { return static_cast<bool>(at(p)); }, [at](Project& p, const FieldValue& v) { at(p) = std::get<bool>(v); }};
+}
+
+/// Choices stand in the order of the enumeration's values.
+template <class At>
+Field choice_field(std::string key, std::string label, At at, std::vector<std::string> names, std::string reason) {
+  return {std::move(key), std::move(label), FieldKind::choice, "", 0, 0, names, false, false, false, std::move(reason),
+          [at, names](const Project& p) -> FieldValue { return names[static_cast<std::size_t>(at(p))]; },
+          [at, names](Project& p, const FieldValue& v) {
+            for (std::size_t i = 0; i < names.size(); ++i)
+              if (names[i] == std::get<std::string>(v)) at(p) = static_cast<std::remove_reference_t<decltype(at(p))>>(i);
+          }};
+}
+
+template <class At>
+Field text_field(std::string key, std::string label, At at, std::string reason) {
+  return {std::move(key), std::move(label), FieldKind::text, "", 0, 0, {}, false, false, false, std::move(reason),
+          [at](const Project& p) -> FieldValue { return at(p); }, [at](Project& p, const FieldValue& v) { at(p) = std::get<std::string>(v); }};
+}
+
+template <class At>
+Field numbers_field(std::string key, std::string label, At at, std::string unit, double low, double high, std::string reason) {
+  return {std::move(key), std::move(label), FieldKind::numbers, std::move(unit), low, high, {}, false, false, false, std::move(reason),
+          [at](const Project& p) -> FieldValue { return std::vector<double>(at(p).begin(), at(p).end()); },
+          [at](Project& p, const FieldValue& v) {
+            using List = std::remove_reference_t<decltype(at(p))>;
+            const auto& numbers = std::get<std::vector<double>>(v);
+            List list;
+            for (const double n : numbers) list.push_back(static_cast<typename List::value_type>(n));
+            at(p) = list;
+          }};
+}
+
+template <class At>
+Field measured_field(std::string key, std::string label, At at, double low, double high, std::string reason) {
+  Field f{std::move(key), std::move(label), FieldKind::length, "mm", low, high, {}, true, true, false, std::move(reason),
+          [at](const Project& p) -> FieldValue { return at(p) ? FieldValue(*at(p)) : FieldValue(); },
+          [at](Project& p, const FieldValue& v) {
+            if (const double* d = std::get_if<double>(&v)) at(p) = *d;
+            else at(p).reset();
+          }};
+  return f;
+}
+
+#define AT(member) [](auto& p) -> auto& { return p.member; }
+
+void instrument_fields(std::vector<Field>& f) {
+  f.push_back(text_field("project.name", "Name", AT(name), "names files and sheets"));
+  f.push_back(text_field("project.notes", "Notes", AT(notes), "for you"));
+  Field scale = length_field("strings.scale", "Scale length", AT(instrument.strings.scale_bass), 200, 1500, "sets the bass and the treble scale together");
+  scale.alias = true;
+  scale.put = [](Project& p, const FieldValue& v) { p.instrument.strings.scale_bass = p.instrument.strings.scale_treble = std::get<double>(v); };
+  f.push_back(scale);
+  f.push_back(count_field("strings.count", "Strings", AT(instrument.strings.count), 3, 12, "number of strings"));
+  f.push_back(length_field("strings.scale_bass", "Scale, bass side", AT(instrument.strings.scale_bass), 200, 1500, "nut to saddle along the outer bass string"));
+  f.push_back(length_field("strings.scale_treble", "Scale, treble side", AT(instrument.strings.scale_treble), 200, 1500, "nut to saddle along the outer treble string"));
+  f.push_back(number_field("strings.square_fret", "Square fret", AT(instrument.strings.square_fret), "", 0, 36, "the fret that stands square to the centre line when the scales differ"));
+  f.push_back(length_field("strings.nut_spread", "Spread at the nut", AT(instrument.strings.nut_spread), 10, 150, "between the centres of the outer strings"));
+  f.push_back(length_field("strings.bridge_spread", "Spread at the bridge", AT(instrument.strings.bridge_spread), 10, 250, "between the centres of the outer strings"));
+  f.push_back(choice_field("strings.spacing", "Spacing", AT(instrument.strings.spacing), {"centres", "gaps"}, "equal centre distances, or equal gaps by gauge"));
+  f.push_back(flag_field("strings.left_handed", "Left-handed", AT(instrument.strings.left_handed), "mirrors the instrument"));
+  f.push_back(numbers_field("strings.gauges", "Gauges", AT(instrument.strings.gauges), "mm", 0.1, 6, "bass to treble; empty or another number of them: worked out"));
+  f.push_back(count_field("frets.count", "Frets", AT(instrument.frets.count), 12, 36, "number of frets"));
+  f.push_back(flag_field("frets.zero_fret", "Zero fret", AT(instrument.frets.zero_fret), "a fret at the nut line; the nut only guides"));
+  f.push_back(length_field("frets.tang_width", "Tang width", AT(instrument.frets.tang_width), 0.2, 2, "of the fret wire, without its barbs"));
+  f.push_back(length_field("frets.tang_depth", "Tang depth", AT(instrument.frets.tang_depth), 0.5, 4, "of the fret wire"));
+  f.push_back(length_field("frets.crown_width", "Fret crown width", AT(instrument.frets.crown_width), 0.5, 5, "of the fret wire"));
+  f.push_back(length_field("frets.crown_height", "Fret crown height", AT(instrument.frets.crown_height), 0.2, 3, "of the fret wire"));
+  f.push_back(length_field("frets.wire_overhang", "Wire beyond the edge", AT(instrument.frets.wire_overhang), 0, 20, "left at each end when wire is cut to length"));
+  f.push_back(length_field("board.thickness", "Board thickness", AT(instrument.board.thickness), 1, 30, "at the top of the crown"));
+  f.push_back(length_field("board.edge_margin", "Edge margin", AT(instrument.board.edge_margin), 0, 20, "from the outer strings' centres to the edge"));
+  f.push_back(length_field("board.overhang", "Board after the last fret", AT(instrument.board.overhang), 0, 100, "along the centre line"));
+  f.push_back(length_field("board.nut_extension", "Board behind a zero fret", AT(instrument.board.nut_extension), 0, 50, "not used with a nut"));
+  f.push_back(choice_field("board.end", "End of the board", AT(instrument.board.end), {"square", "slanted", "round"}, "slanted: parallel to the last fret"));
+  f.push_back(length_field("board.end_rise", "Rise of a round end", AT(instrument.board.end_rise), 0.5, 60, "how far its middle stands beyond its corners"));
+  f.push_back(choice_field("crown.kind", "Crown", AT(instrument.crown.kind), {"flat", "cylinder", "cone"}, "the radius across the board"));
+  f.push_back(length_field("crown.radius_nut", "Radius at the nut", AT(instrument.crown.radius_nut), 40, 5000, "of the crown; a cylinder's everywhere"));
+  f.push_back(length_field("crown.radius_last", "Radius at the last fret", AT(instrument.crown.radius_last), 40, 5000, "of a cone; it goes on growing to the saddles"));
+  f.push_back(length_field("slot.width", "Slot width", AT(instrument.slot.width), 0.2, 3, "wanted, for the tang to press in"));
+  f.push_back(length_field("slot.depth", "Slot depth", AT(instrument.slot.depth), 0.2, 10, "under the top of the crown (flat) or under the crown everywhere"));
+  f.push_back(choice_field("slot.bottom", "Slot bottom", AT(instrument.slot.bottom), {"flat", "crown"}, "flat, or following the crown"));
+  f.push_back(choice_field("slot.ends", "Slot ends", AT(instrument.slot.ends), {"through", "blind"}, "run out through the edges, or stop short"));
+  f.push_back(length_field("slot.blind_margin", "Wood beside a blind slot", AT(instrument.slot.blind_margin), 0.5, 15, "at each edge"));
+  f.push_back(choice_field("marks.shape", "Marks", AT(instrument.marks.shape), {"none", "dot", "tick", "block", "outline"}, "position marks"));
+  f.push_back(numbers_field("marks.places", "Marked frets", AT(instrument.marks.places), "", 1, 36, "every twelfth is doubled"));
+  f.push_back(length_field("marks.size", "Mark size", AT(instrument.marks.size), 0.5, 40, "diameter of a dot; along the board for the others"));
+  f.push_back(length_field("marks.length", "Mark length", AT(instrument.marks.length), 0.5, 90, "across the board, for ticks and blocks"));
+  f.push_back(length_field("marks.depth", "Mark depth", AT(instrument.marks.depth), 0.2, 10, "under the crown at the mark's middle"));
+}
+
+void work_fields(std::vector<Field>& f) {
+  f.push_back(choice_field("board.order", "Order of cuts", AT(work.order), {"flat_first", "crown_first"}, "slots while the blank is flat, or crown, marks, fill, crown again, slots"));
+  f.push_back(length_field("board.blank.length", "Blank length", AT(blank.length), 20, 5000, "measured along the board"));
+  f.push_back(length_field("board.blank.width", "Blank width", AT(blank.width), 5, 5000, "measured"));
+  f.push_back(length_field("board.blank.thickness", "Blank thickness", AT(blank.thickness), 0.5, 300, "measured"));
+  f.push_back(text_field("board.blank.wood", "Wood", AT(blank.wood), "density and cutting class"));
+  f.push_back(choice_field("board.blank.lie", "Board lies along", AT(blank.lie), {"x", "y"}, "the machine's axis"));
+  f.push_back(choice_field("board.blank.zero", "Work zero", AT(blank.zero), {"corner", "centre"}, "lower-left corner or middle of the blank's top"));
+  Field clamps{"board.clamps", "Clamps", FieldKind::text, "", 0, 0, {}, false, false, false, "name x0 y0 x1 y1 height, from the blank's lower-left corner; more after a semicolon; none",
+               [](const Project& p) -> FieldValue {
+                 std::string text;
+                 for (const Clamp& c : p.blank.clamps) text += (text.empty() ? "" : "; ") + fmt::format("{} {} {} {} {} {}", c.name, c.low.x, c.low.y, c.high.x, c.high.y, c.height);
+                 return text.empty() ? "none" : text;
+               },
+               [](Project& p, const FieldValue& v) {
+                 p.blank.clamps.clear();
+                 std::istringstream all(std::get<std::string>(v));
+                 for (std::string one; std::getline(all, one, ';');) {
+                   std::istringstream in(one);
+                   std::vector<std::string> words;
+                   for (std::string w; in >> w;) words.push_back(w);
+                   if (words.size() < 6) continue;
+                   Clamp c;
+                   double* number[] = {&c.low.x, &c.low.y, &c.high.x, &c.high.y, &c.height};
+                   for (std::size_t i = 0; i < 5; ++i) *number[i] = parse_number(words[words.size() - 5 + i]).value_or(0);
+                   for (std::size_t i = 0; i + 5 < words.size(); ++i) c.name += (i > 0 ? " " : "") + words[i];
+                   p.blank.clamps.push_back(c);
+                 }
+               }};
+  f.push_back(clamps);
+  f.push_back(text_field("slot.cutter", "Slot cutter", AT(work.slot_cutter), "from the rack"));
+  f.push_back(choice_field("slot.entry", "Slot entry", AT(work.slot_entry), {"ramp", "peck"}, "down along the slot, or straight down at its end"));
+  f.push_back(measured_field("slot.measured_width", "Test slot, measured", AT(work.slot_measured), 0.1, 4, "width of a slot cut on scrap with this cutter; corrects its diameter"));
+  f.push_back(text_field("marks.cutter", "Mark cutter", AT(work.mark_cutter), "from the rack"));
+  f.push_back(text_field("crown.cutter", "Crown cutter", AT(work.crown_cutter), "from the rack"));
+  f.push_back(choice_field("crown.direction", "Crown rows run", AT(work.crown_direction), {"along", "across"}, "along or across the board"));
+  f.push_back(choice_field("crown.extent", "Crown covers", AT(work.crown_extent), {"board", "blank"}, "the board, or the whole blank"));
+  f.push_back(length_field("crown.scallop", "Scallop", AT(work.crown_scallop), 0.001, 0.5, "greatest height left between rows"));
+  f.push_back(length_field("crown.stepover", "Stepover", AT(work.crown_stepover), 0, 50, "between rows; 0: worked out from the scallop"));
+  f.push_back(text_field("outline.cutter", "Outline cutter", AT(work.outline_cutter), "from the rack"));
+  f.push_back(flag_field("outline.climb", "Climb cutting", AT(work.outline_climb), "clockwise round the board; conventional otherwise"));
+  f.push_back(length_field("outline.skim", "Finishing skim", AT(work.outline_skim), 0, 2, "left by the depths for one last round; 0: none"));
+  f.push_back(count_field("board.tabs", "Tabs", AT(work.tabs), 0, 20, "bridges that hold the board in its blank"));
+  f.push_back(numbers_field("board.tab_places", "Tab places", AT(work.tab_places), "mm", 0, 10000, "along the outline from its bass corner at the nut; empty: automatic"));
+  f.push_back(length_field("board.tab_length", "Tab length", AT(work.tab_length), 1, 40, "of full height"));
+  f.push_back(length_field("board.tab_height", "Tab height", AT(work.tab_height), 0.3, 20, "above the underside"));
+  f.push_back(length_field("board.through", "Cut into the waste board", AT(work.through), 0, 5, "below the blank, so that no skin is left"));
+}
+
+void shop_fields(std::vector<Field>& f) {
+  f.push_back(text_field("machine.name", "Machine", AT(machine.name), "for the sheets"));
+  f.push_back(length_field("machine.travel_x", "Travel x", AT(machine.travel.x), 50, 20000, "of the machine"));
+  f.push_back(length_field("machine.travel_y", "Travel y", AT(machine.travel.y), 50, 20000, "of the machine"));
+  f.push_back(length_field("machine.travel_z", "Travel z", AT(machine.travel.z), 10, 2000, "of the machine"));
+  f.push_back(length_field("machine.clear_under_nut", "Waste board to collet nut", AT(machine.clear_under_nut), 10, 2000, "with z at home"));
+  f.push_back(number_field("machine.max_feed_x", "Largest feed x", AT(machine.max_feed.x), "mm/min", 10, 100000, "of the machine"));
+  f.push_back(number_field("machine.max_feed_y", "Largest feed y", AT(machine.max_feed.y), "mm/min", 10, 100000, "of the machine"));
+  f.push_back(number_field("machine.max_feed_z", "Largest feed z", AT(machine.max_feed.z), "mm/min", 10, 100000, "of the machine"));
+  f.push_back(number_field("machine.rapid", "Rapid", AT(machine.rapid), "mm/min", 10, 200000, "for the time estimate"));
+  f.push_back(number_field("machine.acceleration", "Acceleration", AT(machine.acceleration), "mm/s²", 10, 50000, "for the time estimate"));
+  f.push_back(number_field("machine.spindle_low", "Slowest spindle", AT(machine.spindle_low), "1/min", 0, 100000, "of the spindle"));
+  f.push_back(number_field("machine.spindle_high", "Fastest spindle", AT(machine.spindle_high), "1/min", 100, 100000, "of the spindle"));
+  f.push_back(number_field("machine.spindle_power", "Spindle power", AT(machine.spindle_power), "W", 10, 30000, "of the spindle"));
+  f.push_back(length_field("machine.runout", "Runout", AT(machine.runout), 0, 0.5, "by which a slot grows at each side until a test slot was measured"));
+  f.push_back(choice_field("machine.change", "Cutters are changed", AT(machine.change), {"by_hand", "magazine"}, "decides whether programs stop for it"));
+  f.push_back(choice_field("programs.units", "Program units", AT(programs.units), {"mm", "inch"}, "G21 or G20"));
+  f.push_back(flag_field("programs.arcs", "Arcs in programs", AT(programs.arcs), "G2 and G3; otherwise chords within 0.002 mm"));
+  f.push_back(choice_field("programs.files", "Program files", AT(programs.files), {"per_cutter", "one"}, "one file for each cutter, or one with stops"));
+  f.push_back(length_field("programs.safe", "Safe height", AT(programs.safe), 1, 100, "above the blank and every clamp"));
+}
+
+#undef AT
+
+}  // namespace
+
+const std::vector<Field>& fields() {
+  static const std::vector<Field> table = [] {
+    std::vector<Field> f;
+    instrument_fields(f);
+    work_fields(f);
+    shop_fields(f);
+    return f;
+  }();
+  return table;
+}
+
+std::vector<Field> rack_fields(const Rack& rack) {
+  std::vector<Field> f;
+  for (std::size_t i = 0; i < rack.size(); ++i) {
+    const std::string base = "rack." + rack[i].id + ".";
+    const std::string& id = rack[i].id;
+    f.push_back(length_field(base + "diameter", id + ", nominal diameter", [i](auto& p) -> auto& { return p.rack[i].diameter; }, 0.1, 100, "as bought"));
+    f.push_back(measured_field(base + "measured", id + ", measured diameter", [i](auto& p) -> auto& { return p.rack[i].measured; }, 0.05, 150, "takes the nominal one's place"));
+    f.push_back(length_field(base + "cutting_length", id + ", cutting length", [i](auto& p) -> auto& { return p.rack[i].cutting_length; }, 0.1, 300, "of the flutes"));
+    f.push_back(length_field(base + "stickout", id + ", stickout", [i](auto& p) -> auto& { return p.rack[i].stickout; }, 1, 400, "from the collet nut to the tip"));
+    f.push_back(length_field(base + "nut_diameter", id + ", collet nut", [i](auto& p) -> auto& { return p.rack[i].nut_diameter; }, 1, 200, "diameter"));
+  }
+  return f;
+}
+
+}  // namespace wren

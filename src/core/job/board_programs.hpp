@@ -1,0 +1,35 @@
+// Programs of the fretboard: their texts, their manifest, and the folder they are written into.
+#pragma once
+
+#include <filesystem>
+#include <string>
+#include <vector>
+
+#include "core/job/board_cuts.hpp"
+#include "core/program/manifest.hpp"
+
+namespace wren {
+
+/// Program texts in running order. `date` is passed in ("2026-11-24").
+[[nodiscard]] std::vector<ProgramFile> board_programs(const Project& project, const BoardDesign& design, const BoardCuts& cuts, const std::string& date);
+
+[[nodiscard]] std::string board_manifest(const Project& project, const BoardDesign& design, const std::vector<ProgramFile>& files, const std::string& date);
+
+/// Writes programs and manifest into the folder (made where it is missing), each atomically, the manifest last. Refused with
+/// what is wrong; programs already written then stand without a manifest, which `prove` points out.
+[[nodiscard]] Expected<void> write_folder(const std::filesystem::path& folder, const std::vector<ProgramFile>& files, const std::string& manifest, Progress* progress = nullptr);
+
+[[nodiscard]] std::vector<ProgramText> program_texts(const std::vector<ProgramFile>& files);
+
+/// A short name for the numbers a project is cut from: changes when any of them changes. Hex.
+[[nodiscard]] std::string fingerprint(const Project& project);
+
+/// Adds or renews the record that something was written.
+void remember(Project& project, const std::string& kind, const std::string& date, const std::string& path);
+/// The last record of a kind; nullptr where there is none. `current` tells whether the numbers are still the same.
+[[nodiscard]] const WrittenRecord* remembered(const Project& project, const std::string& kind, bool* current = nullptr);
+
+/// Everything that says why the programs must not be written as they are; empty when they may.
+[[nodiscard]] std::vector<Remark> all_remarks(const BoardDesign& design, const BoardCuts& cuts);
+
+}  // namespace wren

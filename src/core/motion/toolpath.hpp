@@ -1,0 +1,63 @@
+// Toolpath: every move of one program, cutting and not, in the work frame. Lengths mm, feeds mm/min.
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+#include "core/cutting/strand.hpp"
+#include "core/workshop/setup.hpp"
+
+namespace wren {
+
+enum class MoveKind : std::uint8_t { rapid, plunge, feed, arc_cw, arc_ccw };
+
+struct Move {
+  Vec3 to;
+  Vec2 centre;             // arcs in plan only
+  float feed = 0;          // 0 for rapids
+  std::uint16_t cut = 0;   // index into Toolpath::cuts
+  MoveKind kind = MoveKind::rapid;
+};
+static_assert(sizeof(Move) == 48);
+
+/// What the operator does before a cut starts.
+struct Stop {
+  std::size_t before_move = 0;
+  std::string text;
+};
+
+struct Toolpath {
+  std::string cutter;                 // rack identity
+  double rpm = 0;
+  std::vector<std::string> cuts;      // ids, in order
+  std::vector<Stop> stops;
+  Vec3 start;                         // where the first move begins: above the work zero at the safe height
+  double safe_z = 0;
+  std::vector<Move> moves;
+};
+
+/// Heights used between strands.
+struct LinkHeights {
+  double safe = 10;    // long links: above everything, clamps too
+  double hop = 2;      // short links over the blank's top, where nothing stands in the way
+  double near = 0.5;   // rapid down to this far above the wood, then at plunge feed
+  double short_link = 15;  // mm: longest link taken at the hop height
+};
+
+/// Safe height for a set-up: `clear` mm above the blank and above every clamp.
+[[nodiscard]] double safe_height(const Setup& setup, double clear);
+
+/// Orders the cuts into programs: cuts keep their order where one needs another done before it, and cuts with the same cutter that
+/// follow each other share a program. Each cut is moved to the work frame and its strands are linked. A link at hop height is
+/// only taken where the collet nut passes no clamp.
+[[nodiscard]] std::vector<Toolpath> link_cuts(const std::vector<Cut>& cuts, const Setup& setup, const Rack& rack, LinkHeights heights);
+
+/// Extents of everything the cutter's tip does below the safe height, work frame.
+struct Extents {
+  Vec3 low{1e300, 1e300, 1e300};
+  Vec3 high{-1e300, -1e300, -1e300};
+};
+[[nodiscard]] Extents extents(const Toolpath& path);
+
+}  // namespace wren

@@ -1,0 +1,468 @@
+#include "core/program/reader.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <cstring>
+#include <numbers>
+
+#include <fmt/format.h>
+#include <zlib.h>
+
+namespace wren {
+namespace {
+
+constexpr double inch = 25.4;
+constexpr std::size_t longest_line = 256;  // NISTIR 6556, section 3.3.1
+constexpr double arc_agreement = 0.005;    // mm that the two ends' radii may differ, or 0.1 % of the radius
+
+struct Refusal {
+  std::string what;
+  std::string todo;
+};
+
+/// Words of one line. G codes are kept times ten, so that 91.1 is 911.
+struct Block {
+  double value[26];
+  std::uint32_t given = 0;   // bit per letter, G and M apart
+  int g[16];
+  int g_count = 0;
+  int m[8];
+  int m_count = 0;
+  bool empty = true;
+  [[nodiscard]] bool has(char c) const { return (given >> (c - 'A') & 1U) != 0; }
+  [[nodiscard]] double of(char c) const { return value[c - 'A']; }
+};
+
+const double negative_power[] = {1, 1e-1, 1e-2, 1e-3, 1e-4, 1e-5, 1e-6, 1e-7, 1e-8, 1e-9, 1e-10, 1e-11, 1e-12, 1e-13, 1e-14, 1e-15};
+
+class Reader {
+ public:
+  Reader(std::string_view text, const ReadOptions& options) : text_(text), options_(options) {
+    program_.start = options.start;
+    at_ = options.start;
+    program_.tools.push_back({});
+    program_.moves.reserve(std::min<std::size_t>(text.size() / 24 + 16, 4'000'000));
+  }
+
+  Expected<ReadProgram> run(const std::string& name) {
+    try {
+      const char* p = text_.data();
+      const char* end = p + text_.size();
+      while (p < end) {
+        ++line_;
+        if (ended_ && static_cast<std::size_t>(end - p) > 4096) throw Refusal{"there is more after the program's end", "Send the file again"};
+        p = one_line(p, end);
+      }
+      program_.lines = line_;
+      if (ours_ && !program_.sealed) throw Refusal{"the last line with count and checksum is missing: the file was cut short", "Write the program again and do not run this one"};
+      if (!ended_ && ours_) throw Refusal{"the program has no end", "Write the program again"};
+    } catch (const Refusal& refusal) {
+      return fail(ProblemKind::format, refusal.what, fmt::format("{}, line {}", name, std::max<std::size_t>(line_, 1)), refusal.todo);
+    }
+    return std::move(program_);
+  }
+
+ private:
+  const char* one_line(const char* p, const char* end) {
+    const char* begin = p;
+    Block block;
+    for (; p < end && *p != '\n'; ) {
+      const char c = *p;
+      if (static_cast<std::size_t>(p - begin) > longest_line) throw Refusal{fmt::format("the line is longer than {} characters", longest_line), "Check that this is a program"};
+      if (c == ' ' || c == '\t' || c == '\r') {
+        ++p;
+      } else if (c == '(') {
+        p = comment(p, begin, end);
+      } else if (c == ';') {
+        const char* stop = static_cast<const char*>(std::memchr(p, '\n', static_cast<std::size_t>(end - p)));
+        if (stop == nullptr) stop = end;
+        note(std::string_view(p + 1, static_cast<std::size_t>(stop - p - 1)));
+        p = stop;
+      } else if (c == '%') {
+        ++p;
+      } else {
+        p = word(p, end, block);
+      }
+    }
+    if (!block.empty) execute(block);
+    return p < end ? p + 1 : p;
+  }
+
+  const char* comment(const char* p, const char* line_begin, const char* end) {
+    const char* close = p + 1;
+    while (close < end && *close != ')' && *close != '\n' && *close != '(') ++close;
+    if (close >= end || *close != ')') throw Refusal{"a comment is not closed", "The line may be damaged"};
+    const std::string_view body(p + 1, static_cast<std::size_t>(close - p - 1));
+    if (ours_ && body.substr(0, 5) == "end: ") check_seal(body, line_begin);
+    note(body);
+    return close + 1;
+  }
+
+  void note(std::string_view body) {
+    if (body == "upland wren program 1") ours_ = true;
+    else if (body.substr(0, 20) == "upland wren program ") throw Refusal{"the program was written by a newer version", "Update this program, or write the program again"};
+    if (program_.moves.empty() && program_.comments.size() < 100) program_.comments.emplace_back(body);
+  }
+
+  void check_seal(std::string_view body, const char* line_begin) {
+    unsigned long lines = 0;
+    unsigned long sum = 0;
+    if (std::sscanf(std::string(body).c_str(), "end: %lu lines, crc32 %8lx", &lines, &sum) != 2) throw Refusal{"the last line is damaged", "Write the program again"};
+    const auto crc = crc32_z(0, reinterpret_cast<const Bytef*>(text_.data()), static_cast<std::size_t>(line_begin - text_.data()));
+    if (crc != sum) throw Refusal{fmt::format("the checksum is {:08x} and should be {:08x}: the file was damaged or edited", crc, sum), "Write the program again and do not run this one"};
+    if (lines != line_) throw Refusal{fmt::format("this is line {} and should be line {}", line_, lines), "Write the program again and do not run this one"};
+    program_.sealed = true;
+  }
+
+  const char* word(const char* p, const char* end, Block& block) {
+    char letter = *p++;
+    if (letter >= 'a' && letter <= 'z') letter = static_cast<char>(letter - 32);
+    if (letter < 'A' || letter > 'Z') throw Refusal{printable(letter), "Only plain RS-274 words are read"};
+    while (p < end && (*p == ' ' || *p == '\t')) ++p;
+    bool minus = false;
+    if (p < end && (*p == '-' || *p == '+')) minus = *p++ == '-';
+    std::int64_t mantissa = 0;
+    int count = 0;
+    int places = 0;
+    bool point = false;
+    for (; p < end; ++p) {
+      const auto d = static_cast<unsigned char>(*p - '0');
+      if (d < 10) {
+        if (count < 18) {
+          mantissa = mantissa * 10 + d;
+          places += point ? 1 : 0;
+        } else if (!point) {
+          throw Refusal{fmt::format("the number after {} is too long", letter), "The line may be damaged"};
+        }
+        ++count;
+      } else if (*p == '.' && !point) {
+        point = true;
+      } else {
+        break;
+      }
+    }
+    if (count == 0) throw Refusal{fmt::format("no number after {}", letter), "The line may be damaged"};
+    double v = static_cast<double>(mantissa);
+    // Dividing by an exact power of ten keeps the last bit right; the products are only for long fractions.
+    static constexpr double power[] = {1, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6, 1e7, 1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15};
+    v = places < 16 ? v / power[places] : v * negative_power[15] * negative_power[places - 15];
+    if (minus) v = -v;
+    block.empty = false;
+    if (letter == 'G') {
+      if (block.g_count == 16) throw Refusal{"too many G words in one line", ""};
+      block.g[block.g_count++] = whole_tenths(v, 'G');
+    } else if (letter == 'M') {
+      if (block.m_count == 8) throw Refusal{"too many M words in one line", ""};
+      block.m[block.m_count++] = whole_tenths(v, 'M');
+    } else {
+      const std::uint32_t bit = 1U << (letter - 'A');
+      if ((block.given & bit) != 0) throw Refusal{fmt::format("{} stands twice in one line", letter), ""};
+      block.given |= bit;
+      block.value[letter - 'A'] = v;
+    }
+    return p;
+  }
+
+  static std::string printable(char c) {
+    return c >= 32 && c < 127 ? fmt::format("'{}' is not understood", c) : fmt::format("byte {} is not understood", static_cast<unsigned char>(c));
+  }
+  static int whole_tenths(double v, char letter) {
+    if (!(v >= 0 && v < 1000) || std::abs(v * 10 - std::round(v * 10)) > 1e-9) throw Refusal{fmt::format("{}{} is not known here", letter, v), "Leave it out, or have the program written again"};
+    return static_cast<int>(std::lround(v * 10));
+  }
+  static Refusal unknown(char letter, int tenths) {
+    return {tenths % 10 == 0 ? fmt::format("{}{} is not known here", letter, tenths / 10) : fmt::format("{}{}.{} is not known here", letter, tenths / 10, tenths % 10),
+            "Leave it out, or have the program written without it"};
+  }
+
+  void execute(const Block& b) {
+    if (ended_) throw Refusal{"a word after the program's end", "The file may be damaged"};
+    static constexpr std::uint32_t known = [] {
+      std::uint32_t bits = 0;
+      for (const char c : {'F', 'H', 'I', 'J', 'K', 'L', 'N', 'P', 'Q', 'R', 'S', 'T', 'X', 'Y', 'Z'}) bits |= 1U << (c - 'A');
+      return bits;
+    }();
+    if ((b.given & ~known) != 0)
+      for (char c = 'A'; c <= 'Z'; ++c)
+        if (b.has(c) && (known >> (c - 'A') & 1U) == 0) throw Refusal{fmt::format("the word {} is not known here", c), "Leave it out"};
+    int motion = -1;
+    int groups = 0;  // bit per modal group seen in this line
+    const auto once = [&](int group) {
+      if ((groups >> group & 1) != 0) throw Refusal{"two words of one modal group in one line", "Put them in separate lines"};
+      groups |= 1 << group;
+    };
+    bool dwell = false;
+    for (int i = 0; i < b.g_count; ++i) {
+      switch (b.g[i]) {
+        case 0: case 10: case 20: case 30: case 730: case 800: case 810: case 820: case 830:
+          once(1);
+          motion = b.g[i] / 10;
+          break;
+        case 40: dwell = true; break;
+        case 170: once(2); plane_ = Plane::xy; break;
+        case 180: once(2); plane_ = Plane::zx; break;
+        case 190: once(2); plane_ = Plane::yz; break;
+        case 200: once(6); unit_ = inch; break;
+        case 210: once(6); unit_ = 1; break;
+        case 400: case 490: case 610: case 640: case 940: break;
+        case 430:
+          if (!b.has('H')) throw Refusal{"G43 without H", "Name the tool length"};
+          break;
+        case 540: case 550: case 560: case 570: case 580: case 590: {
+          once(12);
+          const auto& offset = options_.offsets[static_cast<std::size_t>(b.g[i] / 10 - 54)];
+          if (!offset) throw Refusal{fmt::format("G{} is used and its offset is not known", b.g[i] / 10), "Use G54"};
+          offset_ = *offset;
+          break;
+        }
+        case 900: once(3); absolute_ = true; break;
+        case 910: once(3); absolute_ = false; break;
+        case 901: once(4); centre_absolute_ = true; break;
+        case 911: once(4); centre_absolute_ = false; break;
+        case 980: once(10); to_initial_ = true; break;
+        case 990: once(10); to_initial_ = false; break;
+        default: throw unknown('G', b.g[i]);
+      }
+    }
+    if (b.has('F')) {
+      feed_ = b.of('F') * unit_;
+      if (!(feed_ > 0)) throw Refusal{"the feed is not above zero", "Give a feed"};
+    }
+    if (b.has('S')) {
+      rpm_ = b.of('S');
+      if (!(rpm_ >= 0)) throw Refusal{"the spindle speed is negative", ""};
+      program_.tools.back().rpm = rpm_;
+    }
+    if (b.has('T')) {
+      const double t = b.of('T');
+      if (!(t >= 0 && t <= 9999) || t != std::floor(t)) throw Refusal{fmt::format("T{} is not a tool number", t), ""};
+      chosen_ = static_cast<int>(t);
+    }
+    machine_words(b, true);
+    if (dwell) {
+      if (!b.has('P')) throw Refusal{"G4 without P", "Give the time to wait"};
+      if (motion >= 0 || b.has('X') || b.has('Y') || b.has('Z')) throw Refusal{"a move in a line with G4", "Put it in a line of its own"};
+    } else {
+      if (motion >= 0) start_motion(motion);
+      move(b);
+    }
+    machine_words(b, false);
+  }
+
+  void machine_words(const Block& b, bool before) {
+    for (int i = 0; i < b.m_count; ++i) {
+      const int m = b.m[i];
+      if (m % 10 != 0) throw unknown('M', m);
+      switch (m / 10) {
+        case 3: case 4: if (before) spindle_ = true; break;
+        case 5: if (before) spindle_ = false; break;
+        case 6:
+          if (before) {
+            spindle_ = false;
+            if (program_.tools.size() > 60000) throw Refusal{"more tool changes than can be", ""};
+            program_.tools.push_back({chosen_, program_.moves.size(), rpm_});
+          }
+          break;
+        case 7: case 8: case 9: break;
+        case 0: case 1: if (!before) program_.pauses.push_back(program_.moves.size()); break;
+        case 2: case 30: if (!before) ended_ = true; break;
+        default: throw unknown('M', m);
+      }
+    }
+  }
+
+  void start_motion(int motion) {
+    if (motion >= 81 && motion <= 83) cycle_start_ = at_;
+    if (motion == 73) cycle_start_ = at_;
+    if (mode_ != motion) hole_ = {};
+    mode_ = motion;
+  }
+
+  double target(const Block& b, char c, double now, double offset) const {
+    if (!b.has(c)) return now;
+    const double v = b.of(c) * unit_;
+    return absolute_ ? v + offset : now + v;
+  }
+
+  void move(const Block& b) {
+    const bool any = b.has('X') || b.has('Y') || b.has('Z');
+    if (mode_ == 73 || (mode_ >= 81 && mode_ <= 83)) {
+      if (any || b.has('R')) cycle(b);
+      return;
+    }
+    if (!any) {
+      if ((mode_ == 2 || mode_ == 3) && (b.has('I') || b.has('J') || b.has('K') || b.has('R'))) throw Refusal{"an arc without an end point", "Give its end"};
+      return;
+    }
+    if (mode_ == 80 || mode_ < 0) throw Refusal{"a place to go to, but no way to go there (G0 to G3)", "Begin with G0 or G1"};
+    const Vec3 to{target(b, 'X', at_.x, offset_.x), target(b, 'Y', at_.y, offset_.y), target(b, 'Z', at_.z, offset_.z)};
+    if (!(std::abs(to.x) < 1e5 && std::abs(to.y) < 1e5 && std::abs(to.z) < 1e5)) throw Refusal{"a place more than 100 m away", "The line may be damaged"};
+    if (mode_ == 0) {
+      push({to, {}, 0, 0, ReadKind::rapid});
+      return;
+    }
+    if (!(feed_ > 0)) throw Refusal{"a cutting move without a feed", "Give F before it"};
+    if (mode_ == 1) push({to, {}, static_cast<float>(feed_), 0, ReadKind::line});
+    else arc(b, to);
+  }
+
+  void push(ReadMove m) {
+    if (program_.moves.size() >= options_.most_moves) throw Refusal{fmt::format("more than {} moves", options_.most_moves), "Split the program"};
+    m.line = static_cast<std::uint32_t>(line_);
+    m.spindle = spindle_;
+    m.tool = static_cast<std::uint16_t>(program_.tools.size() - 1);
+    program_.moves.push_back(m);
+    at_ = m.to;
+  }
+
+  struct InPlane {
+    double u, v;
+  };
+  [[nodiscard]] InPlane in_plane(Vec3 p) const {
+    if (plane_ == Plane::xy) return {p.x, p.y};
+    if (plane_ == Plane::zx) return {p.z, p.x};
+    return {p.y, p.z};
+  }
+
+  void arc(const Block& b, Vec3 to) {
+    const bool cw = mode_ == 2;
+    const InPlane a = in_plane(at_);
+    const InPlane e = in_plane(to);
+    InPlane c{};
+    const bool any_centre = b.has('I') || b.has('J') || b.has('K');
+    const char first = plane_ == Plane::xy ? 'I' : plane_ == Plane::zx ? 'K' : 'J';
+    const char second = plane_ == Plane::xy ? 'J' : plane_ == Plane::zx ? 'I' : 'K';
+    const char third = plane_ == Plane::xy ? 'K' : plane_ == Plane::zx ? 'J' : 'I';
+    if (b.has(third)) throw Refusal{fmt::format("{} does not belong to an arc in this plane", third), "Check the plane (G17, G18, G19)"};
+    if (b.has('P') && b.of('P') != 1) throw Refusal{"an arc of several turns", "Write each turn"};
+    if (b.has('R')) {
+      if (any_centre) throw Refusal{"an arc with both a radius and a centre", "Give one of them"};
+      const double r = b.of('R') * unit_;
+      const double du = e.u - a.u;
+      const double dv = e.v - a.v;
+      const double chord = std::hypot(du, dv);
+      if (chord < 1e-9) throw Refusal{"an arc by radius that ends where it starts", "Give its centre"};
+      if (chord / 2 > std::abs(r) + arc_agreement) throw Refusal{"the arc's radius is too small to reach its end", "The line may be damaged"};
+      const double h = std::sqrt(std::max(0.0, r * r - chord * chord / 4));
+      // Radius format, NISTIR 6556 3.5.3.1: a positive radius is the shorter arc.
+      const double side = (cw ? -1 : 1) * (r > 0 ? 1 : -1);
+      c = {(a.u + e.u) / 2 - side * h * dv / chord, (a.v + e.v) / 2 + side * h * du / chord};
+    } else {
+      if (!any_centre) throw Refusal{"an arc without a centre or radius", "The line may be damaged"};
+      const double i = b.has(first) ? b.of(first) * unit_ : 0;
+      const double j = b.has(second) ? b.of(second) * unit_ : 0;
+      const InPlane off = in_plane(offset_);
+      c = centre_absolute_ ? InPlane{i + off.u, j + off.v} : InPlane{a.u + i, a.v + j};
+      const double r0 = std::hypot(a.u - c.u, a.v - c.v);
+      const double r1 = std::hypot(e.u - c.u, e.v - c.v);
+      if (r0 < 1e-9) throw Refusal{"an arc of no radius", "The line may be damaged"};
+      if (std::abs(r0 - r1) > std::max(arc_agreement, 0.001 * r0))
+        throw Refusal{fmt::format("the arc's start and end lie at different distances from its centre ({:.3f} and {:.3f} mm)", r0, r1), "The line may be damaged"};
+    }
+    ReadMove m{to, {}, static_cast<float>(feed_), 0, ReadKind::arc, plane_, cw};
+    if (plane_ == Plane::xy) m.centre = {c.u, c.v, at_.z};
+    else if (plane_ == Plane::zx) m.centre = {c.v, at_.y, c.u};
+    else m.centre = {at_.x, c.u, c.v};
+    push(m);
+  }
+
+  /// Canned drilling cycles in the XY plane, NISTIR 6556 section 3.5.16.
+  void cycle(const Block& b) {
+    if (plane_ != Plane::xy) throw Refusal{"a drilling cycle outside the XY plane", "Use G17"};
+    if (!(feed_ > 0)) throw Refusal{"a drilling cycle without a feed", "Give F before it"};
+    if (b.has('R')) hole_.retract = absolute_ ? b.of('R') * unit_ + offset_.z : cycle_start_.z + b.of('R') * unit_;
+    if (!hole_.retract) throw Refusal{"a drilling cycle without R", "Give the retract height"};
+    if (b.has('Z')) hole_.bottom = absolute_ ? b.of('Z') * unit_ + offset_.z : *hole_.retract + b.of('Z') * unit_;
+    if (!hole_.bottom) throw Refusal{"a drilling cycle without Z", "Give the depth"};
+    if (b.has('Q')) hole_.peck = b.of('Q') * unit_;
+    if ((mode_ == 83 || mode_ == 73) && !(hole_.peck && *hole_.peck > 0)) throw Refusal{"a peck cycle without Q", "Give the depth of a peck"};
+    if (mode_ == 82 && !b.has('P') && !hole_.dwell) throw Refusal{"G82 without P", "Give the time to wait"};
+    if (b.has('P')) hole_.dwell = b.of('P');
+    const double retract = *hole_.retract;
+    const double bottom = *hole_.bottom;
+    if (bottom > retract) throw Refusal{"the hole's bottom lies above its retract height", "Check Z and R"};
+    const int times = b.has('L') ? static_cast<int>(std::clamp(b.of('L'), 0.0, 1000.0)) : 1;
+    const double initial = std::max(cycle_start_.z, retract);
+    const auto rapid = [&](Vec3 p) { if (!(p == at_)) push({p, {}, 0, 0, ReadKind::rapid}); };
+    for (int k = 0; k < times; ++k) {
+      const Vec3 over{target(b, 'X', at_.x, offset_.x), target(b, 'Y', at_.y, offset_.y), at_.z};
+      if (at_.z < retract) rapid({at_.x, at_.y, retract});
+      rapid({over.x, over.y, at_.z});
+      rapid({over.x, over.y, retract});
+      if (mode_ == 83 || mode_ == 73) {
+        const double clear = 0.25;
+        double z = retract;
+        if ((retract - bottom) / *hole_.peck > 10000) throw Refusal{"a peck so small that the hole takes more than 10000", "Check Q"};
+        while (z > bottom + 1e-9) {
+          if (z < retract) rapid({over.x, over.y, std::min(retract, z + clear)});
+          z = std::max(bottom, z - *hole_.peck);
+          push({{over.x, over.y, z}, {}, static_cast<float>(feed_), 0, ReadKind::line});
+          if (mode_ == 83) rapid({over.x, over.y, retract});
+        }
+      } else {
+        push({{over.x, over.y, bottom}, {}, static_cast<float>(feed_), 0, ReadKind::line});
+      }
+      rapid({over.x, over.y, to_initial_ ? initial : retract});
+    }
+  }
+
+  std::string_view text_;
+  const ReadOptions& options_;
+  ReadProgram program_;
+  std::size_t line_ = 0;
+  bool ours_ = false;
+  bool ended_ = false;
+  bool spindle_ = false;
+  bool absolute_ = true;
+  bool centre_absolute_ = false;
+  bool to_initial_ = true;
+  Plane plane_ = Plane::xy;
+  double unit_ = 1;
+  double feed_ = 0;
+  double rpm_ = 0;
+  int chosen_ = 0;
+  int mode_ = -1;
+  Vec3 at_;
+  Vec3 offset_;
+  Vec3 cycle_start_;
+  struct Hole {
+    std::optional<double> retract, bottom, peck, dwell;
+  } hole_;
+};
+
+}  // namespace
+
+Expected<ReadProgram> read_program(std::string_view text, const std::string& name, const ReadOptions& options) {
+  if (text.empty()) return fail(ProblemKind::format, "the program is empty", name, "Write it again");
+  return Reader(text, options).run(name);
+}
+
+void flatten_arc(Vec3 from, const ReadMove& arc, double tolerance, std::vector<Vec3>& out) {
+  const auto axes = [&](Vec3 p) -> std::array<double, 3> {
+    if (arc.plane == Plane::xy) return {p.x, p.y, p.z};
+    if (arc.plane == Plane::zx) return {p.z, p.x, p.y};
+    return {p.y, p.z, p.x};
+  };
+  const auto a = axes(from);
+  const auto b = axes(arc.to);
+  const auto c = axes(arc.centre);
+  const double r = std::hypot(a[0] - c[0], a[1] - c[1]);
+  const double a0 = std::atan2(a[1] - c[1], a[0] - c[0]);
+  double sweep = std::atan2(b[1] - c[1], b[0] - c[0]) - a0;
+  if (!arc.clockwise && sweep <= 1e-12) sweep += 2 * std::numbers::pi;
+  if (arc.clockwise && sweep >= -1e-12) sweep -= 2 * std::numbers::pi;
+  const double step = 2 * std::acos(std::clamp(1 - tolerance / std::max(r, tolerance), 0.0, 1.0));
+  const int n = std::clamp(static_cast<int>(std::ceil(std::abs(sweep) / std::max(step, 1e-3))), 1, 10000);
+  for (int i = 1; i < n; ++i) {
+    const double t = static_cast<double>(i) / n;
+    const double u = c[0] + r * std::cos(a0 + sweep * t);
+    const double v = c[1] + r * std::sin(a0 + sweep * t);
+    const double w = a[2] + (b[2] - a[2]) * t;
+    if (arc.plane == Plane::xy) out.push_back({u, v, w});
+    else if (arc.plane == Plane::zx) out.push_back({v, w, u});
+    else out.push_back({w, u, v});
+  }
+  out.push_back(arc.to);
+}
+
+}  // namespace wren

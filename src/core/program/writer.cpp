@@ -1,0 +1,267 @@
+#include "core/program/writer.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstring>
+#include <numbers>
+
+#include <fmt/format.h>
+#include <zlib.h>
+
+namespace wren {
+namespace {
+
+/// Digits of 0 … 999, with leading zeros after a point (".042") and without them before it.
+struct DigitTable {
+  struct Short {
+    char text[4];
+  };
+  std::array<std::array<char, 4>, 1000> fraction{};
+  std::array<std::array<char, 4>, 1000> whole{};  // left-aligned; [3] is the length
+  constexpr DigitTable() {
+    for (int i = 0; i < 1000; ++i) {
+      const auto k = static_cast<std::size_t>(i);
+      const char a = static_cast<char>('0' + i / 100);
+      const char b = static_cast<char>('0' + i / 10 % 10);
+      const char c = static_cast<char>('0' + i % 10);
+      fraction[k] = {'.', a, b, c};
+      if (i >= 100) whole[k] = {a, b, c, 3};
+      else if (i >= 10) whole[k] = {b, c, 0, 2};
+      else whole[k] = {c, 0, 0, 1};
+    }
+  }
+};
+constexpr DigitTable digits;
+
+/// A fixed buffer with room for many lines, emptied into the text when it is nearly full.
+class Out {
+ public:
+  explicit Out(std::string& text) : text_(text) { at_ = buffer_.data(); }
+  ~Out() { flush(); }
+  Out(const Out&) = delete;
+  Out& operator=(const Out&) = delete;
+
+  void line_end() {
+    *at_++ = '\n';
+    if (at_ > buffer_.data() + buffer_.size() - 256) flush();
+  }
+  void put(char c) { *at_++ = c; }
+  void put(const char* s) {
+    while (*s != 0) *at_++ = *s++;
+  }
+  /// A word in whole thousandths: "X-12.345".
+  void thousandths(char letter, std::int64_t value) {
+    *at_++ = letter;
+    auto v = static_cast<std::uint64_t>(value);
+    if (value < 0) {
+      *at_++ = '-';
+      v = static_cast<std::uint64_t>(-value);
+    }
+    const auto whole = static_cast<std::uint32_t>(v / 1000);
+    const auto rest = static_cast<std::uint32_t>(v % 1000);
+    if (whole < 1000) {
+      const auto& w = digits.whole[whole];
+      std::memcpy(at_, w.data(), 4);
+      at_ += w[3];
+    } else {
+      at_ = fmt::format_to(at_, "{}", whole);
+    }
+    std::memcpy(at_, digits.fraction[rest].data(), 4);
+    at_ += 4;
+  }
+  /// A word in hundred-thousandths of an inch: "X0.48602".
+  void hundred_thousandths(char letter, std::int64_t value) {
+    at_ = fmt::format_to(at_, "{}{}{}.{:05}", letter, value < 0 ? "-" : "", std::abs(value) / 100000, std::abs(value) % 100000);
+  }
+
+ private:
+  void flush() {
+    text_.append(buffer_.data(), static_cast<std::size_t>(at_ - buffer_.data()));
+    at_ = buffer_.data();
+  }
+  std::string& text_;
+  std::array<char, 1 << 16> buffer_;
+  char* at_ = nullptr;
+};
+
+inline std::int64_t micrometres(double mm) { return static_cast<std::int64_t>(mm * 1000 + (mm < 0 ? -0.5 : 0.5)); }
+
+struct Point {
+  std::int64_t x = INT64_MIN;
+  std::int64_t y = INT64_MIN;
+  std::int64_t z = INT64_MIN;
+};
+
+class MoveWriter {
+ public:
+  MoveWriter(Out& out, const ProgramStyle& style) : out_(out), inch_(style.units == UnitSystem::inch) {}
+
+  void line(int mode, Vec3 to, float feed) {
+    const Point p = grid(to);
+    if (mode == 0 && p.x == last_.x && p.y == last_.y && p.z == last_.z) return;
+    word_g(mode);
+    const bool moved = coordinates(p);
+    if (!moved && mode == mode_written_) {  // a move of no length at this resolution says nothing
+      if (!fresh_g_) return;
+    }
+    if (mode != 0) word_f(feed);
+    out_.line_end();
+    fresh_g_ = false;
+  }
+  void arc(int mode, Vec3 to, Vec2 centre, float feed) {
+    const Point p = grid(to);
+    if (p.x == last_.x && p.y == last_.y) {  // an arc that closes to nothing at this resolution
+      line(1, to, feed);
+      return;
+    }
+    word_g(mode);
+    const Point from = last_;
+    coordinates(p);
+    const Point c = grid({centre.x, centre.y, 0});
+    word('I', c.x - from.x);
+    word('J', c.y - from.y);
+    word_f(feed);
+    out_.line_end();
+    fresh_g_ = false;
+  }
+
+ private:
+  [[nodiscard]] Point grid(Vec3 p) const {
+    if (!inch_) return {micrometres(p.x), micrometres(p.y), micrometres(p.z)};
+    const auto h = [](double mm) { return static_cast<std::int64_t>(std::llround(mm / mm_per_inch * 1e5)); };
+    return {h(p.x), h(p.y), h(p.z)};
+  }
+  void word(char letter, std::int64_t v) {
+    if (inch_) out_.hundred_thousandths(letter, v);
+    else out_.thousandths(letter, v);
+  }
+  void word_g(int mode) {
+    if (mode == mode_written_) return;
+    out_.put('G');
+    out_.put(static_cast<char>('0' + mode));
+    mode_written_ = mode;
+    fresh_g_ = true;
+  }
+  bool coordinates(const Point& p) {
+    bool moved = false;
+    if (p.x != last_.x) { word('X', p.x); moved = true; }
+    if (p.y != last_.y) { word('Y', p.y); moved = true; }
+    if (p.z != last_.z) { word('Z', p.z); moved = true; }
+    last_ = p;
+    return moved;
+  }
+  void word_f(float feed) {
+    if (feed == feed_) return;
+    feed_ = feed;
+    const double f = static_cast<double>(feed);
+    word('F', inch_ ? std::llround(f / mm_per_inch * 1e5) : std::llround(f * 1000));
+  }
+  Out& out_;
+  bool inch_;
+  bool fresh_g_ = false;
+  int mode_written_ = -1;
+  float feed_ = -1;
+  Point last_;
+};
+
+void write_range(Out& out, const Toolpath& path, const ProgramStyle& style, MoveWriter& writer) {
+  Vec3 from = path.start;
+  std::size_t next_stop = 0;
+  for (std::size_t i = 0; i < path.moves.size(); ++i) {
+    const Move& m = path.moves[i];
+    while (next_stop < path.stops.size() && path.stops[next_stop].before_move == i) {
+      if (i > 0) out.put(fmt::format("M0 ({})", comment_safe(path.stops[next_stop].text)).c_str());
+      if (i > 0) out.line_end();
+      ++next_stop;
+    }
+    switch (m.kind) {
+      case MoveKind::rapid: writer.line(0, m.to, 0); break;
+      case MoveKind::plunge:
+      case MoveKind::feed: writer.line(1, m.to, m.feed); break;
+      case MoveKind::arc_cw:
+      case MoveKind::arc_ccw: {
+        const bool ccw = m.kind == MoveKind::arc_ccw;
+        if (style.arcs) {
+          writer.arc(ccw ? 3 : 2, m.to, m.centre, m.feed);
+          break;
+        }
+        const double r = distance(m.centre, flat(from));
+        const double a0 = std::atan2(from.y - m.centre.y, from.x - m.centre.x);
+        double sweep = std::atan2(m.to.y - m.centre.y, m.to.x - m.centre.x) - a0;
+        if (ccw && sweep <= 1e-12) sweep += 2 * std::numbers::pi;
+        if (!ccw && sweep >= -1e-12) sweep -= 2 * std::numbers::pi;
+        const double step = 2 * std::acos(std::max(0.0, 1 - style.chord / std::max(r, style.chord)));
+        const int n = std::max(1, static_cast<int>(std::ceil(std::abs(sweep) / std::max(1e-3, step))));
+        for (int k = 1; k <= n; ++k) {
+          const double t = static_cast<double>(k) / n;
+          const double a = a0 + sweep * t;
+          writer.line(1, k == n ? m.to : Vec3{m.centre.x + r * std::cos(a), m.centre.y + r * std::sin(a), from.z + (m.to.z - from.z) * t}, m.feed);
+        }
+      }
+    }
+    from = m.to;
+  }
+}
+
+}  // namespace
+
+std::string comment_safe(std::string_view text) {
+  std::string out;
+  for (const char c : text) {
+    if (c == '(' || c == '[') out += '<';
+    else if (c == ')' || c == ']') out += '>';
+    else if (static_cast<unsigned char>(c) >= 32 && static_cast<unsigned char>(c) < 127) out += c;
+    else if ((static_cast<unsigned char>(c) & 0xC0) != 0x80) out += '?';  // one sign for each character beyond ASCII
+  }
+  if (out.size() > 180) out.resize(180);
+  return out;
+}
+
+void write_moves(std::string& text, const Toolpath& path, const ProgramStyle& style) {
+  Out out(text);
+  MoveWriter writer(out, style);
+  write_range(out, path, style, writer);
+}
+
+std::string write_program(const std::vector<const Toolpath*>& paths, const ProgramHeader& header, const Rack& rack, const ProgramStyle& style,
+                          CutterChange change) {
+  std::string text;
+  const auto say = [&](std::string_view what, std::string_view value) { text += fmt::format("({}: {})\n", what, comment_safe(value)); };
+  text += "(upland wren program 1)\n";
+  say("part", header.part);
+  say("project", header.project);
+  say("blank", header.blank);
+  say("zero", header.zero);
+  say("date", header.date);
+  text += "(prove it, then run it 25 mm above the work before the first cut)\n";
+  for (const Toolpath* path : paths) {
+    const Cutter* c = find_cutter(rack, path->cutter);
+    std::string cuts;
+    for (const auto& id : path->cuts) cuts += (cuts.empty() ? "" : ", ") + id;
+    if (c != nullptr)
+      say("cutter", fmt::format("T{} {}, {} {} mm, cutting length {} mm, stickout {} mm, for {}", c->number, c->id, cutter_kind_name(c->kind),
+                                format_mm(c->effective_diameter()), format_mm(c->cutting_length), format_mm(c->stickout), cuts));
+  }
+  // Every modal group that matters, once, so that nothing hangs on what ran before.
+  text += fmt::format("{} G17 G90 G91.1 G94 G54 G40 G49 G80\n", style.units == UnitSystem::inch ? "G20" : "G21");
+  bool first = true;
+  for (const Toolpath* path : paths) {
+    const Cutter* c = find_cutter(rack, path->cutter);
+    if (!first) text += "M5\n";
+    if (!first && change == CutterChange::by_hand) text += fmt::format("M0 (change to {}, probe z)\n", comment_safe(path->cutter));
+    if (path->stops.size() == 1 && path->stops[0].before_move == 0) text += fmt::format("M0 ({})\n", comment_safe(path->stops[0].text));
+    text += fmt::format("T{} M6\n", c != nullptr ? c->number : 0);
+    text += fmt::format("S{} M3\n", std::lround(path->rpm));
+    text += "G4 P3 (let the spindle come up to speed)\n";
+    write_moves(text, *path, style);
+    first = false;
+  }
+  text += "M5\nM30\n";
+  const auto lines = static_cast<std::size_t>(std::count(text.begin(), text.end(), '\n')) + 1;
+  const auto crc = crc32_z(0, reinterpret_cast<const Bytef*>(text.data()), text.size());
+  text += fmt::format("(end: {} lines, crc32 {:08x})\n", lines, crc);
+  return text;
+}
+
+}  // namespace wren

@@ -1,0 +1,171 @@
+#include "core/proof/rehearsal.hpp"
+
+#include <algorithm>
+
+#include "core/plan/polyline.hpp"
+
+namespace wren {
+namespace {
+
+constexpr double arc_chord = 0.002;   // mm
+constexpr double merge_error = 0.001; // mm: the whole error of merging collinear moves
+
+/// A run of pieces that may be merged: same kind, feed, cutter.
+struct Run {
+  std::vector<Vec3> points;
+  ReadMove like;
+};
+
+void flush(Run& run, Segments& timing, std::vector<Piece>& pieces, const Piece& pattern, const MotionLimits& limits) {
+  if (run.points.size() < 2) return;
+  const std::vector<Vec3> kept = thinned(run.points, merge_error);
+  for (std::size_t i = 1; i < kept.size(); ++i) {
+    Piece piece = pattern;
+    piece.a = kept[i - 1];
+    piece.b = kept[i];
+    pieces.push_back(piece);
+    timing.x.push_back(static_cast<float>(piece.b.x));
+    timing.y.push_back(static_cast<float>(piece.b.y));
+    timing.z.push_back(static_cast<float>(piece.b.z));
+    timing.speed.push_back(static_cast<float>(piece.rapid ? limits.rapid : static_cast<double>(run.like.feed) / 60));
+  }
+  run.points.erase(run.points.begin(), run.points.end() - 1);
+}
+
+}  // namespace
+
+Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack& rack, const Setup& setup) {
+  Score score;
+  const MotionLimits limits = motion_limits(setup.machine);
+  std::map<std::string, std::int16_t> index;
+  for (std::size_t k = 0; k < programs.size(); ++k) {
+    ReadOptions options;
+    options.start = {0, 0, safe_height(setup, 10)};
+    auto read = read_program(programs[k].text, programs[k].name, options);
+    if (!read) return tl::unexpected(read.error());
+    ProgramFacts facts;
+    facts.name = programs[k].name;
+    facts.lines = read->lines;
+    facts.moves = read->moves.size();
+    facts.sealed = read->sealed;
+    std::vector<std::int16_t> cutter_of(read->tools.size(), -1);
+    for (std::size_t t = 0; t < read->tools.size(); ++t) {
+      const Cutter* cutter = programs[k].cutter.empty() ? nullptr : find_cutter(rack, programs[k].cutter);
+      if (programs[k].cutter.empty())
+        for (const Cutter& c : rack)
+          if (c.number == read->tools[t].number && c.number != 0) cutter = &c;
+      if (cutter == nullptr) {
+        const bool used = std::any_of(read->moves.begin(), read->moves.end(), [&](const ReadMove& m) { return m.tool == t && m.kind != ReadKind::rapid; });
+        if (used) facts.unknown_tools.push_back(read->tools[t].number);
+        continue;
+      }
+      const auto [it, fresh] = index.try_emplace(cutter->id, static_cast<std::int16_t>(score.cutters.size()));
+      if (fresh) score.cutters.push_back(*cutter);
+      cutter_of[t] = it->second;
+      if (std::find(facts.cutters.begin(), facts.cutters.end(), cutter->id) == facts.cutters.end() &&
+          std::any_of(read->moves.begin(), read->moves.end(), [&](const ReadMove& m) { return m.tool == t; }))
+        facts.cutters.push_back(cutter->id);
+    }
+    const std::size_t first = score.pieces.size();
+    Segments timing;
+    timing.x = {static_cast<float>(options.start.x)};
+    timing.y = {static_cast<float>(options.start.y)};
+    timing.z = {static_cast<float>(options.start.z)};
+    timing.speed = {0};
+    Run run;
+    run.points = {options.start};
+    Piece pattern;
+    pattern.program = static_cast<std::uint16_t>(k);
+    Vec3 at = options.start;
+    const auto same = [&](const ReadMove& m) {
+      return m.kind == run.like.kind && m.feed == run.like.feed && m.tool == run.like.tool && m.spindle == run.like.spindle && m.kind != ReadKind::rapid && run.points.size() < 2000;
+    };
+    for (const ReadMove& m : read->moves) {
+      if (!same(m)) {
+        flush(run, timing, score.pieces, pattern, limits);
+        run.like = m;
+        pattern.line = m.line;
+        pattern.rapid = m.kind == ReadKind::rapid;
+        pattern.spindle = m.spindle;
+        pattern.cutter = cutter_of[m.tool];
+      }
+      if (m.kind == ReadKind::arc) flatten_arc(at, m, arc_chord, run.points);
+      else run.points.push_back(m.to);
+      at = m.to;
+      facts.low = {std::min(facts.low.x, at.x), std::min(facts.low.y, at.y), std::min(facts.low.z, at.z)};
+      facts.high = {std::max(facts.high.x, at.x), std::max(facts.high.y, at.y), std::max(facts.high.z, at.z)};
+      if (m.kind == ReadKind::rapid) flush(run, timing, score.pieces, pattern, limits);
+    }
+    flush(run, timing, score.pieces, pattern, limits);
+    const std::vector<double> times = clock(timing, limits);
+    for (std::size_t i = first; i < score.pieces.size(); ++i) {
+      score.pieces[i].begin = score.seconds + times[i - first];
+      score.pieces[i].end = score.seconds + times[i - first + 1];
+    }
+    facts.seconds = times.back();
+    score.seconds += times.back();
+    score.programs.push_back(std::move(facts));
+  }
+  return score;
+}
+
+TileGrid fresh_stock(const Setup& setup, double cell) {
+  const Vec2 size = setup.blank_size;
+  return {{setup.blank_corner.x, setup.blank_corner.y}, cell, std::max(1, static_cast<int>(std::lround(size.x / cell))),
+          std::max(1, static_cast<int>(std::lround(size.y / cell))), 0.0F};
+}
+
+Rehearsal::Rehearsal(Score score, const Setup& setup, double cell) : score_(std::move(score)), stock_(fresh_stock(setup, cell)) {
+  for (const Cutter& c : score_.cutters) removers_.emplace_back(c);
+  // Memory for keyframes is bounded: a few hundred megabytes at most.
+  const double frames = std::clamp(300e6 / static_cast<double>(stock_.bytes()), 2.0, 40.0);
+  key_step_ = std::max(1.0, score_.seconds / frames);
+  keyframes_.push_back({0, 0, stock_});
+}
+
+void Rehearsal::cut(const Piece& piece, double from, double to) {
+  if (piece.cutter < 0) return;
+  const double l = piece.end - piece.begin;
+  const double t0 = l > 0 ? (from - piece.begin) / l : 0;
+  const double t1 = l > 0 ? (to - piece.begin) / l : 1;
+  removers_[static_cast<std::size_t>(piece.cutter)].sweep(stock_, lerp(piece.a, piece.b, std::clamp(t0, 0.0, 1.0)), lerp(piece.a, piece.b, std::clamp(t1, 0.0, 1.0)));
+}
+
+bool Rehearsal::seek(double seconds, Progress* progress) {
+  seconds = std::clamp(seconds, 0.0, score_.seconds);
+  if (seconds < now_) {
+    auto key = std::upper_bound(keyframes_.begin(), keyframes_.end(), seconds, [](double t, const Keyframe& k) { return t < k.seconds; });
+    --key;
+    stock_ = key->stock;
+    next_ = key->next;
+    now_ = key->seconds;
+  }
+  const double from = now_;
+  std::size_t polled = 0;
+  while (next_ < score_.pieces.size() && score_.pieces[next_].begin < seconds + 1e-12) {
+    const Piece& piece = score_.pieces[next_];
+    const double to = std::min(seconds, piece.end);
+    cut(piece, std::max(now_, piece.begin), to);
+    now_ = std::max(now_, to);
+    if (piece.end > seconds) break;
+    ++next_;
+    if (now_ >= keyframes_.back().seconds + key_step_) keyframes_.push_back({now_, next_, stock_});
+    if (progress != nullptr && ++polled % 256 == 0 && !progress->go_on((now_ - from) / std::max(1e-9, seconds - from), "cutting")) return false;
+  }
+  now_ = seconds;
+  return true;
+}
+
+const Piece* Rehearsal::piece() const {
+  if (score_.pieces.empty()) return nullptr;
+  return &score_.pieces[std::min(next_, score_.pieces.size() - 1)];
+}
+
+Vec3 Rehearsal::tip() const {
+  const Piece* p = piece();
+  if (p == nullptr) return {};
+  const double l = p->end - p->begin;
+  return lerp(p->a, p->b, l > 0 ? std::clamp((now_ - p->begin) / l, 0.0, 1.0) : 1);
+}
+
+}  // namespace wren

@@ -1,0 +1,92 @@
+// Rehearsal: programs read back from their text and cut into virtual wood, move by move, with a clock. Sees program text,
+// stock, machine and cutters; knows nothing of how the paths were made. Frame: work; mm, seconds.
+#pragma once
+
+#include <map>
+#include <string>
+#include <vector>
+
+#include "core/motion/time_estimate.hpp"
+#include "core/program/reader.hpp"
+#include "core/proof/removal.hpp"
+#include "core/report/progress.hpp"
+#include "core/workshop/setup.hpp"
+
+namespace wren {
+
+struct ProgramText {
+  std::string name;      // file name, for messages
+  std::string text;
+  std::string cutter;    // rack identity to use whatever the T words say; empty: by T word
+};
+
+/// One straight piece of what the machine does, after arcs are flattened (0.002 mm) and collinear moves merged (0.001 mm).
+struct Piece {
+  Vec3 a;
+  Vec3 b;
+  double begin = 0;      // s on the clock of the whole job, spindle start and cutter changes not counted
+  double end = 0;
+  std::uint32_t line = 0;
+  std::uint16_t program = 0;
+  std::int16_t cutter = -1;  // index into Score::cutters, −1: no known cutter
+  bool rapid = false;
+  bool spindle = false;
+};
+
+struct ProgramFacts {
+  std::string name;
+  std::size_t lines = 0;
+  std::size_t moves = 0;
+  double seconds = 0;
+  bool sealed = false;
+  Vec3 low{1e300, 1e300, 1e300};
+  Vec3 high{-1e300, -1e300, -1e300};
+  std::vector<std::string> cutters;
+  std::vector<int> unknown_tools;
+};
+
+/// Everything the programs do, on one clock.
+struct Score {
+  std::vector<Piece> pieces;
+  std::vector<Cutter> cutters;
+  std::vector<ProgramFacts> programs;
+  double seconds = 0;
+};
+
+/// Reads the programs; the first that cannot be read is the Problem.
+[[nodiscard]] Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack& rack, const Setup& setup);
+
+/// A block of wood before any cut: the blank's plan, grown to whole cells, top at work z = 0.
+[[nodiscard]] TileGrid fresh_stock(const Setup& setup, double cell);
+
+/// The wood at any moment of the clock. Going forward continues; going back starts from the nearest earlier keyframe.
+class Rehearsal {
+ public:
+  Rehearsal(Score score, const Setup& setup, double cell);
+
+  [[nodiscard]] const Score& score() const { return score_; }
+  [[nodiscard]] const TileGrid& stock() const { return stock_; }
+  [[nodiscard]] double now() const { return now_; }
+  /// Brings the wood to `seconds`. False when it was stopped: the wood is then that of an earlier moment.
+  bool seek(double seconds, Progress* progress = nullptr);
+  /// The piece under way at the present moment, and where the tip is in it; nullptr before the first.
+  [[nodiscard]] const Piece* piece() const;
+  [[nodiscard]] Vec3 tip() const;
+
+ private:
+  struct Keyframe {
+    double seconds;
+    std::size_t next;
+    TileGrid stock;
+  };
+  void cut(const Piece& piece, double from, double to);
+  Score score_;
+  std::vector<Remover> removers_;
+  TileGrid stock_;
+  double now_ = 0;
+  std::size_t next_ = 0;   // first piece not wholly done
+  std::vector<Keyframe> keyframes_;
+  double key_step_;
+};
+
+}  // namespace wren

@@ -1,0 +1,38 @@
+// Lengths and plain numbers as a maker writes them: "1 5/8 in", "41.3", "1.625\"", "25.4/2", "610 - 3", "2 ft 1 1/2 in",
+// "1 5/8 in - 2 mil", "=3 * 1/4\"". Inside the program a length is a double in millimetres.
+//
+// Grammar: sums and products with brackets. "a b/c" is a mixed number. A unit (mm, cm, m, in, inch, ", ft, ', mil, thou) holds
+// for the product before it. In a sum a term without a unit takes the unit of a term that has one; where none has, the
+// field's own system decides. A decimal comma is read as a point. A length times a length is refused.
+#pragma once
+
+#include <string>
+#include <string_view>
+
+#include "core/report/problem.hpp"
+
+namespace wren {
+
+enum class UnitSystem { millimetre, inch };
+
+constexpr double mm_per_inch = 25.4;  // exact: international inch (1959)
+
+/// Text to millimetres. Errors say the column (from 1). At most 200 characters; |result| below 1e6 mm.
+[[nodiscard]] Expected<double> parse_length(std::string_view text, UnitSystem field = UnitSystem::millimetre);
+
+/// A number without unit: the same sums, but a unit is refused. |result| below 1e9.
+[[nodiscard]] Expected<double> parse_number(std::string_view text);
+
+/// Whole number (after the sum is worked out).
+[[nodiscard]] Expected<long> parse_count(std::string_view text);
+
+/// Millimetres with up to `decimals` places, zeros trimmed: "635", "41.275". Never "-0".
+[[nodiscard]] std::string format_mm(double mm, int decimals = 3);
+
+/// Millimetres as inches: a fraction down to 1/64 where it is exact to 0.00002 in ("1 5/8"), else four decimals.
+[[nodiscard]] std::string format_inch(double mm);
+
+/// With its unit, in the given system: "41.275 mm", "1 5/8 in".
+[[nodiscard]] std::string format_length(double mm, UnitSystem system);
+
+}  // namespace wren

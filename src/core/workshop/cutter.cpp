@@ -1,0 +1,99 @@
+#include "core/workshop/cutter.hpp"
+
+#include <cmath>
+#include <numbers>
+
+#include <fmt/format.h>
+
+namespace wren {
+
+const char* cutter_kind_name(CutterKind kind) {
+  switch (kind) {
+    case CutterKind::flat: return "flat";
+    case CutterKind::ball: return "ball";
+    case CutterKind::round_nose: return "round_nose";
+    case CutterKind::slot: return "slot";
+    case CutterKind::drill: return "drill";
+    case CutterKind::facing: return "facing";
+  }
+  return "";
+}
+
+double Cutter::rounding() const {
+  if (kind == CutterKind::ball) return radius();
+  if (kind == CutterKind::round_nose) return std::fmin(corner_radius, radius());
+  return 0;
+}
+
+double Cutter::flat_radius() const {
+  if (kind == CutterKind::drill) return 0;
+  return radius() - rounding();
+}
+
+double Cutter::profile(double rho) const {
+  if (kind == CutterKind::drill) return rho / std::tan(point_angle_deg / 2 * std::numbers::pi / 180);
+  const double beyond = rho - flat_radius();
+  if (beyond <= 0) return 0;
+  const double r = rounding();
+  return r - std::sqrt(std::fmax(0.0, r * r - beyond * beyond));
+}
+
+Rack default_rack() {
+  const auto cutter = [](const char* id, int number, CutterKind kind, double diameter, int flutes, double cutting_length, double overall, double stickout) {
+    Cutter c;
+    c.id = id;
+    c.number = number;
+    c.kind = kind;
+    c.diameter = diameter;
+    c.flutes = flutes;
+    c.cutting_length = cutting_length;
+    c.overall = overall;
+    c.stickout = stickout;
+    return c;
+  };
+  Rack rack{
+      cutter("slot-0.58", 1, CutterKind::slot, 0.58, 2, 4.0, 38, 15),
+      cutter("slot-0.79", 2, CutterKind::slot, 0.79, 2, 4.5, 38, 15),
+      cutter("flat-1.5", 3, CutterKind::flat, 1.5, 2, 6, 38, 18),
+      cutter("flat-3.175", 4, CutterKind::flat, 3.175, 2, 12, 38, 20),
+      cutter("flat-6.35", 5, CutterKind::flat, 6.35, 2, 25, 63, 30),
+      cutter("flat-6.35-long", 6, CutterKind::flat, 6.35, 2, 51, 100, 60),
+      cutter("ball-3.175", 7, CutterKind::ball, 3.175, 2, 12, 38, 20),
+      cutter("ball-6.35", 8, CutterKind::ball, 6.35, 2, 25, 63, 30),
+      cutter("round-12.7", 9, CutterKind::round_nose, 12.7, 2, 19, 60, 28),
+      cutter("facing-25", 10, CutterKind::facing, 25, 3, 8, 50, 22),
+      cutter("drill-1.6", 11, CutterKind::drill, 1.6, 2, 16, 38, 22),
+      cutter("drill-3.2", 12, CutterKind::drill, 3.2, 2, 30, 60, 35),
+      cutter("drill-4", 13, CutterKind::drill, 4.0, 2, 35, 65, 40),
+  };
+  rack[8].corner_radius = 3.175;
+  return rack;
+}
+
+std::vector<Problem> check_cutter(const Cutter& c) {
+  std::vector<Problem> out;
+  const std::string where = fmt::format("cutter '{}'", c.id);
+  const auto bad = [&](std::string what, std::string todo) { out.push_back({ProblemKind::range, std::move(what), where, std::move(todo)}); };
+  if (!(c.diameter >= 0.1 && c.diameter <= 100)) bad(fmt::format("a diameter of {} mm", c.diameter), "Give 0.1 to 100 mm");
+  if (c.measured && !(*c.measured >= 0.5 * c.diameter && *c.measured <= 1.5 * c.diameter))
+    bad(fmt::format("measured {} mm, far from the nominal {} mm", *c.measured, c.diameter), "Measure it again, or correct the nominal diameter");
+  if (c.flutes < 1 || c.flutes > 12) bad(fmt::format("{} flutes", c.flutes), "Give 1 to 12");
+  if (!(c.cutting_length > 0 && c.cutting_length <= c.overall)) bad(fmt::format("a cutting length of {} mm in {} mm overall", c.cutting_length, c.overall), "Give a cutting length within the overall length");
+  if (!(c.stickout > 0 && c.stickout < c.overall)) bad(fmt::format("a stickout of {} mm of {} mm overall", c.stickout, c.overall), "Leave part of the shank in the collet");
+  if (c.kind == CutterKind::round_nose && !(c.corner_radius > 0 && c.corner_radius <= c.diameter / 2)) bad(fmt::format("a corner radius of {} mm", c.corner_radius), "Give more than 0 and at most half the diameter");
+  return out;
+}
+
+const Cutter* find_cutter(const Rack& rack, const std::string& id) {
+  for (const Cutter& c : rack)
+    if (c.id == id) return &c;
+  return nullptr;
+}
+
+Problem missing_cutter(const Rack& rack, const std::string& id, const std::string& key) {
+  std::string all;
+  for (const Cutter& c : rack) all += (all.empty() ? "" : ", ") + c.id;
+  return {ProblemKind::range, fmt::format("the cutter '{}' is not in the rack", id), key, all.empty() ? "Put a cutter into the rack" : "Choose one of " + all + ", or put it into the rack"};
+}
+
+}  // namespace wren

@@ -1,0 +1,58 @@
+// A set-up: one part on one blank on the machine, as one rigid transform instrument → work, with the jog distances that find
+// the work zero from centre ticks. Work frame: origin at the work zero on top of the blank, axes along the machine's.
+#pragma once
+
+#include <array>
+
+#include "core/plan/contour.hpp"
+#include "core/report/remark.hpp"
+#include "core/workshop/cutter.hpp"
+#include "core/workshop/machine.hpp"
+
+namespace wren {
+
+/// A turn about z by 0 or 90° and a shift: p_work = R·p_instrument + shift.
+struct Transform {
+  bool quarter = false;  // x_work = −y, y_work = x
+  Vec3 shift;
+  [[nodiscard]] Vec2 apply(Vec2 p) const { return quarter ? Vec2{-p.y + shift.x, p.x + shift.y} : Vec2{p.x + shift.x, p.y + shift.y}; }
+  [[nodiscard]] Vec2 back(Vec2 p) const { return quarter ? Vec2{p.y - shift.y, -(p.x - shift.x)} : Vec2{p.x - shift.x, p.y - shift.y}; }
+  [[nodiscard]] double apply_z(double z) const { return z + shift.z; }
+  /// 4 × 4, row-major: instrument → work.
+  [[nodiscard]] std::array<double, 16> matrix() const;
+};
+
+struct Jog {
+  std::string what;  // for the run sheet: "From home to the crossed lines"
+  double x = 0;
+  double y = 0;
+};
+
+struct Setup {
+  Machine machine;
+  Blank blank;
+  Transform to_work;
+  Vec3 blank_corner;        // lower-left corner of the blank's top, work frame (0, 0, 0 with the zero at the corner)
+  Vec2 blank_size;          // along the machine's x and y
+  Vec3 zero_in_machine;     // work zero with the tick alignment, machine frame: x, y from home; z of the blank's top over the waste board
+  Vec3 board_low;           // bounding box of the part in the work frame, without cutters
+  Vec3 board_high;
+  std::vector<Jog> jogs;
+
+  [[nodiscard]] double bed_z() const { return -blank.thickness; }  // waste board in the work frame
+  /// A clamp's box in the work frame; z from the waste board to its top.
+  struct Box { std::string name; Vec3 low; Vec3 high; };
+  [[nodiscard]] std::vector<Box> clamp_boxes() const;
+};
+
+/// Centres the outline (instrument frame, exact bounds) on the blank. The underside of the part lies on the waste board.
+[[nodiscard]] Setup make_setup(const Machine& machine, const Blank& blank, const Polygon& outline_instrument);
+
+/// What the wood and the bed say about the part: blank too short, narrow or thin, machine too short, a clamp on the part.
+/// `beside` mm is the room the widest outline cutter needs outside the part.
+[[nodiscard]] std::vector<Remark> setup_remarks(const Setup& setup, double part_thickness, double beside);
+
+/// Height of the collet nut and z travel: can this cutter's tip be lifted to `clear` above the blank and lowered to `deepest` (work z)?
+[[nodiscard]] std::optional<Remark> z_travel_remark(const Setup& setup, const Cutter& cutter, double clear, double deepest);
+
+}  // namespace wren
