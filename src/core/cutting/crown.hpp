@@ -22,7 +22,7 @@ struct CrownPlan {
   double stepover = 1;
   double allowance = 0;      // left on the crown, for roughing
   double sample = 1;         // mm between points before merging
-  double beyond = 0.5;       // how far beyond the area's edge the surface is finished
+  double beyond = 2.2;       // beyond the area's edge the surface is finished too: slots run out there, and a ball touches inside its axis
   bool whole_blank = false;
   Polygon area;              // the region to finish: the board's outline or the blank's, instrument frame
 };

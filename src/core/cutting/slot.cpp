@@ -19,12 +19,14 @@ struct Groove {
 
   [[nodiscard]] double run() const { return distance(from, to); }
   /// Height of the tip at distance s from `from` at a level; 0 is the wood's top, `levels` the slot's floor. The cutter's
-  /// flat tip rests where the floor is highest under it, so a crowned floor is taken at the slot's centre line.
+  /// flat tip rests where the floor is highest under it: on a crowned floor that is its edge on the crest's side.
   [[nodiscard]] double z(double s, int level) const {
-    const Vec2 p = lerp(from, to, s / run());
+    const Vec2 u = unit(to - from);
+    const Vec2 p = from + u * s;
+    const double r = plan->cutter.radius();
     const double top = plan->wood_top(p);
-    const double floor = std::min(top, board->slot_floor(p));
-    return top + (floor - top) * level / levels;
+    const double floor = std::max({board->slot_floor(p), board->slot_floor(p - u * r), board->slot_floor(p + u * r)});
+    return top + (std::min(top, floor) - top) * level / levels;
   }
   /// Points at a level from s0 to s1 (either way), moved sideways by `lane`.
   [[nodiscard]] std::vector<Vec3> line(double s0, double s1, int level, double lane) const {

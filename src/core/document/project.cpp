@@ -22,8 +22,8 @@ Project sedge() {
   in.strings.count = 5;
   in.strings.scale_bass = 710;
   in.strings.scale_treble = 660;
-  in.strings.square_fret = 9;
-  in.strings.nut_spread = 38;
+  in.strings.square_fret = 7;
+  in.strings.nut_spread = 42;
   in.strings.bridge_spread = 66;
   in.strings.gauges = {2.667, 2.032, 1.524, 1.143, 0.813};
   in.frets.count = 24;

@@ -256,7 +256,7 @@ Design proof_design(const Project& p, const BoardDesign& d) {
   design.finished = [made](Vec2 q) { return made->finished_height(q); };
   design.crowned = [made](Vec2 q) { return made->crown_height(q); };
   for (const FretLine& fret : made->frets)
-    design.slots.push_back({fmt::format("fret {}", fret.number), fret.slot_bass, fret.slot_treble, made->given.slot.width, [made](Vec2 q) { return made->slot_floor(q); }});
+    design.slots.push_back({fmt::format("fret {}", fret.number), fret.slot_bass, fret.slot_treble, made->given.slot.width, [made](Vec2 q) { return made->slot_floor(q); }, made->given.slot.ends == SlotEnds::blind});
   for (const Mark& mark : made->marks) design.pockets.push_back(mark.outline);
   return design;
 }

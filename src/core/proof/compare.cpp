@@ -55,6 +55,7 @@ class Comparer {
           low = std::min(low, h);
           high = std::max(high, h);
         }
+        if (rounded_by_cutter(p)) continue;
         const double within = z < low ? z - low : z > high ? z - high : 0;
         if (within < -request_.tolerances.gouge) ++band.gouges;
         if (within > request_.tolerances.left_over) ++band.lefts;
@@ -63,6 +64,9 @@ class Comparer {
   }
 
  private:
+  [[nodiscard]] bool rounded_by_cutter(Vec2 p) const {
+    return std::any_of(design_.slots.begin(), design_.slots.end(), [&](const SlotDesign& s) { return s.blind && (distance(p, s.a) < s.width || distance(p, s.b) < s.width); });
+  }
   static void keep(Band& band, double error, Vec2 p, double z) {
     if (-error > band.gouge.error) band.gouge = {-error, p, z};
     if (error > band.left.error) band.left = {error, p, z};
@@ -219,12 +223,14 @@ void check_slots(const ProofRequest& request, const Score& score, ProofResult& r
       if (std::min(za, zb) > request.design->crowned(middle) - 0.05) continue;  // above the finished wood
       left = std::max(left, std::max(sa, sb) + r);
       right = std::min(right, std::min(sa, sb) - r);
-      const int k0 = std::max(0, static_cast<int>(std::ceil((ta - r) / l * marks)));
-      const int k1 = std::min(marks, static_cast<int>(std::floor((tb + r) / l * marks)));
-      for (int k = k0; k <= k1; ++k) {
-        const double t = std::clamp((l * k / marks - ta) / (tb - ta), 0.0, 1.0);
-        lowest[static_cast<std::size_t>(k)] = std::min(lowest[static_cast<std::size_t>(k)], za + (zb - za) * t);
-      }
+      constexpr double end_slack = 0.01;  // mm: rounding of a slot's end to whole micrometres and a little more
+      const int k0 = std::max(0, static_cast<int>(std::ceil((ta - r - end_slack) / l * marks)));
+      const int k1 = std::min(marks, static_cast<int>(std::floor((tb + r + end_slack) / l * marks)));
+      for (int k = k0; k <= k1; ++k)
+        for (const double edge : {-r, r}) {  // the tip is as wide as the cutter: its lowest stand over a place counts
+          const double t = std::clamp((l * k / marks + edge - ta) / (tb - ta), 0.0, 1.0);
+          lowest[static_cast<std::size_t>(k)] = std::min(lowest[static_cast<std::size_t>(k)], za + (zb - za) * t);
+        }
     }
     SlotResult out;
     out.name = slot.name;
@@ -242,6 +248,11 @@ void check_slots(const ProofRequest& request, const Score& score, ProofResult& r
     out.place_error = std::abs((left + right) / 2);
     int deep = 0;
     for (int k = 0; k <= marks; ++k) {
+      // The rounded ends of a blind slot are as deep as the cutter gets there without cutting below the floor beside them.
+      if (slot.blind && std::min(k, marks - k) * l / marks < slot.width) {
+        ++deep;
+        continue;
+      }
       const Vec2 at = lerp(slot.a, slot.b, static_cast<double>(k) / marks);
       const double want = std::min(slot.floor(at), request.design->crowned(at));
       const double error = want - lowest[static_cast<std::size_t>(k)];

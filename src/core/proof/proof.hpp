@@ -21,6 +21,7 @@ struct SlotDesign {
   Vec2 a, b;                 // ends of the slot
   double width = 0;
   Height floor;              // z of the floor
+  bool blind = false;        // ends within the board: a round cutter leaves them round, so they are not compared by cells
 };
 
 /// What the piece is to be. Instrument frame, z = 0 on its underside.

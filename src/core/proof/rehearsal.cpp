@@ -19,6 +19,13 @@ struct Run {
 void flush(Run& run, Segments& timing, std::vector<Piece>& pieces, const Piece& pattern, const MotionLimits& limits) {
   if (run.points.size() < 2) return;
   const std::vector<Vec3> kept = thinned(run.points, merge_error);
+  double v = pattern.rapid ? limits.rapid : static_cast<double>(run.like.feed) / 60;
+  if (run.like.kind == ReadKind::arc) {  // the chords of an arc are taken no faster than its curvature allows
+    const double r = std::max({std::hypot(run.like.to.x - run.like.centre.x, run.like.to.y - run.like.centre.y) * (run.like.plane == Plane::xy ? 1 : 0),
+                               std::hypot(run.like.to.z - run.like.centre.z, run.like.to.x - run.like.centre.x) * (run.like.plane == Plane::zx ? 1 : 0),
+                               std::hypot(run.like.to.y - run.like.centre.y, run.like.to.z - run.like.centre.z) * (run.like.plane == Plane::yz ? 1 : 0)});
+    v = std::min(v, std::sqrt(limits.acceleration * r));
+  }
   for (std::size_t i = 1; i < kept.size(); ++i) {
     Piece piece = pattern;
     piece.a = kept[i - 1];
@@ -27,7 +34,7 @@ void flush(Run& run, Segments& timing, std::vector<Piece>& pieces, const Piece& 
     timing.x.push_back(static_cast<float>(piece.b.x));
     timing.y.push_back(static_cast<float>(piece.b.y));
     timing.z.push_back(static_cast<float>(piece.b.z));
-    timing.speed.push_back(static_cast<float>(piece.rapid ? limits.rapid : static_cast<double>(run.like.feed) / 60));
+    timing.speed.push_back(static_cast<float>(v));
   }
   run.points.erase(run.points.begin(), run.points.end() - 1);
 }
@@ -78,7 +85,7 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
     pattern.program = static_cast<std::uint16_t>(k);
     Vec3 at = options.start;
     const auto same = [&](const ReadMove& m) {
-      return m.kind == run.like.kind && m.feed == run.like.feed && m.tool == run.like.tool && m.spindle == run.like.spindle && m.kind != ReadKind::rapid && run.points.size() < 2000;
+      return m.kind == ReadKind::line && m.kind == run.like.kind && m.feed == run.like.feed && m.tool == run.like.tool && m.spindle == run.like.spindle && run.points.size() < 2000;
     };
     for (const ReadMove& m : read->moves) {
       if (!same(m)) {

@@ -65,6 +65,7 @@ Rack default_rack() {
       cutter("drill-1.6", 11, CutterKind::drill, 1.6, 2, 16, 38, 22),
       cutter("drill-3.2", 12, CutterKind::drill, 3.2, 2, 30, 60, 35),
       cutter("drill-4", 13, CutterKind::drill, 4.0, 2, 35, 65, 40),
+      cutter("facing-38", 14, CutterKind::facing, 38, 3, 8, 55, 24),
   };
   rack[8].corner_radius = 3.175;
   return rack;

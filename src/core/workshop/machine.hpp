@@ -15,9 +15,9 @@ enum class CutterChange { by_hand, magazine };
 struct Machine {
   std::string name = "Shop router 700 × 1000";
   Vec3 travel{700, 1000, 100};
-  Vec3 max_feed{6000, 6000, 2000};
+  Vec3 max_feed{3000, 3000, 1500};
   double acceleration = 500;
-  double rapid = 6000;            // mm/min, for the time estimate
+  double rapid = 5000;            // mm/min, for the time estimate
   double spindle_low = 8000;      // 1/min
   double spindle_high = 24000;
   double clear_under_nut = 110;   // from the waste board's top to the collet nut's underside with z at home
