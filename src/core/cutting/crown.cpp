@@ -32,26 +32,27 @@ double reach(const CrownPlan& plan) { return plan.cutter.flat_radius() + plan.be
 
 std::vector<Row> rows(const CrownPlan& plan) {
   const bool along = plan.direction == Direction::along;
-  const Box2 box = bounds(plan.area);
-  const double low = (along ? box.low.y : box.low.x) - (along ? reach(plan) : 0);
-  const double high = (along ? box.high.y : box.high.x) + (along ? reach(plan) : 0);
+  // The area grown by the cutter's reach: on a tapered board rows must start well before their own line enters it.
+  const std::vector<Polygon> grown_all = reach(plan) > 0 ? offset({plan.area}, reach(plan)) : std::vector<Polygon>{plan.area};
+  const Polygon& grown = grown_all.empty() ? plan.area : grown_all.front();
+  const Box2 wide = bounds(grown);
+  const Box2 own = bounds(plan.area);
+  const double low = along ? wide.low.y : own.low.x - plan.beyond;
+  const double high = along ? wide.high.y : own.high.x + plan.beyond;
   const int n = std::max(1, static_cast<int>(std::ceil((high - low) / plan.stepover - 1e-9)));
   std::vector<Row> out;
   for (int i = 0; i < n; ++i) {
     const double at = low + (i + 0.5) * (high - low) / n;
-    // The area's extent over the width of the row, so that slanted sides are covered.
+    // The extent over the width of the row, so that slanted sides are covered.
     Span span{1e300, -1e300};
     for (const double shift : {-0.5, 0.0, 0.5}) {
-      double line = at + shift * (high - low) / n;
-      line = std::clamp(line, (along ? box.low.y : box.low.x) + 1e-6, (along ? box.high.y : box.high.x) - 1e-6);
-      const auto s = along ? crossing(plan.area, {0, line}, {1, 0}) : crossing(plan.area, {line, 0}, {0, 1});
+      const double line = std::clamp(at + shift * (high - low) / n, (along ? wide.low.y : wide.low.x) + 1e-6, (along ? wide.high.y : wide.high.x) - 1e-6);
+      const auto s = along ? crossing(grown, {0, line}, {1, 0}) : crossing(grown, {line, 0}, {0, 1});
       if (!s) continue;
       span.low = std::min(span.low, s->low);
       span.high = std::max(span.high, s->high);
     }
-    if (span.high < span.low) continue;
-    const double more = along ? plan.beyond : reach(plan);
-    out.push_back({at, span.low - more, span.high + more});
+    if (span.high >= span.low) out.push_back({at, span.low, span.high});
   }
   return out;
 }
@@ -72,11 +73,11 @@ class RowJoiner {
  public:
   RowJoiner(const CrownPlan& plan, std::vector<Strand>& out) : plan_(plan), out_(out) {}
 
-  void add(const std::vector<Vec3>& points, double wood_top) {
+  void add(const std::vector<Vec3>& points) {
     if (out_.empty() || fresh_) {
       Strand strand;
       strand.start = points.front();
-      strand.free_z = std::max(wood_top, points.front().z);
+      strand.free_z = std::max(plan_.wood_top, points.front().z);  // beside the rows the blank stands untouched
       strand.plunge_feed = plan_.feeds.plunge;
       out_.push_back(strand);
       fresh_ = false;
@@ -123,8 +124,6 @@ double crest_start(const CrownPlan& plan) {
   return r - (plan.stepover * plan.stepover / 8 / r + 0.2);
 }
 
-double top_of_wood(const Fretboard& board) { return board.given.board.thickness; }
-
 }  // namespace
 
 double crown_drop_height(const Fretboard& board, const Cutter& cutter, Vec2 p) {
@@ -151,11 +150,10 @@ double crown_drop_height(const Fretboard& board, const Cutter& cutter, Vec2 p) {
 std::vector<Strand> finish_crown(const Fretboard& board, const CrownPlan& plan) {
   std::vector<Strand> out;
   RowJoiner joiner(plan, out);
-  const double top = top_of_wood(board);
   if (!split_at_crest(plan)) {
     bool forward = true;
     for (const Row& row : rows(plan)) {
-      joiner.add(row_points(board, plan, row.at, forward ? row.low : row.high, forward ? row.high : row.low), top);
+      joiner.add(row_points(board, plan, row.at, forward ? row.low : row.high, forward ? row.high : row.low));
       forward = !forward;
     }
     return out;
@@ -169,14 +167,15 @@ std::vector<Strand> finish_crown(const Fretboard& board, const CrownPlan& plan) 
       const Row& row = all[side > 0 ? k : all.size() - 1 - k];
       const double outer = side > 0 ? row.high : row.low;
       const double inner = side * std::min(crest_start(plan), side * outer - 1);
-      joiner.add(row_points(board, plan, row.at, outward ? inner : outer, outward ? outer : inner), top);
+      joiner.add(row_points(board, plan, row.at, outward ? inner : outer, outward ? outer : inner));
       outward = !outward;
     }
   }
   return out;
 }
 
-std::vector<Strand> rough_crown(const Fretboard& board, const CrownPlan& plan, double wood_top, double bite) {
+std::vector<Strand> rough_crown(const Fretboard& board, const CrownPlan& plan, double bite) {
+  const double wood_top = plan.wood_top;
   // Half a millimetre is fine enough for a surface that keeps an allowance of its own.
   const double cell = 0.5;
   const double r = plan.cutter.radius();
@@ -207,14 +206,14 @@ std::vector<Strand> rough_crown(const Fretboard& board, const CrownPlan& plan, d
         if (z < above - 1e-6) {
           points.push_back({p.x, p.y, z});
         } else if (points.size() > 1) {
-          joiner.add(thinned(points, 0.005), above);
+          joiner.add(thinned(points, 0.005));
           joiner.lift();
           points.clear();
         } else {
           points.clear();
         }
       }
-      if (points.size() > 1) joiner.add(thinned(points, 0.005), above);
+      if (points.size() > 1) joiner.add(thinned(points, 0.005));
       forward = !forward;
     }
     above = level;

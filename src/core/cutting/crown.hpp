@@ -24,6 +24,7 @@ struct CrownPlan {
   double sample = 1;         // mm between points before merging
   double beyond = 2.2;       // beyond the area's edge the surface is finished too: slots run out there, and a ball touches inside its axis
   bool whole_blank = false;
+  double wood_top = 0;       // top of the blank
   Polygon area;              // the region to finish: the board's outline or the blank's, instrument frame
 };
 
@@ -34,9 +35,9 @@ struct CrownPlan {
 /// Finishing rows, joined into as few strands as the turns allow.
 [[nodiscard]] std::vector<Strand> finish_crown(const Fretboard& board, const CrownPlan& plan);
 
-/// Roughing: rows at levels no further than `bite` apart from `wood_top` (flat) down to the crown and its allowance; only
+/// Roughing: rows at levels no further than `bite` apart from the blank's top down to the crown and its allowance; only
 /// where there is wood to take. Uses a height grid, so that it does for any surface.
-[[nodiscard]] std::vector<Strand> rough_crown(const Fretboard& board, const CrownPlan& plan, double wood_top, double bite);
+[[nodiscard]] std::vector<Strand> rough_crown(const Fretboard& board, const CrownPlan& plan, double bite);
 
 /// Greatest height left standing between finishing rows anywhere on the area, by sweeping the cutter's true shape.
 [[nodiscard]] double left_over(const Fretboard& board, const CrownPlan& plan);

@@ -199,6 +199,7 @@ class Planner {
     plan.cutter = c;
     plan.direction = direction;
     plan.area = crown_area(p, d);
+    plan.wood_top = p.blank.thickness;
     plan.whole_blank = p.work.crown_extent == CrownExtent::blank;
     if (plan.whole_blank) plan.beyond = 0;
     if (p.work.crown_stepover > 0) {
@@ -225,7 +226,7 @@ class Planner {
     rough.stepover = std::max(fine.stepover, 0.4 * fine.cutter.effective_diameter());
     rough.allowance = rough_allowance;
     rough.feeds = work_out_feeds(fine.cutter, d.wood, p.machine, {bite(fine.cutter), rough.stepover, 0.05});
-    return rough_crown(d.board, rough, p.blank.thickness, bite(fine.cutter));
+    return rough_crown(d.board, rough, bite(fine.cutter));
   }
 
  private:

@@ -42,7 +42,9 @@ class Watch {
     if (!removed.any || removed.volume_mm3 < 1e-6) return;
     result_.removed_mm3 += removed.volume_mm3;
     const Cutter& c = score_.cutters[static_cast<std::size_t>(p.cutter)];
-    if (p.rapid && removed.volume_mm3 > 1e-4)
+    // Straight up out of its own cut the cutter can only touch what rounding left.
+    const bool lift = p.b.z >= p.a.z && distance(flat(p.a), flat(p.b)) < 1e-6;
+    if (p.rapid && !lift && removed.volume_mm3 > 1e-4)
       tell("rapid_in_wood", Weight::stop, p, p.b, removed.volume_mm3, 0, "A rapid move goes through wood.");
     if (!p.spindle) tell("spindle_still", Weight::stop, p, p.b, 0, 0, "The cutter meets wood while the spindle stands still.");
     if (removed.deepest > c.cutting_length + 0.001)
