@@ -11,7 +11,7 @@ namespace wren {
 
 class History {
  public:
-  explicit History(Project start) { steps_.push_back({std::move(start), {}, {}}); }
+  explicit History(Project start) : saved_(start) { steps_.push_back({std::move(start), {}, {}}); }
 
   [[nodiscard]] const Project& now() const { return steps_[at_].project; }
   /// True where it became a step, or joined the last one.
@@ -37,7 +37,7 @@ class History {
   };
   std::vector<StepBack> steps_;
   std::size_t at_ = 0;
-  Project saved_ = steps_.empty() ? Project{} : steps_.front().project;
+  Project saved_;
 };
 
 }  // namespace wren

@@ -1,0 +1,131 @@
+#include "app/flat_view.hpp"
+
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QWheelEvent>
+
+namespace wren::app {
+namespace {
+
+class Pan : public Gesture {
+ public:
+  explicit Pan(QPointF at) : last_(at) {}
+  void move(FlatView& view, QPointF at) override {
+    view.pan(at - last_);
+    last_ = at;
+  }
+
+ private:
+  QPointF last_;
+};
+
+}  // namespace
+
+FlatView::FlatView(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(bench) {
+  setMouseTracking(true);
+  setFocusPolicy(Qt::StrongFocus);
+  setMinimumSize(200, 120);
+  connect(&bench, &Workbench::changed, this, [this] {
+    if (fitted_) fit();
+    update();
+  });
+  connect(&bench, &Workbench::planned, this, [this] { update(); });
+}
+
+Vec2 FlatView::world(QPointF screen) const {
+  const QPointF p = to_screen_.inverted().map(screen);
+  return {p.x(), p.y()};
+}
+
+void FlatView::pan(QPointF by) {
+  to_screen_ = to_screen_ * QTransform::fromTranslate(by.x(), by.y());
+  fitted_ = false;
+  update();
+}
+
+void FlatView::zoom(double factor, QPointF about) {
+  const double now = std::hypot(to_screen_.m11(), to_screen_.m12());
+  if (now * factor > 2000 || now * factor < 0.02) return;
+  to_screen_ = to_screen_ * QTransform::fromTranslate(-about.x(), -about.y()) * QTransform::fromScale(factor, factor) * QTransform::fromTranslate(about.x(), about.y());
+  fitted_ = false;
+  update();
+}
+
+void FlatView::fit() {
+  const auto [low, high] = extent();
+  to_screen_ = fitted(low, high, QRectF(rect()).marginsRemoved(margins()));
+  fitted_ = true;
+  update();
+}
+
+void FlatView::look_at(Vec2 place) {
+  const QPointF at = mapped(place, to_screen_);
+  pan(QRectF(rect()).center() - at);
+  if (std::hypot(to_screen_.m11(), to_screen_.m12()) < 4) zoom(4 / std::hypot(to_screen_.m11(), to_screen_.m12()), QRectF(rect()).center());
+}
+
+void FlatView::paintEvent(QPaintEvent*) {
+  QPainter g(this);
+  g.fillRect(rect(), colours().ground);
+  g.setRenderHint(QPainter::Antialiasing);
+  if (!bench_.design()) {
+    g.setFont(text_font(11));
+    g.setPen(colours().rowan);
+    const QString why = bench_.problem() ? QString::fromStdString(bench_.problem()->text()) : QString();
+    g.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap, tr("No board follows from these numbers.\n\n%1\n\nCorrect the number, or undo.").arg(why));
+    return;
+  }
+  draw(g);
+}
+
+void FlatView::resizeEvent(QResizeEvent*) {
+  if (fitted_) fit();
+}
+
+void FlatView::mousePressEvent(QMouseEvent* event) {
+  if (event->button() != Qt::LeftButton && event->button() != Qt::MiddleButton) return;
+  setFocus();
+  gesture_ = event->button() == Qt::LeftButton && bench_.design() ? gesture_at(event->position()) : nullptr;
+  if (!gesture_) gesture_ = std::make_unique<Pan>(event->position());
+}
+
+void FlatView::mouseMoveEvent(QMouseEvent* event) {
+  if (gesture_) gesture_->move(*this, event->position());
+  else if (bench_.design()) hover(event->position());
+}
+
+void FlatView::mouseReleaseEvent(QMouseEvent*) {
+  if (!gesture_) return;
+  gesture_->release(*this);
+  gesture_.reset();
+}
+
+void FlatView::mouseDoubleClickEvent(QMouseEvent*) { fit(); }
+
+void FlatView::wheelEvent(QWheelEvent* event) { zoom(std::pow(1.0015, event->angleDelta().y()), event->position()); }
+
+void FlatView::keyPressEvent(QKeyEvent* event) {
+  const QPointF centre = QRectF(rect()).center();
+  switch (event->key()) {
+    case Qt::Key_Plus: zoom(1.25, centre); return;
+    case Qt::Key_Minus: zoom(0.8, centre); return;
+    case Qt::Key_0: fit(); return;
+    case Qt::Key_Left: pan({40, 0}); return;
+    case Qt::Key_Right: pan({-40, 0}); return;
+    case Qt::Key_Up: pan({0, 40}); return;
+    case Qt::Key_Down: pan({0, -40}); return;
+    case Qt::Key_Escape:
+      if (gesture_) {
+        gesture_->cancel(*this);
+        gesture_.reset();
+        return;
+      }
+      break;
+    default: break;
+  }
+  QWidget::keyPressEvent(event);
+}
+
+QString FlatView::length(double mm) const { return QString::fromStdString(bench_.units() == UnitSystem::inch ? format_inch(mm) + "″" : format_mm(mm, 2)); }
+
+}  // namespace wren::app

@@ -1,0 +1,64 @@
+// FlatView: a picture that can be moved and magnified, with gestures as objects. The base of the plan, the side view and the bed.
+#pragma once
+
+#include <memory>
+
+#include <QWidget>
+
+#include "app/board_painter.hpp"
+#include "app/workbench.hpp"
+
+namespace wren::app {
+
+class FlatView;
+
+/// One way of using the mouse in a picture: begins at a press, ends at the release or is cancelled by Escape.
+class Gesture {
+ public:
+  virtual ~Gesture() = default;
+  virtual void move(FlatView& view, QPointF at) = 0;
+  virtual void release(FlatView&) {}
+  virtual void cancel(FlatView&) {}
+};
+
+class FlatView : public QWidget {
+  Q_OBJECT
+ public:
+  explicit FlatView(Workbench& bench, QWidget* parent = nullptr);
+
+  [[nodiscard]] Workbench& bench() const { return bench_; }
+  [[nodiscard]] const QTransform& to_screen() const { return to_screen_; }
+  [[nodiscard]] Vec2 world(QPointF screen) const;
+  void pan(QPointF by);
+  void zoom(double factor, QPointF about);
+  void fit();
+  void look_at(Vec2 place);
+
+ protected:
+  /// World box that the whole picture covers.
+  [[nodiscard]] virtual std::pair<Vec2, Vec2> extent() const = 0;
+  virtual void draw(QPainter& painter) = 0;
+  /// The gesture that a press here begins; panning where there is none.
+  [[nodiscard]] virtual std::unique_ptr<Gesture> gesture_at(QPointF) { return {}; }
+  virtual void hover(QPointF) {}
+  [[nodiscard]] virtual QMarginsF margins() const { return {36, 44, 36, 40}; }
+
+  void paintEvent(QPaintEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void mouseReleaseEvent(QMouseEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent*) override;
+  void wheelEvent(QWheelEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+
+  [[nodiscard]] QString length(double mm) const;
+
+ private:
+  Workbench& bench_;
+  QTransform to_screen_;
+  std::unique_ptr<Gesture> gesture_;
+  bool fitted_ = true;
+};
+
+}  // namespace wren::app

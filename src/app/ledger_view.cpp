@@ -1,0 +1,242 @@
+#include <QCheckBox>
+#include <QComboBox>
+#include <QGridLayout>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QStyle>
+
+#include "app/panels.hpp"
+#include "app/theme.hpp"
+
+namespace wren::app {
+namespace {
+
+bool names_cutter(const std::string& key) { return key == "slot.cutter" || key == "marks.cutter" || key == "crown.cutter" || key == "outline.cutter"; }
+
+QString origin_word(Origin origin) {
+  switch (origin) {
+    case Origin::given: return LedgerView::tr("given");
+    case Origin::derived: return LedgerView::tr("worked out");
+    case Origin::measured: return LedgerView::tr("measured");
+  }
+  return {};
+}
+
+/// A label that gives way: cut short with an ellipsis, whole in its tip.
+class QuietLabel : public QLabel {
+ public:
+  using QLabel::QLabel;
+  void set_words(const QString& words) {
+    words_ = words;
+    setToolTip(words);
+    cut();
+  }
+
+ protected:
+  void resizeEvent(QResizeEvent* event) override {
+    QLabel::resizeEvent(event);
+    cut();
+  }
+  [[nodiscard]] QSize minimumSizeHint() const override { return {20, QLabel::minimumSizeHint().height()}; }
+
+ private:
+  void cut() { setText(fontMetrics().elidedText(words_, Qt::ElideRight, width())); }
+  QString words_;
+};
+
+}  // namespace
+
+LedgerView::LedgerView(Workbench& bench, QWidget* parent) : QFrame(parent), bench_(bench) {
+  setObjectName(QStringLiteral("sheet"));
+  auto* all = new QVBoxLayout(this);
+  all->setContentsMargins(12, 8, 4, 6);
+  all->setSpacing(4);
+  heading_ = new QLabel(this);
+  heading_->setObjectName(QStringLiteral("title"));
+  note_ = new QLabel(this);
+  note_->setObjectName(QStringLiteral("quiet"));
+  note_->setWordWrap(true);
+  all->addWidget(heading_);
+  all->addWidget(note_);
+  scroll_ = new QScrollArea(this);
+  scroll_->setFrameShape(QFrame::NoFrame);
+  scroll_->setWidgetResizable(true);
+  scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  scroll_->setFocusPolicy(Qt::NoFocus);
+  all->addWidget(scroll_, 1);
+  trouble_ = new QLabel(this);
+  trouble_->setObjectName(QStringLiteral("trouble"));
+  trouble_->setWordWrap(true);
+  trouble_->hide();
+  all->addWidget(trouble_);
+  connect(&bench_, &Workbench::changed, this, &LedgerView::refresh);
+  connect(&bench_, &Workbench::planned, this, &LedgerView::refresh);
+  refresh();
+}
+
+void LedgerView::show_line(const std::string& id) {
+  line_ = id;
+  trouble_->hide();
+  refresh();
+  scroll_->ensureVisible(0, 0);
+}
+
+void LedgerView::refresh() {
+  BuildLine chosen;
+  for (const BuildLine& l : bench_.sheet())
+    if (l.id == line_) chosen = l;
+  heading_->setText(chosen.title.empty() ? tr("Ledger") : QString::fromStdString(chosen.title));
+  QString note = chosen.state == LineState::question || chosen.note.find('/') != std::string::npos ? QString::fromStdString(chosen.note) : QString();
+  if (line_ == "sheet" && note.isEmpty()) note = tr("The run sheet has no numbers of its own. Print it, or write it as PDF, from the Work menu.");
+  if (line_ == "programs" && note.isEmpty()) note = tr("No programs were written from these numbers yet.");
+  if (line_.rfind("cut.", 0) == 0) note = tr("When it is cut, say so in the Work menu: the sheet then shows what is next.");
+  note_->setText(note);
+  note_->setVisible(!note.isEmpty());
+  const auto all = ledger(bench_.project(), bench_.design().get(), bench_.cuts().get());
+  std::vector<LedgerLine> lines = lines_of(chosen, all);
+  std::vector<std::string> keys;
+  for (const auto& l : lines) keys.push_back(l.key);
+  filling_ = true;
+  if (keys != keys_) {
+    // While cuts are planned their numbers are missing for a moment: the field being typed in must not go with them.
+    if (!bench_.cuts() && bench_.design() && !keys_.empty() && std::includes(keys_.begin(), keys_.end(), keys.begin(), keys.end())) {
+      for (const auto& l : lines) fill(rows_[l.key], l);
+      filling_ = false;
+      return;
+    }
+    keys_ = keys;
+    rebuild(lines);
+  }
+  for (const auto& l : lines) fill(rows_[l.key], l);
+  filling_ = false;
+}
+
+QWidget* LedgerView::make_editor(const LedgerLine& line) {
+  const std::string key = line.key;
+  if (line.editable && line.kind == FieldKind::flag) {
+    auto* box = new QCheckBox(scroll_);
+    connect(box, &QCheckBox::toggled, this, [this, key](bool on) { if (!filling_) commit(key, on ? QStringLiteral("yes") : QStringLiteral("no")); });
+    return box;
+  }
+  if (line.editable && (line.kind == FieldKind::choice || names_cutter(key) || key == "board.blank.wood")) {
+    auto* box = new QComboBox(scroll_);
+    const Field* field = find_field(bench_.project(), key);
+    if (names_cutter(key)) {
+      for (const Cutter& c : bench_.project().rack) box->addItem(QString::fromStdString(c.id));
+    } else if (key == "board.blank.wood") {
+      for (const Wood& w : known_woods()) box->addItem(QString::fromStdString(w.name));
+    } else if (field != nullptr) {
+      for (const auto& choice : field->choices) box->addItem(QString::fromStdString(choice));
+    }
+    box->setFocusPolicy(Qt::StrongFocus);
+    connect(box, &QComboBox::currentTextChanged, this, [this, key](const QString& text) { if (!filling_) commit(key, text); });
+    return box;
+  }
+  auto* edit = new QLineEdit(scroll_);
+  edit->setReadOnly(!line.editable && line.pin.empty());
+  if (edit->isReadOnly()) edit->setFocusPolicy(Qt::ClickFocus);
+  connect(edit, &QLineEdit::editingFinished, this, [this, edit, key] {
+    const auto it = rows_.find(key);
+    if (filling_ || it == rows_.end() || edit->isReadOnly() || edit->text() == it->second.shown) return;
+    commit(it->second.pin.empty() ? key : it->second.pin, edit->text());
+  });
+  return edit;
+}
+
+void LedgerView::rebuild(const std::vector<LedgerLine>& lines) {
+  rows_.clear();
+  auto* inside = new QWidget;
+  auto* grid = new QGridLayout(inside);
+  grid->setContentsMargins(0, 2, 8, 2);
+  grid->setHorizontalSpacing(7);
+  grid->setVerticalSpacing(3);
+  grid->setColumnStretch(3, 1);
+  int r = 0;
+  for (const LedgerLine& line : lines) {
+    Row row;
+    auto* label = new QuietLabel(inside);
+    label->setFixedWidth(158);
+    label->set_words(QString::fromStdString(line.label));
+    row.editor = make_editor(line);
+    row.editor->setFixedWidth(124);
+    row.editor->setObjectName(QString::fromStdString(line.key));
+    row.editor->setAccessibleName(QString::fromStdString(line.label));
+    row.editor->setAccessibleDescription(QString::fromStdString(line.reason));
+    label->setBuddy(row.editor);
+    row.origin = new QLabel(inside);
+    row.origin->setObjectName(QStringLiteral("quiet"));
+    row.origin->setFixedWidth(64);
+    row.reason = new QuietLabel(inside);
+    row.reason->setObjectName(QStringLiteral("quiet"));
+    row.pin = line.pin;
+    grid->addWidget(label, r, 0);
+    grid->addWidget(row.editor, r, 1);
+    grid->addWidget(row.origin, r, 2);
+    grid->addWidget(row.reason, r, 3);
+    rows_[line.key] = row;
+    ++r;
+  }
+  grid->setRowStretch(r, 1);
+  scroll_->setWidget(inside);
+}
+
+void LedgerView::fill(Row& row, const LedgerLine& line) {
+  if (row.editor == nullptr) return;
+  const Palette& p = colours();
+  if (auto* box = qobject_cast<QCheckBox*>(row.editor)) {
+    box->setChecked(std::get_if<bool>(&line.value) != nullptr && std::get<bool>(line.value));
+  } else if (auto* choice = qobject_cast<QComboBox*>(row.editor)) {
+    const QString text = QString::fromStdString(ledger_text(line, bench_.units()));
+    if (choice->findText(text) < 0) choice->addItem(text);
+    choice->setCurrentText(text);
+  } else if (auto* edit = qobject_cast<QLineEdit*>(row.editor)) {
+    const QString text = QString::fromStdString(ledger_text(line, bench_.units()));
+    // A field being typed in keeps what is typed until it is finished.
+    if (!(edit->hasFocus() && edit->isModified())) {
+      edit->setText(text);
+      edit->setCursorPosition(0);
+      edit->setProperty("bad", false);
+    }
+    row.shown = text;
+  }
+  QString word = origin_word(line.origin);
+  if (!line.pin.empty()) word += QStringLiteral(" *");
+  row.origin->setText(word);
+  row.origin->setStyleSheet(QStringLiteral("color: %1").arg((line.origin == Origin::measured ? p.lichen : line.origin == Origin::derived ? p.heather : p.faint).name()));
+  row.origin->setToolTip(line.pin.empty() ? QString() : tr("Type a number here to pin it; undo lets go of it."));
+  static_cast<QuietLabel*>(row.reason)->set_words(QString::fromStdString(line.reason));
+}
+
+void LedgerView::commit(const std::string& key, const QString& text) {
+  const auto problem = bench_.edit(key, text.toStdString());
+  complain(key, problem);
+  if (!problem && rows_.count(key) != 0) {
+    if (auto* edit = qobject_cast<QLineEdit*>(rows_[key].editor)) {
+      edit->setModified(false);
+      refresh();
+    }
+  }
+}
+
+void LedgerView::complain(const std::string& key, const std::optional<Problem>& problem) {
+  trouble_->setVisible(problem.has_value());
+  const auto it = rows_.find(key);
+  if (it != rows_.end()) {
+    it->second.editor->setProperty("bad", problem.has_value());
+    it->second.editor->style()->polish(it->second.editor);
+  }
+  if (!problem) return;
+  trouble_->setStyleSheet(QStringLiteral("color: %1").arg(colours().rowan.name()));
+  trouble_->setText(QString::fromStdString(problem->text()));
+}
+
+bool LedgerView::focus_key(const std::string& key) {
+  const auto it = rows_.find(key);
+  if (it == rows_.end()) return false;
+  it->second.editor->setFocus();
+  scroll_->ensureWidgetVisible(it->second.editor);
+  if (auto* edit = qobject_cast<QLineEdit*>(it->second.editor)) edit->selectAll();
+  return true;
+}
+
+}  // namespace wren::app

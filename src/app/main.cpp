@@ -1,0 +1,102 @@
+// upland-wren: the window. With --sheet it writes a run sheet and leaves; with --screenshot it shows itself once and saves the picture.
+#include <iostream>
+
+#include <QApplication>
+#include <QCommandLineParser>
+#include <QElapsedTimer>
+#include <QTimer>
+
+#include "app/main_window.hpp"
+#include "app/paper.hpp"
+#include "app/theme.hpp"
+#include "core/document/project_file.hpp"
+
+namespace {
+
+using namespace wren;
+
+int complain(const Problem& problem) {
+  std::cerr << "upland-wren: " << problem.text() << "\n";
+  return 3;
+}
+
+int write_sheet(const std::string& file, const std::string& out) {
+  auto project = load_project(file);
+  if (!project) return complain(project.error());
+  const auto design = design_board(*project);
+  if (!design) return complain(design.error());
+  const BoardCuts cuts = plan_cuts(*project, *design);
+  if (auto written = app::write_run_sheet_pdf(out, *project, *design, cuts, app::Workbench::today(), UnitSystem::millimetre); !written) return complain(written.error());
+  remember(*project, "sheet", app::Workbench::today(), std::filesystem::absolute(out).lexically_normal().string());
+  if (auto saved = save_project(file, *project); !saved) std::cerr << "upland-wren: the sheet is written, but the project could not note it: " << saved.error().text() << "\n";
+  std::cout << out << "\n";
+  return 0;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  const QElapsedTimer clock = [] { QElapsedTimer t; t.start(); return t; }();
+  QApplication application(argc, argv);
+  QApplication::setApplicationName(QStringLiteral("upland-wren"));
+  QApplication::setOrganizationName(QStringLiteral("upland-wren"));
+  QApplication::setApplicationVersion(QStringLiteral(WREN_VERSION));
+  QApplication::setStyle(QStringLiteral("Fusion"));
+  app::load_fonts();
+  QApplication::setFont(app::text_font(10));
+
+  QCommandLineParser parser;
+  parser.setApplicationDescription(QStringLiteral("Upland Wren: fretboards from their numbers to proved programs"));
+  parser.addHelpOption();
+  parser.addVersionOption();
+  parser.addPositionalArgument(QStringLiteral("FILE"), QStringLiteral("Project to open (.wren)"));
+  const QCommandLineOption sheet(QStringLiteral("sheet"), QStringLiteral("Write the run sheet as PDF and leave"), QStringLiteral("PDF"));
+  const QCommandLineOption shot(QStringLiteral("screenshot"), QStringLiteral("Save a picture of the window and leave"), QStringLiteral("PNG"));
+  const QCommandLineOption view(QStringLiteral("view"), QStringLiteral("Picture to show: plan, side, solid, bed, rehearsal"), QStringLiteral("VIEW"), QStringLiteral("plan"));
+  const QCommandLineOption line(QStringLiteral("line"), QStringLiteral("Line of the build sheet to choose"), QStringLiteral("ID"));
+  const QCommandLineOption moment(QStringLiteral("moment"), QStringLiteral("Share of the rehearsal's clock, 0 to 1"), QStringLiteral("SHARE"), QStringLiteral("1"));
+  const QCommandLineOption dark(QStringLiteral("dark"), QStringLiteral("Start dark"));
+  const QCommandLineOption prove(QStringLiteral("prove"), QStringLiteral("Rehearse and prove at once"));
+  const QCommandLineOption timing(QStringLiteral("timing"), QStringLiteral("Say how long the first picture took, and leave"));
+  parser.addOptions({sheet, shot, view, line, moment, dark, prove, timing});
+  parser.process(application);
+  const QStringList files = parser.positionalArguments();
+  if (parser.isSet(sheet)) {
+    if (files.isEmpty()) return complain({ProblemKind::input, "no project was named", "--sheet", "Name a .wren file"});
+    return write_sheet(files.first().toStdString(), parser.value(sheet).toStdString());
+  }
+
+  app::Workbench bench(*project_from("reedling"));
+  app::MainWindow window(bench);
+  if (parser.isSet(dark)) window.apply_theme(true);
+  if (parser.isSet(timing)) window.set_ask_before_closing(false);
+  if (parser.isSet(shot)) {
+    window.set_ask_before_closing(false);
+    window.resize(1280, 800);
+  }
+  if (!files.isEmpty() && !window.open_file(files.first()) && parser.isSet(shot)) return 3;
+  window.show();
+  if (parser.isSet(line)) window.choose_line(parser.value(line).toStdString());
+  const QStringList views{QStringLiteral("plan"), QStringLiteral("side"), QStringLiteral("solid"), QStringLiteral("bed"), QStringLiteral("rehearsal")};
+  if (parser.isSet(view)) window.show_view(static_cast<app::View>(std::max<qsizetype>(0, views.indexOf(parser.value(view)))));
+  if (parser.isSet(moment)) window.rehearsal()->show_share(parser.value(moment).toDouble());
+  if (parser.isSet(prove)) QObject::connect(&bench, &app::Workbench::planned, &bench, [&bench] { if (!bench.proof() && !bench.proving()) bench.prove_all(); });
+  if (parser.isSet(timing)) QTimer::singleShot(0, &window, [&] {
+    window.repaint();
+    std::cout << "first picture after " << clock.elapsed() << " ms\n";
+    QApplication::quit();
+  });
+  if (parser.isSet(shot)) {
+    auto* wait = new QTimer(&window);
+    QObject::connect(wait, &QTimer::timeout, &window, [&, ticks = 0]() mutable {
+      ++ticks;
+      const bool settled = bench.cuts() && (!parser.isSet(prove) || bench.proof()) && (window.view() != app::View::rehearsal || window.rehearsal()->ready());
+      if ((!settled && ticks < 200) || ticks < 6) return;
+      const bool saved = window.grab().save(parser.value(shot));
+      std::cout << (saved ? "picture: " : "could not save ") << parser.value(shot).toStdString() << "\n";
+      QApplication::exit(saved ? 0 : 3);
+    });
+    wait->start(100);
+  }
+  return QApplication::exec();
+}

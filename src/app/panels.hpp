@@ -1,0 +1,86 @@
+// The three sheets of paper around the picture: build sheet, ledger, remarks. They show what the workbench says and send edits.
+#pragma once
+
+#include <map>
+
+#include <QFrame>
+#include <QLabel>
+#include <QListWidget>
+#include <QScrollArea>
+#include <QVBoxLayout>
+
+#include "app/workbench.hpp"
+
+namespace wren::app {
+
+/// The spine of the window: every line with its state as a shape, its time and its cutter.
+class BuildSheetView : public QFrame {
+  Q_OBJECT
+ public:
+  explicit BuildSheetView(Workbench& bench, QWidget* parent = nullptr);
+  void choose(const std::string& id);
+  [[nodiscard]] std::string chosen() const { return chosen_; }
+
+ Q_SIGNALS:
+  void line_chosen(const QString& id);
+
+ private:
+  void refresh();
+  Workbench& bench_;
+  QListWidget* list_;
+  QLabel* heading_;
+  std::string chosen_ = "strings";
+};
+
+/// The numbers of the chosen line, each with its origin and reason.
+class LedgerView : public QFrame {
+  Q_OBJECT
+ public:
+  explicit LedgerView(Workbench& bench, QWidget* parent = nullptr);
+  void show_line(const std::string& id);
+  /// Puts the keyboard into the field of a key; false where it is not shown.
+  bool focus_key(const std::string& key);
+
+ private:
+  struct Row {
+    QWidget* editor = nullptr;
+    QLabel* origin = nullptr;
+    QLabel* reason = nullptr;
+    QString shown;           // text as last set, to tell typing from refreshing
+    std::string pin;
+  };
+  void refresh();
+  void rebuild(const std::vector<LedgerLine>& lines);
+  void fill(Row& row, const LedgerLine& line);
+  QWidget* make_editor(const LedgerLine& line);
+  void commit(const std::string& key, const QString& text);
+  void complain(const std::string& key, const std::optional<Problem>& problem);
+
+  Workbench& bench_;
+  QLabel* heading_;
+  QLabel* note_;
+  QScrollArea* scroll_;
+  QLabel* trouble_;
+  std::string line_ = "strings";
+  std::vector<std::string> keys_;
+  std::map<std::string, Row> rows_;
+  bool filling_ = false;
+};
+
+/// What stops the work, what to think about again, what is worth knowing; with repairs to take and places to go to.
+class RemarksView : public QFrame {
+  Q_OBJECT
+ public:
+  explicit RemarksView(Workbench& bench, QWidget* parent = nullptr);
+
+ Q_SIGNALS:
+  void go_to(const Remark& remark);
+
+ private:
+  void refresh();
+  Workbench& bench_;
+  QLabel* heading_;
+  QScrollArea* scroll_;
+};
+
+}  // namespace wren::app

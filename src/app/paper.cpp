@@ -1,0 +1,205 @@
+#include "app/paper.hpp"
+
+#include <QBuffer>
+#include <QPainter>
+#include <QPdfWriter>
+
+#include "app/board_painter.hpp"
+#include "core/document/project_file.hpp"
+
+namespace wren::app {
+namespace {
+
+/// Lays lines of text and pictures down a page and turns the page when it is full. Units: mm on paper.
+class Page {
+ public:
+  Page(QPagedPaintDevice& device, QString foot) : device_(device), foot_(std::move(foot)), painter_(&device) {
+    const double per_mm = painter_.device()->logicalDpiX() / 25.4;
+    painter_.scale(per_mm, per_mm);
+    // The device's own margins are off; ours are drawn.
+    size_ = device.pageLayout().pageSize().size(QPageSize::Millimeter);
+    foot_line();
+  }
+  [[nodiscard]] QPainter& g() { return painter_; }
+  [[nodiscard]] double left() const { return 15; }
+  [[nodiscard]] double width() const { return size_.width() - 30; }
+  [[nodiscard]] double y() const { return y_; }
+  void down(double mm) { y_ += mm; }
+  void room(double mm) {
+    if (y_ + mm <= size_.height() - 18) return;
+    device_.newPage();
+    ++page_;
+    y_ = 15;
+    foot_line();
+  }
+  /// Height used. `points` is the size of the type.
+  double text(const QString& words, double points, bool strong = false, double indent = 0, double wide = 0, bool advance = true) {
+    QFont font(QStringLiteral("Inter"));
+    font.setPixelSize(100);
+    if (strong) font.setWeight(QFont::DemiBold);
+    const double size = points * 25.4 / 72;  // mm
+    const double k = size / 100;
+    const double w = wide > 0 ? wide : width() - indent;
+    const QFontMetricsF fm(font);
+    const QRectF box = fm.boundingRect(QRectF(0, 0, w / k, 1e6), Qt::TextWordWrap, words);
+    if (advance) room(box.height() * k);
+    painter_.save();
+    painter_.translate(left() + indent, y_);
+    painter_.scale(k, k);
+    painter_.setFont(font);
+    painter_.setPen(Qt::black);
+    painter_.drawText(QRectF(0, 0, w / k, box.height() + 50), Qt::TextWordWrap, words);
+    painter_.restore();
+    const double used = box.height() * k;
+    if (advance) y_ += used;
+    return used;
+  }
+  void box(QRectF r) {
+    painter_.setPen(QPen(Qt::black, 0.25));
+    painter_.setBrush(Qt::NoBrush);
+    painter_.drawRect(r);
+  }
+  void line() {
+    painter_.setPen(QPen(Qt::black, 0.2));
+    painter_.drawLine(QPointF(left(), y_), QPointF(left() + width(), y_));
+    y_ += 1.5;
+  }
+
+ private:
+  void foot_line() {
+    const double keep = y_;
+    y_ = size_.height() - 13;
+    text(foot_ + QStringLiteral("     page %1").arg(page_), 7.5, false, 0, 0, false);
+    y_ = keep;
+  }
+  QPagedPaintDevice& device_;
+  QString foot_;
+  QPainter painter_;
+  QSizeF size_;
+  double y_ = 15;
+  int page_ = 1;
+};
+
+QString q(const std::string& s) { return QString::fromStdString(s); }
+
+/// Blank and marks as they lie on the machine, with the distances to mark. The painter's units are mm, so type is set in pixels of a mm.
+void draw_bed(Page& page, const BoardDesign& d, const BoardCuts& cuts, UnitSystem units) {
+  const Setup& s = d.setup;
+  const bool tall = s.blank_size.y > s.blank_size.x;
+  const double high = tall ? 120 : 62;
+  page.room(high);
+  const QRectF room(page.left() + 8, page.y() + 8, page.width() - 16, high - 18);
+  double out = 0;
+  for (const auto& box : s.clamp_boxes()) out = std::max({out, s.blank_corner.x - box.low.x, box.high.x - s.blank_corner.x - s.blank_size.x});
+  const QTransform t = fitted({s.blank_corner.x - out, s.blank_corner.y - 4}, {s.blank_corner.x + s.blank_size.x + out, s.blank_corner.y + s.blank_size.y + 4}, room);
+  QPainter& g = page.g();
+  g.save();
+  g.setClipRect(QRectF(page.left(), page.y(), page.width(), high));
+  // Widget-sized pens and arrows are drawn at a third of a millimetre a pixel.
+  g.translate(room.topLeft());
+  g.scale(1.0 / 3, 1.0 / 3);
+  g.translate(-room.topLeft());
+  const QTransform big = t * QTransform::fromTranslate(-room.left(), -room.top()) * QTransform::fromScale(3, 3) * QTransform::fromTranslate(room.left(), room.top());
+  BoardInk ink;
+  ink.for_paper = true;
+  paint_bed(g, d, &cuts, big, ink);
+  QFont font(QStringLiteral("Inter"));
+  font.setPixelSize(8);
+  g.setFont(font);
+  const auto len = [&](double v) { return q(format_length(v, units)); };
+  const Vec2 c{s.blank_corner.x, s.blank_corner.y};
+  const Vec2 far = c + s.blank_size;
+  paint_measure(g, mapped({c.x, far.y}, big), mapped({c.x + s.blank_size.x / 2, far.y}, big), -12, len(s.blank_size.x / 2), Qt::black);
+  paint_measure(g, mapped({c.x + s.blank_size.x / 2, far.y}, big), mapped(far, big), -12, len(s.blank_size.x / 2), Qt::black);
+  paint_measure(g, mapped(c, big), mapped({c.x, c.y + s.blank_size.y / 2}, big), -12, len(s.blank_size.y / 2), Qt::black);
+  g.restore();
+  page.down(high);
+  page.text(QObject::tr("Ring with a dark quarter: work zero. Dashed: the crossed lines of the waste board. Hatched: clamps. Heavy bars: tabs. Not to scale."), 7.5);
+  page.down(2);
+}
+
+/// A bar of exactly 100 mm: the check that the printer did not shrink the page.
+void draw_scale_bar(Page& page) {
+  page.room(9);
+  QPainter& g = page.g();
+  g.setPen(QPen(Qt::black, 0.3));
+  const double x = page.left();
+  const double y = page.y() + 2;
+  g.drawLine(QPointF(x, y), QPointF(x + 100, y));
+  for (int i = 0; i <= 10; ++i) g.drawLine(QPointF(x + i * 10, y - (i % 5 == 0 ? 1.5 : 0.8)), QPointF(x + i * 10, y));
+  page.down(3);
+  page.text(QObject::tr("This bar is 100 mm long on paper: if it is not, print at full size, never fitted to the page."), 7.5);
+}
+
+}  // namespace
+
+void print_run_sheet(QPagedPaintDevice& device, const Project& project, const BoardDesign& design, const BoardCuts& cuts, const std::string& date, UnitSystem units) {
+  const RunSheet sheet = run_sheet(project, design, cuts, date, units);
+  device.setPageMargins(QMarginsF(0, 0, 0, 0), QPageLayout::Millimeter);
+  Page page(device, q(sheet.title) + QStringLiteral("     ") + q(sheet.date));
+  page.text(q(sheet.title), 18, true);
+  page.text(QObject::tr("Run sheet, %1").arg(q(sheet.date)), 10);
+  page.down(2);
+  page.line();
+  for (const auto& [label, value] : sheet.facts) {
+    page.text(q(label), 9, true, 0, 28, false);
+    page.text(q(value), 9, false, 28);
+    page.down(0.6);
+  }
+  draw_bed(page, design, cuts, units);
+  page.text(QObject::tr("Alignment"), 11, true);
+  for (std::size_t i = 0; i < sheet.alignment.size(); ++i) {
+    page.room(5);
+    page.box(QRectF(page.left(), page.y() + 0.7, 2.8, 2.8));
+    page.text(QStringLiteral("%1  ").arg(i + 1) + q(sheet.alignment[i]), 9, false, 5);
+    page.down(0.6);
+  }
+  page.down(2);
+  page.text(QObject::tr("Cautions"), 11, true);
+  for (const auto& c : sheet.cautions) page.text(QStringLiteral("!  ") + q(c), 8.5);
+  page.down(3);
+  page.text(QObject::tr("Programs, in this order"), 11, true);
+  for (const RunStep& step : sheet.steps) {
+    page.room(30);
+    page.line();
+    page.box(QRectF(page.left(), page.y() + 0.8, 3.6, 3.6));
+    page.text(q(step.time), 10, true, page.width() - 30, 30, false);
+    page.text(q(step.title), 10, true, 6, page.width() - 40);
+    page.text(q(step.file), 9, false, 6);
+    page.text(q(step.cutter) + QStringLiteral(";  ") + q(step.speeds), 9, false, 6);
+    for (const auto& c : step.caution) page.text(QStringLiteral("!  ") + q(c), 8.5, true, 6);
+    for (const auto& b : step.before) page.text(QObject::tr("Before:  ") + q(b), 8.5, false, 6);
+    for (const auto& c : step.check) page.text(QObject::tr("Check:  ") + q(c), 8.5, false, 6);
+    page.down(1.5);
+  }
+  page.line();
+  page.down(2);
+  page.room(22 + 7.0 * static_cast<double>(sheet.boxes.size()));
+  page.text(QObject::tr("What came off the machine"), 11, true);
+  page.down(1);
+  for (const auto& label : sheet.boxes) {
+    page.room(8);
+    page.text(q(label), 9, false, 0, 60, false);
+    page.box(QRectF(page.left() + 62, page.y() - 1, page.width() - 62, 6));
+    page.down(7);
+  }
+  page.down(2);
+  draw_scale_bar(page);
+}
+
+Expected<void> write_run_sheet_pdf(const std::string& path, const Project& project, const BoardDesign& design, const BoardCuts& cuts, const std::string& date, UnitSystem units) {
+  QByteArray bytes;
+  {
+    QBuffer buffer(&bytes);
+    buffer.open(QIODevice::WriteOnly);
+    QPdfWriter writer(&buffer);
+    writer.setPageSize(QPageSize(QPageSize::A4));
+    writer.setResolution(600);
+    writer.setTitle(q(project.name + ": fretboard, run sheet"));
+    writer.setCreator(QStringLiteral("Upland Wren"));
+    print_run_sheet(writer, project, design, cuts, date, units);
+  }
+  return write_file_atomically(path, std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())));
+}
+
+}  // namespace wren::app

@@ -1,0 +1,254 @@
+#include "app/rehearsal_view.hpp"
+
+#include <QHBoxLayout>
+#include <QVBoxLayout>
+
+namespace wren::app {
+namespace {
+
+constexpr int ticks = 10000;         // of the clock's slider
+constexpr double picture_cell = 0.25;
+
+QString minutes(double seconds) { return QStringLiteral("%1:%2").arg(static_cast<int>(seconds) / 60).arg(static_cast<int>(seconds) % 60, 2, 10, QLatin1Char('0')); }
+
+}  // namespace
+
+void WoodView::set_rehearsal(Rehearsal* rehearsal) {
+  rehearsal_ = rehearsal;
+  refresh();
+  fit();
+}
+
+void WoodView::refresh() {
+  if (rehearsal_ == nullptr) {
+    image_ = {};
+    update();
+    return;
+  }
+  const TileGrid& wood = rehearsal_->stock();
+  if (image_.width() != wood.width() || image_.height() != wood.height()) image_ = QImage(wood.width(), wood.height(), QImage::Format_RGB32);
+  const double deepest = bench().project().blank.thickness + bench().project().work.through;
+  std::array<QColor, 256> scale;
+  for (std::size_t i = 0; i < scale.size(); ++i) scale[i] = quantity_colour(static_cast<double>(i) / 255);
+  // Depth by colour, and a little relief from the slope so that small steps show.
+  for (int j = 0; j < wood.height(); ++j) {
+    auto* line = reinterpret_cast<QRgb*>(image_.scanLine(wood.height() - 1 - j));
+    for (int i = 0; i < wood.width(); ++i) {
+      const double z = static_cast<double>(wood.at(i, j));
+      const double share = std::pow(std::clamp(-z / deepest, 0.0, 1.0), 0.6);
+      const double next = static_cast<double>(wood.at(std::min(i + 1, wood.width() - 1), std::min(j + 1, wood.height() - 1)));
+      const double relief = std::clamp(1 + (z - next) / wood.cell() * 0.35, 0.72, 1.22);
+      const QColor& c = scale[static_cast<std::size_t>(255 - std::lround(share * 255))];
+      const auto lit = [&](int v) { return std::clamp(static_cast<int>(v * relief), 0, 255); };
+      line[i] = qRgb(lit(c.red()), lit(c.green()), lit(c.blue()));
+    }
+  }
+  update();
+}
+
+std::pair<Vec2, Vec2> WoodView::extent() const {
+  const auto d = bench().design();
+  if (!d) return {{0, 0}, {500, 80}};
+  const Vec2 c{d->setup.blank_corner.x, d->setup.blank_corner.y};
+  return {c, c + d->setup.blank_size};
+}
+
+void WoodView::draw(QPainter& g) {
+  const auto d = bench().design();
+  const Palette& p = colours();
+  const auto [low, high] = extent();
+  const QRectF blank(mapped(low, to_screen()), mapped(high, to_screen()));
+  if (image_.isNull()) {
+    g.setPen(QPen(p.faint, 1, Qt::DashLine));
+    g.drawRect(blank.normalized());
+    g.setFont(text_font(10));
+    g.setPen(p.faint);
+    g.drawText(rect(), Qt::AlignCenter, tr("The programs are being read back and cut into virtual wood …"));
+    return;
+  }
+  g.setRenderHint(QPainter::SmoothPixmapTransform);
+  g.drawImage(blank.normalized(), image_);
+  g.setPen(QPen(p.wood_edge, 1));
+  g.setBrush(Qt::NoBrush);
+  g.drawRect(blank.normalized());
+  for (const auto& box : d->setup.clamp_boxes()) {
+    g.setPen(QPen(p.rowan, 1.3));
+    g.setBrush(QBrush(p.rowan, Qt::BDiagPattern));
+    g.drawRect(QRectF(mapped({box.low.x, box.low.y}, to_screen()), mapped({box.high.x, box.high.y}, to_screen())).normalized());
+  }
+  if (rehearsal_ != nullptr)
+    if (const Piece* piece = rehearsal_->piece(); piece != nullptr && piece->cutter >= 0) {
+      const Cutter& c = rehearsal_->score().cutters[static_cast<std::size_t>(piece->cutter)];
+      const Vec3 tip = rehearsal_->tip();
+      const double k = std::hypot(to_screen().m11(), to_screen().m12());
+      const QPointF at = mapped({tip.x, tip.y}, to_screen());
+      g.setPen(QPen(p.heather, 2, piece->rapid ? Qt::DotLine : Qt::SolidLine));
+      g.setBrush(Qt::NoBrush);
+      g.drawEllipse(at, std::max(3.0, c.radius() * k), std::max(3.0, c.radius() * k));
+      g.drawLine(at - QPointF(14, 0), at + QPointF(14, 0));
+      g.drawLine(at - QPointF(0, 14), at + QPointF(0, 14));
+    }
+  // The scale of the colours.
+  const QRectF bar(width() - 262, height() - 26, 150, 9);
+  for (int i = 0; i < 150; ++i) {
+    const double depth_share = i / 149.0;
+    g.fillRect(QRectF(bar.left() + i, bar.top(), 1.5, bar.height()), quantity_colour(1 - std::pow(depth_share, 0.6)));
+  }
+  g.setFont(figure_font(8.5));
+  g.setPen(p.ink);
+  g.drawText(QRectF(bar.left() - 70, bar.top() - 4, 64, 17), Qt::AlignRight | Qt::AlignVCenter, tr("depth 0"));
+  g.drawText(QRectF(bar.right() + 6, bar.top() - 4, 100, 17), Qt::AlignLeft | Qt::AlignVCenter, length(bench().project().blank.thickness + bench().project().work.through));
+}
+
+RehearsalView::RehearsalView(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(bench) {
+  auto* all = new QVBoxLayout(this);
+  all->setContentsMargins(0, 0, 0, 6);
+  all->setSpacing(4);
+  wood_ = new WoodView(bench, this);
+  all->addWidget(wood_, 1);
+  auto* row = new QHBoxLayout;
+  row->setContentsMargins(14, 0, 14, 0);
+  play_ = new QPushButton(tr("Run"), this);
+  play_->setAccessibleName(tr("Run the clock"));
+  play_->setCheckable(true);
+  clock_ = new QSlider(Qt::Horizontal, this);
+  clock_->setObjectName(QStringLiteral("clock"));
+  clock_->setAccessibleName(tr("Clock of the rehearsal"));
+  clock_->setRange(0, ticks);
+  clock_->setValue(ticks);
+  clock_->setPageStep(ticks / 20);
+  prove_ = new QPushButton(tr("Rehearse and prove"), this);
+  prove_->setObjectName(QStringLiteral("main"));
+  stop_ = new QPushButton(tr("Stop"), this);
+  stop_->setAccessibleName(tr("Stop the rehearsal"));
+  stop_->hide();
+  progress_ = new QProgressBar(this);
+  progress_->setFixedWidth(150);
+  progress_->hide();
+  row->addWidget(play_);
+  row->addWidget(clock_, 1);
+  row->addWidget(progress_);
+  row->addWidget(stop_);
+  row->addWidget(prove_);
+  all->addLayout(row);
+  auto* words = new QHBoxLayout;
+  words->setContentsMargins(14, 0, 14, 0);
+  now_ = new QLabel(this);
+  now_->setObjectName(QStringLiteral("now"));
+  now_->setFont(figure_font(9));
+  result_ = new QLabel(this);
+  result_->setObjectName(QStringLiteral("result"));
+  result_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+  words->addWidget(now_);
+  words->addWidget(result_, 1);
+  all->addLayout(words);
+
+  timer_.setInterval(40);
+  connect(&timer_, &QTimer::timeout, this, [this] {
+    if (clock_->value() >= ticks) play_->setChecked(false);
+    else clock_->setValue(clock_->value() + ticks / 500);
+  });
+  connect(play_, &QPushButton::toggled, this, [this](bool on) {
+    play_->setText(on ? tr("Hold") : tr("Run"));
+    if (on && clock_->value() >= ticks) clock_->setValue(0);
+    if (on) timer_.start();
+    else timer_.stop();
+  });
+  connect(clock_, &QSlider::valueChanged, this, &RehearsalView::moved);
+  connect(prove_, &QPushButton::clicked, this, [this] { bench_.prove_all(); });
+  connect(stop_, &QPushButton::clicked, this, [this] { bench_.cancel_proof(); });
+  connect(&bench_, &Workbench::changed, this, [this] {
+    tell_result();
+    if (!bench_.cuts()) {
+      stale_ = true;
+      rehearsal_.reset();
+      wood_->set_rehearsal(nullptr);
+      build_.cancel();
+      play_->setChecked(false);
+      now_->clear();
+    }
+  });
+  connect(&bench_, &Workbench::planned, this, [this] {
+    tell_result();
+    if (isVisible()) build();
+  });
+  connect(&bench_, &Workbench::progress, this, [this](double share, const QString& phase) {
+    if (!bench_.proving()) return;
+    progress_->setValue(static_cast<int>(share * 100));
+    progress_->setFormat(phase);
+    progress_->show();
+    stop_->show();
+    prove_->setEnabled(false);
+  });
+  connect(&bench_, &Workbench::proved, this, [this] {
+    progress_->hide();
+    stop_->hide();
+    prove_->setEnabled(true);
+    tell_result();
+  });
+}
+
+void RehearsalView::showEvent(QShowEvent* event) {
+  QWidget::showEvent(event);
+  build();
+}
+
+void RehearsalView::build() {
+  if (!stale_ || !bench_.cuts() || !bench_.design()) return;
+  stale_ = false;
+  build_.start(
+      [p = bench_.project(), d = bench_.design(), c = bench_.cuts()](Progress& progress) -> std::shared_ptr<Rehearsal> {
+        auto score = read_score(program_texts(board_programs(p, *d, *c, "")), d->rack, d->setup);
+        if (!score) return nullptr;
+        auto made = std::make_shared<Rehearsal>(std::move(*score), d->setup, picture_cell);
+        if (!made->seek(made->score().seconds, &progress)) return nullptr;  // lays the keyframes
+        return made;
+      },
+      [this](std::shared_ptr<Rehearsal> made) {
+        rehearsal_ = std::move(made);
+        wood_->set_rehearsal(rehearsal_.get());
+        show_share(wanted_share_);
+      });
+}
+
+void RehearsalView::show_share(double share) {
+  wanted_share_ = share;
+  if (!rehearsal_) return build();
+  const int value = static_cast<int>(std::lround(share * ticks));
+  if (clock_->value() == value) moved(value);
+  else clock_->setValue(value);
+}
+
+void RehearsalView::moved(int value) {
+  wanted_share_ = static_cast<double>(value) / ticks;
+  if (!rehearsal_) return;
+  rehearsal_->seek(wanted_share_ * rehearsal_->score().seconds);
+  wood_->refresh();
+  tell();
+}
+
+void RehearsalView::tell() {
+  if (!rehearsal_) return;
+  const Piece* piece = rehearsal_->piece();
+  if (piece == nullptr) return;
+  const Score& score = rehearsal_->score();
+  const QString cutter = piece->cutter >= 0 ? QString::fromStdString(score.cutters[static_cast<std::size_t>(piece->cutter)].id) : tr("unknown cutter");
+  const QString z = QString::fromStdString(format_length(rehearsal_->tip().z, bench_.units()));
+  now_->setText(tr("%1 of %2   %3   line %4   %5   z %6").arg(minutes(rehearsal_->now()), minutes(score.seconds), cutter).arg(piece->line).arg(QString::fromStdString(score.programs[piece->program].name), z));
+}
+
+void RehearsalView::tell_result() {
+  QString text;
+  if (const auto proof = bench_.proof()) {
+    const auto mm = [&](double v) { return QString::fromStdString(bench_.units() == UnitSystem::inch ? format_mm(v / mm_per_inch, 4) + " in" : format_mm(v, 3) + " mm"); };
+    double place = 0;
+    for (const auto& s : proof->slots) place = std::max(place, s.place_error);
+    text = (proof->passed() ? tr("<b style='color:%1'>✓ proved</b>").arg(colours().lichen.name()) : tr("<b style='color:%1'>✗ not proved</b>").arg(colours().rowan.name())) +
+           tr("   gouge %1, left %2, slots within %3, %4 tabs").arg(mm(proof->worst_gouge), mm(proof->worst_left), mm(place)).arg(proof->tabs);
+  } else if (const auto cuts = bench_.cuts()) {
+    for (const CutFacts& f : cuts->facts) text += tr("%1 %2   ").arg(QString::fromStdString(f.title), minutes(f.seconds));
+  }
+  result_->setText(text);
+}
+
+}  // namespace wren::app

@@ -1,0 +1,64 @@
+// RehearsalView: the wood as the programs leave it, at any moment of the clock; time for each cut and the largest error.
+#pragma once
+
+#include <QLabel>
+#include <QProgressBar>
+#include <QPushButton>
+#include <QSlider>
+#include <QTimer>
+
+#include "app/flat_view.hpp"
+
+namespace wren::app {
+
+/// The wood, coloured by depth, with the cutter on it. World: work frame.
+class WoodView : public FlatView {
+  Q_OBJECT
+ public:
+  using FlatView::FlatView;
+  void set_rehearsal(Rehearsal* rehearsal);
+  void refresh();
+
+ protected:
+  [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
+  void draw(QPainter& painter) override;
+  [[nodiscard]] QMarginsF margins() const override { return {24, 16, 24, 40}; }
+
+ private:
+  Rehearsal* rehearsal_ = nullptr;
+  QImage image_;
+};
+
+class RehearsalView : public QWidget {
+  Q_OBJECT
+ public:
+  explicit RehearsalView(Workbench& bench, QWidget* parent = nullptr);
+  /// Moves the clock to a share of the whole time; builds the rehearsal first where there is none.
+  void show_share(double share);
+  [[nodiscard]] bool ready() const { return rehearsal_ != nullptr; }
+
+ protected:
+  void showEvent(QShowEvent*) override;
+
+ private:
+  void build();
+  void moved(int value);
+  void tell();
+  void tell_result();
+  Workbench& bench_;
+  WoodView* wood_;
+  QSlider* clock_;
+  QLabel* now_;
+  QLabel* result_;
+  QPushButton* play_;
+  QPushButton* prove_;
+  QPushButton* stop_;
+  QProgressBar* progress_;
+  QTimer timer_;
+  std::shared_ptr<Rehearsal> rehearsal_;
+  bool stale_ = true;
+  double wanted_share_ = 1.0;
+  Task<std::shared_ptr<Rehearsal>> build_{this};
+};
+
+}  // namespace wren::app

@@ -1,0 +1,127 @@
+#include <QHBoxLayout>
+#include <QPainter>
+#include <QPushButton>
+
+#include "app/panels.hpp"
+#include "app/theme.hpp"
+
+namespace wren::app {
+namespace {
+
+/// The weight of a remark as a shape: octagon, triangle, ring, diamond.
+class WeightSign : public QWidget {
+ public:
+  WeightSign(Weight weight, QWidget* parent) : QWidget(parent), weight_(weight) { setFixedSize(22, 22); }
+
+ protected:
+  void paintEvent(QPaintEvent*) override {
+    QPainter g(this);
+    g.setRenderHint(QPainter::Antialiasing);
+    const QColor c = weight_colour(weight_);
+    const QPointF m(11, 11);
+    g.setPen(QPen(c, 1.8));
+    g.setBrush(Qt::NoBrush);
+    switch (weight_) {
+      case Weight::stop: {
+        QPolygonF eight;
+        for (int i = 0; i < 8; ++i) eight << m + QPointF(std::cos((i + 0.5) * M_PI / 4), std::sin((i + 0.5) * M_PI / 4)) * 9;
+        g.setBrush(c);
+        g.drawPolygon(eight);
+        g.setPen(QPen(colours().paper, 2));
+        g.drawLine(m - QPointF(4, 0), m + QPointF(4, 0));
+        break;
+      }
+      case Weight::think_again:
+        g.drawPolygon(QPolygonF{m + QPointF(0, -8), m + QPointF(9, 7), m + QPointF(-9, 7)});
+        g.drawLine(m + QPointF(0, -2), m + QPointF(0, 3));
+        break;
+      case Weight::worth_knowing:
+        g.drawEllipse(m, 7, 7);
+        g.drawLine(m + QPointF(0, -1), m + QPointF(0, 4));
+        g.drawPoint(m + QPointF(0, -4));
+        break;
+      case Weight::caution: g.drawPolygon(QPolygonF{m + QPointF(0, -9), m + QPointF(9, 0), m + QPointF(0, 9), m + QPointF(-9, 0)}); break;
+    }
+  }
+
+ private:
+  Weight weight_;
+};
+
+}  // namespace
+
+RemarksView::RemarksView(Workbench& bench, QWidget* parent) : QFrame(parent), bench_(bench) {
+  setObjectName(QStringLiteral("sheet"));
+  auto* all = new QVBoxLayout(this);
+  all->setContentsMargins(12, 8, 4, 6);
+  all->setSpacing(4);
+  heading_ = new QLabel(this);
+  heading_->setObjectName(QStringLiteral("title"));
+  all->addWidget(heading_);
+  scroll_ = new QScrollArea(this);
+  scroll_->setAccessibleName(tr("Remarks"));
+  scroll_->setFrameShape(QFrame::NoFrame);
+  scroll_->setWidgetResizable(true);
+  scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+  all->addWidget(scroll_, 1);
+  connect(&bench_, &Workbench::changed, this, &RemarksView::refresh);
+  connect(&bench_, &Workbench::planned, this, &RemarksView::refresh);
+  refresh();
+}
+
+void RemarksView::refresh() {
+  const auto remarks = bench_.remarks();
+  const auto count = [&](Weight w) { return std::count_if(remarks.begin(), remarks.end(), [&](const Remark& r) { return r.weight == w; }); };
+  QStringList heads;
+  if (const auto n = count(Weight::stop); n > 0) heads << tr("%1 stop").arg(n);
+  if (const auto n = count(Weight::think_again); n > 0) heads << tr("%1 to think again").arg(n);
+  heading_->setText(heads.isEmpty() ? tr("Remarks") : tr("Remarks: %1").arg(heads.join(QStringLiteral(", "))));
+  auto* inside = new QWidget;
+  auto* list = new QVBoxLayout(inside);
+  list->setContentsMargins(0, 2, 8, 2);
+  list->setSpacing(9);
+  if (remarks.empty()) {
+    auto* empty = new QLabel(tr("Nothing to remark. What is given fits together, and every cut can be made with the cutters at hand."), inside);
+    empty->setWordWrap(true);
+    empty->setObjectName(QStringLiteral("quiet"));
+    list->addWidget(empty);
+  }
+  for (const Remark& remark : remarks) {
+    auto* row = new QHBoxLayout;
+    row->setSpacing(9);
+    row->addWidget(new WeightSign(remark.weight, inside), 0, Qt::AlignTop);
+    auto* words = new QVBoxLayout;
+    words->setSpacing(2);
+    auto* sentence = new QLabel(QString::fromStdString(remark.sentence), inside);
+    sentence->setWordWrap(true);
+    sentence->setObjectName(QString::fromStdString("remark:" + remark.kind));
+    sentence->setAccessibleName(QStringLiteral("%1: %2").arg(QString::fromUtf8(weight_name(remark.weight)), QString::fromStdString(remark.sentence)));
+    words->addWidget(sentence);
+    auto* actions = new QHBoxLayout;
+    actions->setSpacing(6);
+    if (remark.repair) {
+      auto* repair = new QPushButton(QString::fromStdString(remark.repair->label), inside);
+      repair->setObjectName(QStringLiteral("repair"));
+      repair->setProperty("kind", QString::fromStdString(remark.kind));
+      connect(repair, &QPushButton::clicked, this, [this, remark] { bench_.edit(remark.repair->edits, remark.repair->label, {}, true); });
+      actions->addWidget(repair);
+    }
+    auto* go = new QPushButton(tr("Show"), inside);
+    go->setObjectName(QStringLiteral("repair"));
+    go->setAccessibleName(tr("Show the place of: %1").arg(QString::fromStdString(remark.sentence)));
+    connect(go, &QPushButton::clicked, this, [this, remark] { Q_EMIT go_to(remark); });
+    actions->addWidget(go);
+    auto* source = new QLabel(QString::fromStdString(remark.source), inside);
+    source->setObjectName(QStringLiteral("quiet"));
+    source->setToolTip(source->text());
+    source->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
+    actions->addWidget(source, 1);
+    words->addLayout(actions);
+    row->addLayout(words, 1);
+    list->addLayout(row);
+  }
+  list->addStretch(1);
+  scroll_->setWidget(inside);
+}
+
+}  // namespace wren::app

@@ -1,0 +1,52 @@
+// SolidView: the board as a lit solid (OpenGL 3.3). Where there is no OpenGL it says so and everything else goes on.
+#pragma once
+
+#include <QOpenGLBuffer>
+#include <QOpenGLFunctions_3_3_Core>
+#include <QOpenGLShaderProgram>
+#include <QOpenGLVertexArrayObject>
+#include <QOpenGLWidget>
+
+#include "app/workbench.hpp"
+
+namespace wren::app {
+
+/// True where a 3.3 core context can be made on this display.
+[[nodiscard]] bool opengl_works();
+
+/// Triangles of the board for the picture: positions (mm, instrument frame), normals, colours; three vertices a triangle.
+struct SolidMesh {
+  std::vector<float> vertices;  // x y z nx ny nz r g b
+  [[nodiscard]] int count() const { return static_cast<int>(vertices.size() / 9); }
+};
+[[nodiscard]] SolidMesh board_mesh(const Fretboard& board);
+
+class SolidView : public QOpenGLWidget, protected QOpenGLFunctions_3_3_Core {
+  Q_OBJECT
+ public:
+  explicit SolidView(Workbench& bench, QWidget* parent = nullptr);
+  ~SolidView() override;
+
+ protected:
+  void initializeGL() override;
+  void paintGL() override;
+  void mousePressEvent(QMouseEvent*) override;
+  void mouseMoveEvent(QMouseEvent*) override;
+  void wheelEvent(QWheelEvent*) override;
+  void keyPressEvent(QKeyEvent*) override;
+
+ private:
+  void upload();
+  Workbench& bench_;
+  QOpenGLShaderProgram program_;
+  QOpenGLBuffer buffer_{QOpenGLBuffer::VertexBuffer};
+  QOpenGLVertexArrayObject array_;
+  int count_ = 0;
+  bool stale_ = true;
+  QPointF last_;
+  double turn_ = -9;
+  double tilt_ = 42;
+  double distance_ = 1.0;
+};
+
+}  // namespace wren::app

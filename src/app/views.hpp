@@ -1,0 +1,60 @@
+// The flat pictures: plan, side view, bed.
+#pragma once
+
+#include "app/flat_view.hpp"
+
+namespace wren::app {
+
+/// The board from above, to scale, with strings and measures. The end and the tabs can be dragged.
+class PlanView : public FlatView {
+  Q_OBJECT
+ public:
+  using FlatView::FlatView;
+
+ protected:
+  [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
+  void draw(QPainter& painter) override;
+  [[nodiscard]] std::unique_ptr<Gesture> gesture_at(QPointF at) override;
+  void hover(QPointF at) override;
+  [[nodiscard]] QMarginsF margins() const override { return {44, 70, 44, 64}; }
+
+ private:
+  [[nodiscard]] QPointF end_handle() const;
+  [[nodiscard]] int tab_at(QPointF at) const;
+  QPointF mouse_{-1, -1};
+};
+
+/// The board from the side, heights stretched, and a section across it under the mouse.
+class SideView : public FlatView {
+  Q_OBJECT
+ public:
+  SideView(Workbench& bench, QWidget* parent = nullptr);
+  void set_stretch(double stretch);
+  [[nodiscard]] double stretch() const { return stretch_; }
+
+ protected:
+  [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
+  void draw(QPainter& painter) override;
+  void hover(QPointF at) override;
+  void keyPressEvent(QKeyEvent*) override;
+  [[nodiscard]] QMarginsF margins() const override { return {44, 56, 44, 176}; }
+
+ private:
+  void draw_section(QPainter& g, const BoardDesign& d);
+  double stretch_ = 8;
+  double at_x_ = 318;
+};
+
+/// The bed from above: waste board, blank, ticks, clamps, tabs, work zero and the ways to jog.
+class BedView : public FlatView {
+  Q_OBJECT
+ public:
+  using FlatView::FlatView;
+
+ protected:
+  [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
+  void draw(QPainter& painter) override;
+  [[nodiscard]] QMarginsF margins() const override { return {60, 60, 230, 60}; }
+};
+
+}  // namespace wren::app

@@ -1,0 +1,85 @@
+// Workbench: the open project and everything that follows from it, kept up to date. The window shows it and sends edits; no
+// other copy of the truth exists. Design and remarks follow at once; cuts, programs and proof follow from worker threads.
+#pragma once
+
+#include <filesystem>
+#include <memory>
+#include <optional>
+
+#include <QObject>
+#include <QTimer>
+
+#include "app/task.hpp"
+#include "core/document/history.hpp"
+#include "core/job/board_programs.hpp"
+#include "core/job/build_sheet.hpp"
+
+namespace wren::app {
+
+class Workbench : public QObject {
+  Q_OBJECT
+ public:
+  explicit Workbench(Project project, QObject* parent = nullptr);
+  ~Workbench() override;
+
+  [[nodiscard]] const Project& project() const { return history_.now(); }
+  [[nodiscard]] const History& history() const { return history_; }
+  /// Of the present numbers; null when no board follows from them (then problem() says why).
+  [[nodiscard]] std::shared_ptr<const BoardDesign> design() const { return design_; }
+  [[nodiscard]] const std::optional<Problem>& problem() const { return problem_; }
+  /// Of the present numbers; null while they are planned.
+  [[nodiscard]] std::shared_ptr<const BoardCuts> cuts() const { return cuts_; }
+  [[nodiscard]] std::shared_ptr<const ProofResult> proof() const { return proof_; }
+  [[nodiscard]] UnitSystem units() const { return units_; }
+  [[nodiscard]] const std::filesystem::path& path() const { return path_; }
+  [[nodiscard]] std::vector<Remark> remarks() const;
+  [[nodiscard]] std::vector<BuildLine> sheet() const { return build_sheet(project(), design_.get(), cuts_.get()); }
+  [[nodiscard]] bool proving() const { return prove_.busy(); }
+
+  /// One edit by ledger key and field text; the Problem when it is refused. `mark` joins edits of one gesture into one step.
+  std::optional<Problem> edit(const std::string& key, const std::string& text, const std::string& mark = {});
+  std::optional<Problem> edit(const std::vector<std::pair<std::string, std::string>>& edits, const std::string& name, const std::string& mark = {}, bool mm = false);
+  void settle() { history_.settle(); }
+  void undo();
+  void redo();
+  void set_units(UnitSystem units);
+  void mark_cut(const std::string& cut_id);
+
+  std::optional<Problem> open(const std::filesystem::path& path);
+  std::optional<Problem> save(const std::filesystem::path& path);
+  void replace(Project project, std::filesystem::path path);
+  void recover(Project project);
+
+  void prove_all();
+  void cancel_proof();
+  void write_programs(const std::filesystem::path& folder);
+  void cancel_writing() { write_.cancel(); }
+  void note_written(const std::string& kind, const std::string& path);
+  [[nodiscard]] static std::string today();
+
+ Q_SIGNALS:
+  void changed();                 // project, design, remarks
+  void planned();                 // cuts are there
+  void proved();                  // a proof came in, or was cancelled (proof() null)
+  void progress(double share, QString phase);
+  void said(QString text, bool bad);
+  void written(QString folder);
+  void opened();
+
+ private:
+  void follow();
+  void autosave();
+  History history_;
+  std::filesystem::path path_;
+  UnitSystem units_ = UnitSystem::millimetre;
+  std::shared_ptr<const BoardDesign> design_;
+  std::shared_ptr<const BoardCuts> cuts_;
+  std::shared_ptr<const ProofResult> proof_;
+  std::optional<Problem> problem_;
+  Task<std::shared_ptr<const BoardCuts>> plan_{this};
+  Task<Expected<ProofResult>> prove_{this};
+  Task<Expected<void>> write_{this};
+  QTimer autosave_timer_;
+};
+
+}  // namespace wren::app

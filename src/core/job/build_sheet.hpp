@@ -1,0 +1,36 @@
+// The build sheet: the whole job from numbers to a finished board as one ordered list, each line with its state, its time and its
+// cutter, and the one to do next. The order is the checklist.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "core/job/board_cuts.hpp"
+#include "core/job/ledger.hpp"
+
+namespace wren {
+
+enum class LineState { heading, question, ready, written, proved, cut, measured };
+[[nodiscard]] const char* line_state_name(LineState state);
+
+struct BuildLine {
+  std::string id;                    // "strings", "cut.slots", "rehearsal", …
+  std::string title;
+  LineState state = LineState::ready;
+  double seconds = 0;                // 0: has no time of its own
+  std::string cutter;
+  std::string note;                  // why it is a question, or what was written where
+  std::vector<std::string> keys;     // ledger keys (or prefixes ending in '.') that belong to it, in order
+  bool next = false;                 // what to do next
+};
+
+/// `cuts` may be null while they are planned.
+[[nodiscard]] std::vector<BuildLine> build_sheet(const Project& project, const BoardDesign* design, const BoardCuts* cuts);
+
+/// The ledger lines that belong to a line of the build sheet, in its order.
+[[nodiscard]] std::vector<LedgerLine> lines_of(const BuildLine& line, const std::vector<LedgerLine>& ledger);
+
+/// The build sheet line that a ledger key belongs to; empty where none.
+[[nodiscard]] std::string line_for_key(const std::vector<BuildLine>& sheet, const std::string& key);
+
+}  // namespace wren
