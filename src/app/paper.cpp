@@ -111,7 +111,7 @@ void draw_bed(Page& page, const BoardDesign& d, const BoardCuts& cuts, UnitSyste
   const Vec2 far = c + s.blank_size;
   paint_measure(g, mapped({c.x, far.y}, big), mapped({c.x + s.blank_size.x / 2, far.y}, big), -12, len(s.blank_size.x / 2), Qt::black);
   paint_measure(g, mapped({c.x + s.blank_size.x / 2, far.y}, big), mapped(far, big), -12, len(s.blank_size.x / 2), Qt::black);
-  paint_measure(g, mapped(c, big), mapped({c.x, c.y + s.blank_size.y / 2}, big), -12, len(s.blank_size.y / 2), Qt::black);
+  paint_measure(g, mapped(c, big), mapped({c.x, c.y + s.blank_size.y / 2}, big), -12 - out * std::hypot(big.m11(), big.m12()), len(s.blank_size.y / 2), Qt::black);
   g.restore();
   page.down(high);
   page.text(QObject::tr("Ring with a dark quarter: work zero. Dashed: the crossed lines of the waste board. Hatched: clamps. Heavy bars: tabs. Not to scale."), 7.5);

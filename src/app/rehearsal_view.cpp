@@ -244,7 +244,7 @@ void RehearsalView::tell_result() {
     double place = 0;
     for (const auto& s : proof->slots) place = std::max(place, s.place_error);
     text = (proof->passed() ? tr("<b style='color:%1'>✓ proved</b>").arg(colours().lichen.name()) : tr("<b style='color:%1'>✗ not proved</b>").arg(colours().rowan.name())) +
-           tr("   gouge %1, left %2, slots within %3, %4 tabs").arg(mm(proof->worst_gouge), mm(proof->worst_left), mm(place)).arg(proof->tabs);
+           tr("   gouge %1, left %2, slots within %3, %4 tabs").arg(mm(proof->worst_gouge), mm(proof->worst_left), bench_.units() == UnitSystem::inch ? mm(place) : QString::number(place, 'f', 4) + tr(" mm")).arg(proof->tabs);
   } else if (const auto cuts = bench_.cuts()) {
     for (const CutFacts& f : cuts->facts) text += tr("%1 %2   ").arg(QString::fromStdString(f.title), minutes(f.seconds));
   }

@@ -209,7 +209,7 @@ void SideView::draw(QPainter& g) {
   }
   g.setFont(figure_font(9));
   paint_measure(g, mapped({box.low.x, 0}, t), mapped({box.low.x, b.given.board.thickness}, t), -18, length(b.given.board.thickness), p.ink);
-  paint_measure(g, mapped({box.high.x, 0}, t), mapped({box.high.x, blank}, t), 18, tr("blank %1").arg(length(blank)), p.faint);
+  paint_measure(g, mapped({box.high.x, 0}, t), mapped({box.high.x, blank}, t), 40, tr("blank %1").arg(length(blank)), p.faint);
   at_x_ = std::clamp(at_x_, box.low.x + 0.01, box.high.x - 0.01);
   g.setPen(QPen(p.heather, 1.4));
   g.drawLine(mapped({at_x_, -0.6}, t), mapped({at_x_, blank + 0.6}, t));
@@ -259,7 +259,7 @@ std::pair<Vec2, Vec2> BedView::extent() const {
   const auto d = bench().design();
   if (!d) return {{0, 0}, {700, 1000}};
   const Setup& s = d->setup;
-  return {{s.blank_corner.x - 40, s.blank_corner.y - 60}, {s.blank_corner.x + s.blank_size.x + 40, s.blank_corner.y + s.blank_size.y + 60}};
+  return {{s.blank_corner.x - 55, s.blank_corner.y - 60}, {s.blank_corner.x + s.blank_size.x + 40, s.blank_corner.y + s.blank_size.y + 60}};
 }
 
 void BedView::draw(QPainter& g) {
@@ -274,11 +274,13 @@ void BedView::draw(QPainter& g) {
   const Vec2 far = c + s.blank_size;
   paint_measure(g, mapped({c.x, far.y}, t), mapped({c.x + s.blank_size.x / 2, far.y}, t), -26, length(s.blank_size.x / 2), p.ink);
   paint_measure(g, mapped({c.x + s.blank_size.x / 2, far.y}, t), mapped(far, t), -26, length(s.blank_size.x / 2), p.ink);
-  paint_measure(g, mapped(c, t), mapped({c.x, c.y + s.blank_size.y / 2}, t), -26, length(s.blank_size.y / 2), p.ink);
+  double aside = 26;  // beyond whatever clamps stand at the left
+  for (const auto& box : s.clamp_boxes()) aside = std::max(aside, mapped({c.x, 0}, t).x() - mapped({box.low.x, 0}, t).x() + 26);
+  paint_measure(g, mapped(c, t), mapped({c.x, c.y + s.blank_size.y / 2}, t), -aside, length(s.blank_size.y / 2), p.ink);
   g.setFont(text_font(8.5));
   for (const auto& box : s.clamp_boxes()) {
     g.setPen(p.rowan);
-    g.drawText(QRectF(mapped({box.low.x, box.low.y}, t) + QPointF(-20, 3), QSizeF(150, 16)), tr("%1, %2 high").arg(QString::fromStdString(box.name), length(box.high.z - box.low.z)));
+    g.drawText(QRectF(QPointF(mapped({box.low.x, 0}, t).x() - 6, mapped({0, std::min(box.low.y, c.y)}, t).y() + 10), QSizeF(150, 16)), tr("%1, %2 high").arg(QString::fromStdString(box.name), length(box.high.z - box.low.z)));
   }
   // The whole bed, small, at the right: where the blank lies on it.
   const QRectF room(width() - 204, 52, 180, height() - 150);

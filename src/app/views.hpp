@@ -37,7 +37,7 @@ class SideView : public FlatView {
   void draw(QPainter& painter) override;
   void hover(QPointF at) override;
   void keyPressEvent(QKeyEvent*) override;
-  [[nodiscard]] QMarginsF margins() const override { return {44, 56, 44, 176}; }
+  [[nodiscard]] QMarginsF margins() const override { return {44, 56, 84, 176}; }
 
  private:
   void draw_section(QPainter& g, const BoardDesign& d);

@@ -1,6 +1,6 @@
 // The crown: roughing by levels and finishing along or across the board, and what each choice leaves standing.
 //
-// A ball run along the board leaves s²/8·(1/r + 1/R) between rows (Machinery's Handbook, milling; curvatures added). A flat
+// A ball run along the board leaves s²/8·(1/r + 1/R) between rows, s between the points touched (Machinery's Handbook, milling). A flat
 // cutter run across the board touches with the edge of its bottom on the crest's side; between rows that edge recedes by
 // s²/(8r), on a slope of y/R: y·s²/(8·r·R) is left. left_over() computes the real figure from the swept cutter, no formula.
 // Instrument frame, mm.

@@ -103,18 +103,18 @@ void instrument_fields(std::vector<Field>& f) {
   f.push_back(length_field("frets.wire_overhang", "Wire beyond the edge", AT(instrument.frets.wire_overhang), 0, 20, "left at each end when wire is cut to length"));
   f.push_back(length_field("board.thickness", "Board thickness", AT(instrument.board.thickness), 1, 30, "at the top of the crown"));
   f.push_back(length_field("board.edge_margin", "Edge margin", AT(instrument.board.edge_margin), 0, 20, "from the outer strings' centres to the edge"));
-  f.push_back(length_field("board.overhang", "Board after the last fret", AT(instrument.board.overhang), 0, 100, "along the centre line"));
-  f.push_back(length_field("board.nut_extension", "Board behind a zero fret", AT(instrument.board.nut_extension), 0, 50, "not used with a nut"));
+  f.push_back(length_field("board.overhang", "Board past last fret", AT(instrument.board.overhang), 0, 100, "along the centre line"));
+  f.push_back(length_field("board.nut_extension", "Board behind fret 0", AT(instrument.board.nut_extension), 0, 50, "not used with a nut"));
   f.push_back(choice_field("board.end", "End of the board", AT(instrument.board.end), {"square", "slanted", "round"}, "slanted: parallel to the last fret"));
   f.push_back(length_field("board.end_rise", "Rise of a round end", AT(instrument.board.end_rise), 0.5, 60, "how far its middle stands beyond its corners"));
   f.push_back(choice_field("crown.kind", "Crown", AT(instrument.crown.kind), {"flat", "cylinder", "cone"}, "the radius across the board"));
   f.push_back(length_field("crown.radius_nut", "Radius at the nut", AT(instrument.crown.radius_nut), 40, 5000, "of the crown; a cylinder's everywhere"));
-  f.push_back(length_field("crown.radius_last", "Radius at the last fret", AT(instrument.crown.radius_last), 40, 5000, "of a cone; it goes on growing to the saddles"));
+  f.push_back(length_field("crown.radius_last", "Radius at last fret", AT(instrument.crown.radius_last), 40, 5000, "of a cone; it goes on growing to the saddles"));
   f.push_back(length_field("slot.width", "Slot width", AT(instrument.slot.width), 0.2, 3, "wanted, for the tang to press in"));
   f.push_back(length_field("slot.depth", "Slot depth", AT(instrument.slot.depth), 0.2, 10, "under the top of the crown (flat) or under the crown everywhere"));
   f.push_back(choice_field("slot.bottom", "Slot bottom", AT(instrument.slot.bottom), {"flat", "crown"}, "flat, or following the crown"));
   f.push_back(choice_field("slot.ends", "Slot ends", AT(instrument.slot.ends), {"through", "blind"}, "run out through the edges, or stop short"));
-  f.push_back(length_field("slot.blind_margin", "Wood beside a blind slot", AT(instrument.slot.blind_margin), 0.5, 15, "at each edge"));
+  f.push_back(length_field("slot.blind_margin", "Wood beside blind slot", AT(instrument.slot.blind_margin), 0.5, 15, "at each edge"));
   f.push_back(choice_field("marks.shape", "Marks", AT(instrument.marks.shape), {"none", "dot", "tick", "block", "outline"}, "position marks"));
   f.push_back(numbers_field("marks.places", "Marked frets", AT(instrument.marks.places), "", 1, 36, "every twelfth is doubled"));
   f.push_back(length_field("marks.size", "Mark size", AT(instrument.marks.size), 0.5, 40, "diameter of a dot; along the board for the others"));
@@ -152,7 +152,13 @@ void work_fields(std::vector<Field>& f) {
                  }
                }};
   f.push_back(clamps);
-  f.push_back(text_field("slot.cutter", "Slot cutter", AT(work.slot_cutter), "from the rack"));
+  Field slot_cutter = text_field("slot.cutter", "Slot cutter", AT(work.slot_cutter), "from the rack");
+  slot_cutter.put = [](Project& p, const FieldValue& v) {
+    // A test slot was cut with one cutter: it says nothing about another.
+    if (p.work.slot_cutter != std::get<std::string>(v)) p.work.slot_measured.reset();
+    p.work.slot_cutter = std::get<std::string>(v);
+  };
+  f.push_back(slot_cutter);
   f.push_back(choice_field("slot.entry", "Slot entry", AT(work.slot_entry), {"ramp", "peck"}, "down along the slot, or straight down at its end"));
   f.push_back(measured_field("slot.measured_width", "Test slot, measured", AT(work.slot_measured), 0.1, 4, "width of a slot cut on scrap with this cutter; corrects its diameter"));
   f.push_back(text_field("marks.cutter", "Mark cutter", AT(work.mark_cutter), "from the rack"));
@@ -168,7 +174,7 @@ void work_fields(std::vector<Field>& f) {
   f.push_back(numbers_field("board.tab_places", "Tab places", AT(work.tab_places), "mm", 0, 10000, "along the outline from its bass corner at the nut; empty: automatic"));
   f.push_back(length_field("board.tab_length", "Tab length", AT(work.tab_length), 1, 40, "of full height"));
   f.push_back(length_field("board.tab_height", "Tab height", AT(work.tab_height), 0.3, 20, "above the underside"));
-  f.push_back(length_field("board.through", "Cut into the waste board", AT(work.through), 0, 5, "below the blank, so that no skin is left"));
+  f.push_back(length_field("board.through", "Into the waste board", AT(work.through), 0, 5, "below the blank, so that no skin is left"));
 }
 
 void shop_fields(std::vector<Field>& f) {
@@ -176,7 +182,7 @@ void shop_fields(std::vector<Field>& f) {
   f.push_back(length_field("machine.travel_x", "Travel x", AT(machine.travel.x), 50, 20000, "of the machine"));
   f.push_back(length_field("machine.travel_y", "Travel y", AT(machine.travel.y), 50, 20000, "of the machine"));
   f.push_back(length_field("machine.travel_z", "Travel z", AT(machine.travel.z), 10, 2000, "of the machine"));
-  f.push_back(length_field("machine.clear_under_nut", "Waste board to collet nut", AT(machine.clear_under_nut), 10, 2000, "with z at home"));
+  f.push_back(length_field("machine.clear_under_nut", "Bed to collet nut", AT(machine.clear_under_nut), 10, 2000, "with z at home"));
   f.push_back(number_field("machine.max_feed_x", "Largest feed x", AT(machine.max_feed.x), "mm/min", 10, 100000, "of the machine"));
   f.push_back(number_field("machine.max_feed_y", "Largest feed y", AT(machine.max_feed.y), "mm/min", 10, 100000, "of the machine"));
   f.push_back(number_field("machine.max_feed_z", "Largest feed z", AT(machine.max_feed.z), "mm/min", 10, 100000, "of the machine"));

@@ -276,6 +276,7 @@ void mirror(Fretboard& board) {
     const std::size_t k = n - 1 - i;
     board.outline[i] = {{before[k].at.x, -before[k].at.y}, before[(k + n - 1) % n].bulge};
   }
+  board.corners = flatten(board.outline, 0.001);
 }
 
 }  // namespace

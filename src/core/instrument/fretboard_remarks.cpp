@@ -173,9 +173,16 @@ double least_overhang(const Fretboard& board) {
   // The end is the outline's second edge (see lay_outline), straight or round.
   const Polygon end = flatten({board.outline[1], {board.outline[2].at}}, 0.001);
   double least = 1e300;
-  for (int k = 0; k <= 64; ++k)
-    for (std::size_t i = 0; i + 1 < end.size(); ++i)
-      least = std::min(least, distance_to(lerp(last.bass_edge, last.treble_edge, k / 64.0), {end[i], end[i + 1]}));
+  for (int k = 0; k <= 64; ++k) {
+    const Vec2 p = lerp(last.bass_edge, last.treble_edge, k / 64.0);
+    for (std::size_t i = 0; i + 1 < end.size(); ++i) {
+      // A fret that reaches beyond the end has less than nothing after it.
+      const Vec2 d = end[i + 1] - end[i];
+      const double beyond = cross(d, p - end[i]) * (end[i + 1].y > end[i].y ? 1 : -1);
+      const double away = distance_to(p, {end[i], end[i + 1]});
+      least = std::min(least, beyond < 0 ? -away : away);
+    }
+  }
   return least;
 }
 

@@ -24,7 +24,7 @@ constexpr double mark_to_slot_least = 1.0;
 constexpr double nut_extension_least = 3.0; // wood behind a zero fret
 }  // namespace practice
 
-/// Least distance from the last fret to the end of the board, anywhere along the fret.
+/// Least distance from the last fret to the end of the board, anywhere along the fret; negative where the fret runs out of the end.
 [[nodiscard]] double least_overhang(const Fretboard& board);
 
 /// Least depth of any slot under the crown within the board, and the fret where it is.

@@ -11,6 +11,7 @@
 #include "core/cutting/pocket.hpp"
 #include "core/cutting/slot.hpp"
 #include "core/job/memo.hpp"
+#include "core/motion/link.hpp"
 
 namespace wren {
 namespace {

@@ -72,7 +72,7 @@ std::vector<BuildLine> build_sheet(const Project& p, const BoardDesign* d, const
       if (remembered(p, "cut:" + f.id, &done) != nullptr && done) l.state = LineState::cut;
     }
   heading("Checks and papers");
-  BuildLine& rehearsal = line("rehearsal", "Rehearsal", {"cuts.seconds"});
+  BuildLine& rehearsal = line("rehearsal", "Rehearsal", {"cuts.slots.seconds", "cuts.marks.seconds", "cuts.crown.seconds", "cuts.crown-again.seconds", "cuts.outline.seconds", "cuts.seconds", "crown.left_over"});
   if (proved) rehearsal.state = LineState::proved;
   BuildLine& folder = line("programs", "Programs", {"programs.units", "programs.arcs", "programs.files", "programs.safe"});
   if (programs != nullptr) folder.note = programs->path + (programs_current ? "" : " (older numbers)");

@@ -32,9 +32,9 @@ class Writer {
     length("board.length", "Board length", box.size().x, "from end to end along the centre line: nut line to last fret, and what stands beyond");
     length("board.width_nut", "Width at the nut", b.nut_line.width(), fmt::format("spread {} and twice the margin {}", mm(in.strings.nut_spread), mm(in.board.edge_margin)));
     length("board.width_last", "Width at the last fret", b.frets.back().width(), fmt::format("along fret {}, edge to edge", b.frets.back().number));
-    length("board.least_overhang", "Least board after the last fret", least_overhang(b), "nearest the last fret's line comes to the end");
-    length("crown.drop_nut", "Crown drop at the nut's edge", in.board.thickness - b.crown_height(b.nut_line.bass_edge), "R − √(R² − y²) at the edge");
-    length("crown.drop_last", "Crown drop at the last fret's edge", in.board.thickness - b.crown_height(b.frets.back().bass_edge), "R − √(R² − y²) at the edge");
+    length("board.least_overhang", "Least board past fret", least_overhang(b), "nearest the last fret's line comes to the end");
+    length("crown.drop_nut", "Crown drop, nut", in.board.thickness - b.crown_height(b.nut_line.bass_edge), "R − √(R² − y²) at the edge");
+    length("crown.drop_last", "Crown drop, last fret", in.board.thickness - b.crown_height(b.frets.back().bass_edge), "R − √(R² − y²) at the edge");
     if (in.crown.kind == CrownKind::cone) {
       const double bridge_x = (b.strings.front().saddle.x + b.strings.back().saddle.x) / 2;
       length("crown.radius_saddles", "Radius at the saddles", b.crown_radius(bridge_x), "the cone carried on: set the saddles to it");
@@ -45,7 +45,7 @@ class Writer {
       length("slot.cutter_diameter", "Slot cutter in use", c->effective_diameter(), p_.work.slot_measured ? "measured on a test slot" : "nominal: not measured yet");
       length("slot.expected_width", "Expected slot width", expected_slot_width(p_, *c), p_.work.slot_measured ? "the paths are corrected by the test slot" : fmt::format("cutter and runout {} at each side", mm(p_.machine.runout)));
       const auto lanes = slot_lanes(in.slot.width, c->effective_diameter());
-      length("slot.lane_offset", "Side-by-side passes stand apart", lanes.back() - lanes.front(), lanes.size() == 1 ? "one pass makes the width" : "wanted width less the cutter's");
+      length("slot.lane_offset", "Passes stand apart", lanes.back() - lanes.front(), lanes.size() == 1 ? "one pass makes the width" : "wanted width less the cutter's");
     }
     length("frets.wire_total", "Fret wire in all", b.total_wire, fmt::format("{} frets with {} at each end", b.frets.size(), mm(in.frets.wire_overhang)));
     number("board.volume", "Volume", d.volume_mm3 / 1000, "cm³", "slots and marks taken off");
@@ -60,22 +60,22 @@ class Writer {
       length(home ? "setup.home_to_cross_x" : "setup.cross_to_zero_x", jog.what + ", x", jog.x, home ? "half the travel" : "half the blank");
       length(home ? "setup.home_to_cross_y" : "setup.cross_to_zero_y", jog.what + ", y", jog.y, home ? "half the travel" : "half the blank");
     }
-    length("setup.board_from_left", "Board from the blank's left edge", d.setup.board_low.x - d.setup.blank_corner.x, "centred in the blank");
-    length("setup.board_from_front", "Board from the blank's front edge", d.setup.board_low.y - d.setup.blank_corner.y, "centred in the blank");
+    length("setup.board_from_left", "Board from left edge", d.setup.board_low.x - d.setup.blank_corner.x, "centred in the blank");
+    length("setup.board_from_front", "Board from front edge", d.setup.board_low.y - d.setup.blank_corner.y, "centred in the blank");
   }
 
   void cuts(const BoardCuts& c) {
     length("crown.stepover_used", "Stepover in use", c.crown_stepover, p_.work.crown_stepover > 0 ? "pinned" : fmt::format("the widest that leaves {} standing", mm(p_.work.crown_scallop)), "crown.stepover");
     length("crown.left_over", "Left between rows", c.crown_left, "of this cutter's true shape on this crown");
     for (const CutFacts& f : c.facts) {
-      number(fmt::format("cuts.{}.seconds", f.id), f.title + ", time", std::round(f.seconds), "s", "with acceleration and look-ahead");
+      number(fmt::format("cuts.{}.seconds", f.id), f.title + ", time", std::round(f.seconds), "s", fmt::format("{:.1f} min, with acceleration and look-ahead", f.seconds / 60));
       number(fmt::format("cuts.{}.feed", f.id), f.title + ", feed", f.feed, "mm/min", f.feed_reason);
       number(fmt::format("cuts.{}.rpm", f.id), f.title + ", spindle", f.rpm, "1/min", "the cutter's diameter and the spindle");
       length(fmt::format("cuts.{}.deepest", f.id), f.title + ", deepest", f.deepest, "lowest tip, from the blank's top");
     }
     std::vector<double> tabs = c.tab_places;
     add("board.tab_places_used", "Tab places in use", tabs, FieldKind::numbers, "mm", p_.work.tab_places.empty() ? "spread over the straight edges, between slots" : "as you moved them", "board.tab_places");
-    number("cuts.seconds", "All cuts", std::round(c.seconds), "s", "without changes of cutter");
+    number("cuts.seconds", "All cuts", std::round(c.seconds), "s", fmt::format("{:.1f} min, without changes of cutter", c.seconds / 60));
   }
 
  private:

@@ -5,7 +5,6 @@
 #include <string>
 #include <vector>
 
-#include "core/cutting/strand.hpp"
 #include "core/workshop/setup.hpp"
 
 namespace wren {
@@ -37,21 +36,8 @@ struct Toolpath {
   std::vector<Move> moves;
 };
 
-/// Heights used between strands.
-struct LinkHeights {
-  double safe = 10;    // long links: above everything, clamps too
-  double hop = 2;      // short links over the blank's top, where nothing stands in the way
-  double near = 0.5;   // rapid down to this far above the wood, then at plunge feed
-  double short_link = 15;  // mm: longest link taken at the hop height
-};
-
 /// Safe height for a set-up: `clear` mm above the blank and above every clamp.
 [[nodiscard]] double safe_height(const Setup& setup, double clear);
-
-/// Orders the cuts into programs: cuts keep their order where one needs another done before it, and cuts with the same cutter that
-/// follow each other share a program. Each cut is moved to the work frame and its strands are linked. A link at hop height is
-/// only taken where the collet nut passes no clamp.
-[[nodiscard]] std::vector<Toolpath> link_cuts(const std::vector<Cut>& cuts, const Setup& setup, const Rack& rack, LinkHeights heights);
 
 /// Extents of everything the cutter's tip does below the safe height, work frame.
 struct Extents {

@@ -1,0 +1,190 @@
+#include <catch2/catch.hpp>
+
+#include <numbers>
+#include <random>
+
+#include "core/cutting/crown.hpp"
+#include "core/cutting/drop_grid.hpp"
+#include "core/cutting/outline.hpp"
+#include "core/cutting/pocket.hpp"
+#include "core/cutting/slot.hpp"
+#include "core/job/board_cuts.hpp"
+
+using namespace wren;
+using Catch::Matchers::WithinAbs;
+
+namespace {
+Cutter cutter(const char* id) { return *find_cutter(default_rack(), id); }
+/// The slow obvious way: the highest of surface − profile over a fine disk.
+double brute_drop(const Fretboard& b, const Cutter& c, Vec2 p) {
+  double best = -1e300;
+  for (int i = 0; i <= 60; ++i)
+    for (int k = 0; k < 360; ++k) {
+      const double rho = c.radius() * i / 60;
+      const double a = k * std::numbers::pi / 180;
+      best = std::max(best, b.crown_height(p + Vec2{std::cos(a), std::sin(a)} * rho) - c.profile(rho));
+    }
+  return best;
+}
+}  // namespace
+
+TEST_CASE("the cutter's drop on a crown agrees with the slow obvious way") {
+  const Fretboard b = *make_fretboard({});
+  for (const char* id : {"flat-6.35", "facing-25", "ball-6.35", "ball-3.175", "round-12.7"})
+    for (const Vec2 p : {Vec2{10, 0}, Vec2{100, 5}, Vec2{300, -14}, Vec2{460, 27}, Vec2{250, 38}}) {
+      const Cutter c = cutter(id);
+      INFO(id << " at " << p.x << ", " << p.y);
+      CHECK_THAT(crown_drop_height(b, c, p), WithinAbs(brute_drop(b, c, p), 0.0008));
+      CHECK(crown_drop_height(b, c, p) >= brute_drop(b, c, p) - 1e-6);  // never lower: that would gouge
+    }
+}
+
+TEST_CASE("the grid drop agrees with the exact one on a smooth crown and is refined above the raw cells") {
+  const Fretboard b = *make_fretboard({});
+  TileGrid grid({0, -30}, 0.1, 1200, 600, 0);
+  for (int j = 0; j < grid.height(); ++j)
+    for (int i = 0; i < grid.width(); ++i) grid.at(i, j) = static_cast<float>(b.crown_height(grid.centre(i, j)));
+  grid.refresh_all();
+  const Cutter ball = cutter("ball-6.35");
+  const GridDropper dropper(ball, grid);
+  for (const Vec2 p : {Vec2{50, 0}, Vec2{60.03, 11.11}, Vec2{70, -20.5}, Vec2{33.3, 25}})
+    CHECK_THAT(static_cast<double>(dropper.drop(p)), WithinAbs(crown_drop_height(b, ball, p), 0.0005));
+  float row[50];
+  dropper.drop_row({40, 10}, {0.4, 0}, 50, row);
+  for (int k = 0; k < 50; ++k) CHECK(row[k] == dropper.drop({40 + 0.4 * k, 10}));
+}
+
+TEST_CASE("a wide slot is made by side-by-side lanes, a slot as wide as the cutter by one") {
+  CHECK(slot_lanes(0.58, 0.58) == std::vector<double>{0});
+  CHECK(slot_lanes(0.58, 0.60) == std::vector<double>{0});
+  const auto two = slot_lanes(0.58, 0.5);
+  REQUIRE(two.size() == 2);
+  CHECK_THAT(two[0], WithinAbs(-0.04, 1e-12));
+  CHECK_THAT(two[1], WithinAbs(0.04, 1e-12));
+  const auto many = slot_lanes(2.0, 0.5);
+  CHECK_THAT(many.back() - many.front(), WithinAbs(1.5, 1e-12));
+  for (std::size_t i = 1; i < many.size(); ++i) CHECK(many[i] - many[i - 1] <= 0.4 + 1e-9);
+}
+
+TEST_CASE("no pass of a slot bites deeper than its share, whatever the entry") {
+  Project p;
+  for (const SlotEntry entry : {SlotEntry::ramp, SlotEntry::peck}) {
+    const auto d = *design_board(p);
+    SlotPlan plan;
+    plan.cutter = cutter("slot-0.58");
+    plan.feeds = {20000, 400, 100, 0, 0, 0, ""};
+    plan.entry = entry;
+    plan.wood_top = [](Vec2) { return 6.6; };
+    const auto strands = cut_slots(d.board, plan);
+    REQUIRE(strands.size() == 22);
+    // Depth reached so far at 100 places along the first slot.
+    std::vector<double> floor(101, 6.6);
+    const FretLine& f = d.board.frets.front();
+    const double l = distance(f.slot_bass, f.slot_treble);
+    Vec3 from = strands[0].start;
+    for (const Step& s : strands[0].steps) {
+      const double ta = dot(flat(from) - f.slot_bass, f.along()) / l * 100;
+      const double tb = dot(flat(s.to) - f.slot_bass, f.along()) / l * 100;
+      for (int k = 0; k <= 100; ++k) {
+        if (k < std::min(ta, tb) || k > std::max(ta, tb) || ta == tb) continue;
+        const double z = from.z + (s.to.z - from.z) * (k - ta) / (tb - ta);
+        CHECK(floor[static_cast<std::size_t>(k)] - z <= slot_bite(plan.cutter) + 0.002);
+        floor[static_cast<std::size_t>(k)] = std::min(floor[static_cast<std::size_t>(k)], z);
+      }
+      from = s.to;
+    }
+  }
+}
+
+TEST_CASE("a slot cut before the crown allows for the crown's drop at the edges") {
+  Project p;
+  p.work.order = CutOrder::flat_first;
+  const auto d = *design_board(p);
+  const auto cuts = plan_cuts(p, d);
+  const auto& slots = cuts.cuts.front();
+  REQUIRE(slots.id == "slots");
+  const FretLine& f = d.board.frets.back();
+  // Height floor of the path at the edge: crown height there less the depth.
+  const double want = d.board.crown_height(f.bass_edge) - p.instrument.slot.depth;
+  double lowest = 1e300;
+  for (const Step& s : slots.strands.back().steps)
+    if (distance(flat(s.to), f.bass_edge) < 1.5) lowest = std::min(lowest, s.to.z);
+  CHECK_THAT(lowest, WithinAbs(want, 0.1));
+  CHECK(lowest < p.instrument.board.thickness - p.instrument.slot.depth - 0.5);
+}
+
+TEST_CASE("a pocket that the cutter does not enter is refused; a round one has a helix and true arcs") {
+  Mark mark{5, {100, 0}, 4.6, 1.0, {}};
+  PocketPlan plan;
+  plan.cutter = cutter("flat-3.175");
+  plan.feeds = {18000, 1000, 300, 0, 0, 0, ""};
+  plan.wood_top = [](Vec2) { return 6.35; };
+  CHECK_FALSE(cut_pocket(mark, plan));
+  mark.radius = 3;
+  const auto strands = cut_pocket(mark, plan);
+  REQUIRE(strands);
+  REQUIRE(strands->size() == 1);
+  double widest = 0;
+  for (const Step& s : strands->front().steps) {
+    if (s.kind == StepKind::line) continue;
+    CHECK(s.kind == StepKind::arc_ccw);  // climb: the wall on the cutter's right
+    widest = std::max(widest, distance(flat(s.to), s.centre));
+  }
+  CHECK_THAT(widest, WithinAbs(3 - 3.175 / 2, 1e-9));
+}
+
+TEST_CASE("tabs stand in straight places, half way between slots") {
+  const Fretboard b = *make_fretboard({});
+  std::vector<Vec2> ends;
+  for (const FretLine& f : b.frets) {
+    ends.push_back(f.bass_edge);
+    ends.push_back(f.treble_edge);
+  }
+  const auto tabs = place_tabs(b.outline, 4, ends);
+  REQUIRE(tabs.size() == 4);
+  for (const double s : tabs) {
+    double nearest = 1e300;
+    for (const Vec2 e : ends) nearest = std::min(nearest, distance(e, place_along(b.outline, s).at));
+    CHECK(nearest > 5);
+    CHECK(std::abs(place_along(b.outline, s).along.x) > 0.99);
+  }
+}
+
+TEST_CASE("outline: climb goes clockwise, tabs are lifted over, the skim is the last round") {
+  const Fretboard b = *make_fretboard({});
+  OutlinePlan plan;
+  plan.cutter = cutter("flat-3.175");
+  plan.feeds = {18000, 1000, 300, 0, 0, 0, ""};
+  plan.wood_top = 6.6;
+  plan.tabs = place_tabs(b.outline, 4, {});
+  for (const bool climb : {true, false}) {
+    plan.climb = climb;
+    const auto strands = cut_outline(b.outline, plan);
+    REQUIRE(strands);
+    REQUIRE(strands->size() == 2);
+    Polygon round;
+    double lowest = 1e300;
+    for (const Step& s : strands->back().steps) {
+      round.push_back(flat(s.to));
+      lowest = std::min(lowest, s.to.z);
+      // Never nearer to the board than the cutter's radius.
+      CHECK(distance_to(b.corners, flat(s.to)) >= plan.cutter.radius() - 0.002);
+      for (const double tab : plan.tabs)
+        if (distance(flat(s.to), place_along(b.outline, tab).at) < plan.cutter.radius() + 1) CHECK(s.to.z >= plan.tab_height - 1e-9);
+    }
+    CHECK_THAT(lowest, WithinAbs(-plan.through, 1e-9));
+    CHECK((signed_area(round) < 0) == climb);
+  }
+}
+
+TEST_CASE("what a project plans does not change from one run to the next") {
+  const Project p = *project_from("sedge");
+  const auto d = *design_board(p);
+  const BoardCuts a = plan_cuts(p, d);
+  const BoardCuts b = plan_cuts(p, d);
+  REQUIRE(a.paths.size() == b.paths.size());
+  for (std::size_t i = 0; i < a.paths.size(); ++i) {
+    REQUIRE(a.paths[i].moves.size() == b.paths[i].moves.size());
+    for (std::size_t k = 0; k < a.paths[i].moves.size(); ++k) CHECK(a.paths[i].moves[k].to == b.paths[i].moves[k].to);
+  }
+}

@@ -1,0 +1,271 @@
+#include <catch2/catch.hpp>
+
+#include <csignal>
+#include <filesystem>
+#include <fstream>
+#include <sys/resource.h>
+#include <unistd.h>
+
+#include <nlohmann/json.hpp>
+
+#include "core/document/field.hpp"
+#include "core/document/history.hpp"
+#include "core/document/project_file.hpp"
+#include "core/job/board_programs.hpp"
+#include "core/job/build_sheet.hpp"
+
+using namespace wren;
+using Catch::Matchers::Contains;
+namespace fs = std::filesystem;
+
+namespace {
+struct Folder {
+  fs::path path = fs::temp_directory_path() / ("wren-test-" + std::to_string(::getpid()));
+  Folder() { fs::create_directories(path); }
+  ~Folder() { fs::remove_all(path); }
+};
+Problem refused(const std::string& text) {
+  const auto p = project_from_json(text, "x.wren");
+  REQUIRE_FALSE(p);
+  return p.error();
+}
+std::string with(const std::string& pointer, const nlohmann::json& value) {
+  auto doc = nlohmann::json::parse(project_to_json(*project_from("reedling")));
+  doc[nlohmann::json::json_pointer(pointer)] = value;
+  return doc.dump();
+}
+}  // namespace
+
+TEST_CASE("every starting point survives the file") {
+  for (const auto& name : starting_points()) {
+    Project p = *project_from(name);
+    p.rack[3].measured = 3.162;
+    p.work.slot_measured = 0.57;
+    p.instrument.marks.outline = {{-3, -1}, {3, -1}, {0, 4}};
+    p.written = {{"programs", "2026-11-24", "/tmp/x", "abc"}};
+    const auto back = project_from_json(project_to_json(p), name);
+    REQUIRE(back);
+    CHECK(*back == p);
+    CHECK(project_to_json(*back) == project_to_json(p));
+  }
+}
+
+TEST_CASE("every field parses what it prints, in both systems, and is found by its key") {
+  const Project p = *project_from("reedling");
+  for (const Field& f : fields())
+    for (const UnitSystem system : {UnitSystem::millimetre, UnitSystem::inch}) {
+      const FieldValue v = f.get(p);
+      const auto back = parse_field(f, field_text(f, v, system), system);
+      INFO(f.key << " " << field_text(f, v, system));
+      REQUIRE(back);
+      if (const double* d = std::get_if<double>(&v)) CHECK(std::abs(std::get<double>(*back) - *d) < 0.002);
+      else if (!std::holds_alternative<std::vector<double>>(v)) CHECK(*back == v);
+      CHECK(find_field(p, f.key) != nullptr);
+    }
+  CHECK(find_field(p, "rack.slot-0.58.measured") != nullptr);
+  CHECK(find_field(p, "no.such.key") == nullptr);
+}
+
+TEST_CASE("unknown keys are kept and written back where they stood") {
+  auto doc = nlohmann::json::parse(project_to_json(Project{}));
+  doc["strings"]["tuning"] = {"E", "A"};
+  doc["neck"] = {{"angle", 3}};
+  auto p = project_from_json(doc.dump(), "x");
+  REQUIRE(p);
+  auto edited = with_edits(*p, {{"strings.count", "7"}});
+  REQUIRE(edited);
+  const auto again = nlohmann::json::parse(project_to_json(*edited));
+  CHECK(again["strings"]["tuning"][1] == "A");
+  CHECK(again["neck"]["angle"] == 3);
+  CHECK(again["strings"]["count"] == 7);
+}
+
+TEST_CASE("nonsense in a file is refused with its JSON path, and never crashes") {
+  CHECK_THAT(refused(with("/strings/scale_bass", -635)).where, Contains("/strings/scale_bass"));
+  CHECK_THAT(refused(with("/frets/count", 400)).where, Contains("/frets/count"));
+  CHECK_THAT(refused(with("/strings/scale_bass", "635")).what, Contains("a number is expected"));
+  CHECK_THAT(refused(with("/strings/count", 6.5)).what, Contains("whole number"));
+  CHECK_THAT(refused(with("/strings/gauges", std::vector<double>(1000000, 0.3))).text(), Contains("bytes") || Contains("list"));
+  CHECK_THAT(refused(with("/crown/kind", "banana")).what, Contains("banana"));
+  CHECK_THAT(refused(with("/strings", 3)).what, Contains("group"));
+  CHECK_THAT(refused(with("/rack/0/kind", "hammer")).where, Contains("/rack/0/kind"));
+  CHECK_THAT(refused(with("/rack/0/diameter", 1e9)).where, Contains("/rack/0/diameter"));
+  CHECK_THAT(refused(with("/rack/1/id", "slot-0.58")).what, Contains("twice"));
+  CHECK(refused(with("/version", 99)).kind == ProblemKind::version);
+  CHECK(refused(with("/version", 0)).kind == ProblemKind::version);
+  CHECK_THAT(refused(with("/format", "other")).what, Contains("not an Upland Wren project"));
+  CHECK(refused("{\"format\": \"upland-wren-project\", \"version\": 1, \"strings\": {\"scale_bass\": NaN}}").kind == ProblemKind::format);
+  CHECK(refused(std::string(100000, '[')).kind == ProblemKind::format);
+  CHECK(refused("\xff\xfe\x00\x01").kind == ProblemKind::format);
+  CHECK(refused("").kind == ProblemKind::format);
+  CHECK(refused("[1, 2]").kind == ProblemKind::format);
+}
+
+TEST_CASE("a project cut short at any length is refused, and says so") {
+  const std::string whole = project_to_json(*project_from("reedling"));
+  for (std::size_t n = 1; n + 3 < whole.size(); n += 97) {
+    const auto p = project_from_json(whole.substr(0, n), "x.wren");
+    REQUIRE_FALSE(p);
+    CHECK_THAT(p.error().what, Contains("cut short"));
+  }
+}
+
+TEST_CASE("a full disk at any byte leaves the old file whole and nothing beside it") {
+  const Folder folder;
+  const fs::path file = folder.path / "a.wren";
+  REQUIRE(save_project(file, Project{}));
+  const std::string before = *read_file(file, 1 << 20);
+  Project bigger = *project_from("reedling");
+  std::signal(SIGXFSZ, SIG_IGN);
+  rlimit old{};
+  getrlimit(RLIMIT_FSIZE, &old);
+  for (const rlim_t most : {0UL, 1UL, 100UL, 4096UL}) {
+    const rlimit tight{most, old.rlim_max};
+    setrlimit(RLIMIT_FSIZE, &tight);
+    const auto saved = save_project(file, bigger);
+    setrlimit(RLIMIT_FSIZE, &old);
+    REQUIRE_FALSE(saved);
+    CHECK_THAT(saved.error().text(), Contains("cannot be written") && Contains("Nothing was changed"));
+    CHECK(*read_file(file, 1 << 20) == before);
+    CHECK(std::distance(fs::directory_iterator(folder.path), fs::directory_iterator()) == 1);
+  }
+  REQUIRE(save_project(file, bigger));
+  CHECK(*load_project(file) == bigger);
+}
+
+TEST_CASE("a folder that is not there, or is a file, is a clear problem") {
+  const Folder folder;
+  CHECK_THAT(save_project(folder.path / "none" / "a.wren", Project{}).error().text(), Contains("cannot be made"));
+  CHECK_THAT(load_project(folder.path / "none.wren").error().text(), Contains("cannot be opened"));
+  CHECK_THAT(load_project(folder.path).error().text(), Contains("folder"));
+  std::ofstream(folder.path / "file") << "x";
+  CHECK_FALSE(write_folder(folder.path / "file" / "programs", {}, "{}"));
+}
+
+TEST_CASE("unsaved work is found again, and only where it differs and is newer") {
+  const Folder folder;
+  const fs::path file = folder.path / "a.wren";
+  const Project saved = *project_from("reedling");
+  REQUIRE(save_project(file, saved));
+  CHECK_FALSE(recoverable(file));
+  REQUIRE(save_project(autosave_path(file), saved));
+  CHECK_FALSE(recoverable(file));
+  const Project edited = *with_edits(saved, {{"frets.count", "24"}});
+  REQUIRE(save_project(autosave_path(file), edited));
+  REQUIRE(recoverable(file));
+  CHECK(recoverable(file)->instrument.frets.count == 24);
+  fs::last_write_time(autosave_path(file), fs::last_write_time(file) - std::chrono::hours(1));
+  CHECK_FALSE(recoverable(file));
+}
+
+TEST_CASE("undo is a list of whole projects; a drag is one step; no change is no step") {
+  const Project start = *project_from("reedling");
+  History h(start);
+  CHECK_FALSE(h.modified());
+  CHECK_FALSE(h.change(start, "nothing"));
+  CHECK_FALSE(h.can_undo());
+  for (int i = 0; i < 20; ++i) h.change(*with_edits(start, {{"board.overhang", std::to_string(10 + i)}}), "Drag the end", "drag");
+  h.settle();
+  h.change(*with_edits(h.now(), {{"frets.count", "24"}}), "Change Frets");
+  CHECK(h.undo_name() == "Change Frets");
+  CHECK(h.undo());
+  CHECK(h.now().instrument.board.overhang == 29);
+  CHECK(h.undo());
+  CHECK(h.now() == start);
+  CHECK_FALSE(h.undo());
+  CHECK_FALSE(h.modified());
+  CHECK(h.redo());
+  CHECK(h.redo());
+  CHECK_FALSE(h.redo());
+  CHECK(h.now().instrument.frets.count == 24);
+}
+
+TEST_CASE("edits are all or nothing, and say which key was wrong") {
+  const Project p = *project_from("reedling");
+  const auto bad = with_edits(p, {{"frets.count", "24"}, {"strings.count", "two"}});
+  REQUIRE_FALSE(bad);
+  CHECK_THAT(bad.error().where, Contains("strings.count"));
+  CHECK_FALSE(with_edits(p, {{"board.length", "3"}}));
+  CHECK_FALSE(with_edits(p, {{"frets.count", "400"}}));
+  CHECK_FALSE(with_edits(p, {{"strings.scale_bass", "-5"}}));
+  CHECK_FALSE(with_edits(p, {{"board.clamps", "left 1 2 3"}}));
+  CHECK_FALSE(with_edits(p, {{"board.blank.wood", "unobtainium"}}));
+  const auto both = with_edits(p, {{"strings.scale", "25 1/2 in"}});
+  REQUIRE(both);
+  CHECK(std::abs(both->instrument.strings.scale_treble - 647.7) < 1e-9);
+}
+
+TEST_CASE("the project's own mistakes have their remarks, with repairs that take them away") {
+  struct Mistake { const char* kind; std::vector<std::pair<std::string, std::string>> edits; bool mended; };
+  const std::vector<Mistake> mistakes{
+      {"blank.short", {{"board.blank.length", "450"}}, true},        {"blank.narrow", {{"board.blank.width", "50"}}, true},
+      {"blank.thin", {{"board.blank.thickness", "5"}}, true},        {"blank.thick", {{"board.blank.thickness", "12"}}, false},
+      {"machine.short", {{"machine.travel_x", "400"}}, true},        {"clamp.on_board", {{"board.clamps", "mid 200 20 240 50 18"}}, true},
+      {"clamp.in_path", {{"board.clamps", "left -30 18 15 57 18"}}, true}, {"cutter.missing", {{"crown.cutter", "nothing"}}, true},
+      {"slot.too_wide", {{"slot.cutter", "slot-0.79"}}, true},      {"slot.cutter_wide", {{"slot.cutter", "slot-0.79"}}, false},
+      {"slot.cutter_short", {{"slot.depth", "3.6"}}, true},          {"slot.widened", {{"slot.measured_width", "0.5"}}, false},
+      {"marks.cutter_wide", {{"marks.cutter", "flat-6.35"}}, true},  {"crown.cutter_kind", {{"crown.cutter", "drill-4"}}, true},
+      {"outline.cutter_short", {{"outline.cutter", "flat-1.5"}}, true}, {"outline.cutter_kind", {{"outline.cutter", "ball-6.35"}}, true},
+      {"board.skin", {{"board.through", "0"}}, true},                {"board.through_deep", {{"board.through", "2"}}, true},
+      {"board.tabs_few", {{"board.tabs", "1"}}, true},               {"board.tabs_high", {{"board.tab_height", "5"}}, true},
+      {"machine.low", {{"machine.clear_under_nut", "30"}}, false},   {"machine.high", {{"machine.clear_under_nut", "150"}}, false}};
+  const auto remarks_of = [](const Project& p) {
+    const auto d = design_board(p);
+    REQUIRE(d);
+    return all_remarks(*d, plan_cuts(p, *d));
+  };
+  const auto find = [](const std::vector<Remark>& remarks, const char* kind) -> const Remark* {
+    for (const Remark& r : remarks)
+      if (r.kind == kind) return &r;
+    return nullptr;
+  };
+  Project clean = *project_from("reedling");
+  clean.work.slot_measured = 0.58;
+  const auto none = remarks_of(clean);
+  CHECK_FALSE(stops_work(none));
+  for (const Mistake& m : mistakes) {
+    INFO(m.kind);
+    const auto p = with_edits(clean, m.edits);
+    REQUIRE(p);
+    CHECK(find(none, m.kind) == nullptr);
+    const auto remarks = remarks_of(*p);
+    const Remark* r = find(remarks, m.kind);
+    REQUIRE(r != nullptr);
+    CHECK_FALSE(r->sentence.empty());
+    CHECK_FALSE(r->source.empty());
+    CHECK_FALSE(r->place.empty());
+    CHECK(r->repair.has_value() == m.mended);
+    if (r->repair) {
+      const auto mended = with_edits(*p, r->repair->edits);
+      REQUIRE(mended);
+      CHECK(find(remarks_of(*mended), m.kind) == nullptr);
+    }
+  }
+}
+
+TEST_CASE("the build sheet knows what is next, and a changed number makes what was written old") {
+  Project p = *project_from("reedling");
+  p.work.slot_measured = 0.58;
+  const auto next = [](const Project& q) {
+    const auto d = design_board(q);
+    const auto c = plan_cuts(q, *d);
+    for (const BuildLine& l : build_sheet(q, &*d, &c))
+      if (l.next) return l.id;
+    return std::string();
+  };
+  CHECK(next(p) == "rehearsal");
+  remember(p, "proof", "2026-11-24", "rehearsal");
+  CHECK(next(p) == "programs");
+  remember(p, "programs", "2026-11-24", "/tmp/x");
+  CHECK(next(p) == "sheet");
+  remember(p, "sheet", "2026-11-24", "/tmp/x.pdf");
+  CHECK(next(p) == "cut.slots");
+  remember(p, "cut:slots", "2026-11-24", "slots");
+  CHECK(next(p) == "cut.marks");
+  bool current = false;
+  CHECK(remembered(p, "programs", &current) != nullptr);
+  CHECK(current);
+  p.instrument.board.overhang = 10;
+  CHECK(remembered(p, "programs", &current) != nullptr);
+  CHECK_FALSE(current);
+}

@@ -1,0 +1,112 @@
+#include <catch2/catch.hpp>
+
+#include "core/job/board_programs.hpp"
+#include "core/program/reader.hpp"
+#include "core/program/writer.hpp"
+
+using namespace wren;
+using Catch::Matchers::Contains;
+using Catch::Matchers::WithinAbs;
+
+namespace {
+ReadProgram read(const std::string& text) {
+  auto p = read_program(text);
+  INFO((p ? "" : p.error().text()));
+  REQUIRE(p);
+  return *p;
+}
+std::string refusal(const std::string& text) {
+  const auto p = read_program(text, "p.ngc");
+  REQUIRE_FALSE(p);
+  return p.error().text();
+}
+std::vector<ProgramFile> demo_files(ProgramStyle style = {}) {
+  Project p = *project_from("reedling");
+  p.programs.units = style.units;
+  p.programs.arcs = style.arcs;
+  const auto d = *design_board(p);
+  return board_programs(p, d, plan_cuts(p, d), "2026-11-24");
+}
+}  // namespace
+
+TEST_CASE("what was written is read back to the micrometre, in mm and inch, with arcs and without") {
+  const Project p = *project_from("reedling");
+  const auto d = *design_board(p);
+  const auto cuts = plan_cuts(p, d);
+  for (const UnitSystem units : {UnitSystem::millimetre, UnitSystem::inch}) {
+    for (const Toolpath& path : cuts.paths) {
+      const std::string text = write_program({&path}, {"fretboard", "test", "blank", "zero", "2026-11-24"}, d.rack, {units, true, 0.002}, CutterChange::by_hand);
+      const ReadProgram back = read(text);
+      CHECK(back.sealed);
+      std::size_t k = 0;
+      for (const ReadMove& m : back.moves) {
+        // Moves of no length are left out of the text, so each read move is found at or after the place of the last.
+        while (k < path.moves.size() && distance(path.moves[k].to, m.to) > 0.0011) ++k;
+        REQUIRE(k < path.moves.size());
+        if (m.kind != ReadKind::rapid) CHECK_THAT(static_cast<double>(m.feed), WithinAbs(static_cast<double>(path.moves[k].feed), 0.01));
+      }
+    }
+  }
+}
+
+TEST_CASE("a byte changed, a line lost, a tail cut off: each is refused") {
+  const std::string text = demo_files()[1].text;
+  REQUIRE(read_program(text));
+  std::string changed = text;
+  changed[changed.size() / 2] = changed[changed.size() / 2] == '1' ? '2' : '1';
+  CHECK_FALSE(read_program(changed));
+  CHECK_THAT(refusal(text.substr(0, text.size() / 2)), Contains("cut short") || Contains("damaged") || Contains("number"));
+  std::string lost = text;
+  const auto line = lost.find('\n', lost.size() / 2);
+  lost.erase(line, lost.find('\n', line + 1) - line);
+  CHECK_THAT(refusal(lost), Contains("checksum"));
+  CHECK_THAT(refusal(text.substr(0, text.rfind("(end"))), Contains("cut short"));
+}
+
+TEST_CASE("every program states its modal groups once before it moves") {
+  for (const ProgramFile& f : demo_files({UnitSystem::inch, true, 0.002})) {
+    const auto modal = f.text.find("G20 G17 G90 G91.1 G94 G54 G40 G49 G80");
+    CHECK(modal != std::string::npos);
+    CHECK(modal < f.text.find("\nG0"));
+    CHECK_THAT(f.text, Contains("(part: fretboard)") && Contains("(date: 2026-11-24)") && Contains("(blank: ") && Contains("(cutter: T") && Contains("(zero: "));
+  }
+  for (const ProgramFile& f : demo_files({UnitSystem::millimetre, false, 0.002})) {
+    CHECK(f.text.find("\nG2X") == std::string::npos);
+    CHECK(f.text.find("\nG3X") == std::string::npos);
+  }
+}
+
+TEST_CASE("a text from a user is safe inside a comment") {
+  CHECK(comment_safe("a (b) [c]\n\x01z") == "a <b> <c>??z");
+  CHECK(comment_safe(std::string(500, 'x')).size() == 180);
+}
+
+TEST_CASE("the reader refuses what it does not know, with the line") {
+  struct Bad { const char* text; const char* says; };
+  for (const Bad& bad : {Bad{"G21\nG1 X1\n", "without a feed"}, {"G21\nG28\n", "G28 is not known"}, {"G21\nG41 D1\n", "not known"}, {"X1 Y2\n", "no way to go"}, {"G0 X1 X2\n", "twice"}, {"G0 G1 X1 F10\n", "one modal group"},
+                         {"G2 X1 Y1 F10\n", "without a centre"}, {"G0 X0 Y0\nG2 X10 Y0 I4 J0 F100\n", "different distances"}, {"M66\n", "M66"}, {"G0 X#1\n", "no number"}, {"G55 G0 X1\n", "offset is not known"},
+                         {"G0 X1 (open\n", "not closed"}, {"G81 X1 Y1 Z-1 F100\n", "without R"}, {"G93 G1 X1 F1\n", "G93"}, {"G0 Xabc\n", "no number"}, {"O100\n", "word O is not known"}, {"G17 G2 X1 Y1 I1 J0 K2 F10", "does not belong"}, {"G1 X1 F0\n", "not above zero"}}) {
+    const auto p = read_program(bad.text, "p.ngc");
+    INFO(bad.text);
+    REQUIRE_FALSE(p);
+    CHECK_THAT(p.error().text(), Contains(bad.says));
+    CHECK_THAT(p.error().where, Contains("line "));
+  }
+  CHECK_FALSE(read_program(""));
+  CHECK_FALSE(read_program(std::string(1000, 'X')));
+  CHECK_FALSE(read_program(std::string("G0 X1\0Y2", 8)));
+}
+
+TEST_CASE("one file with stops carries every cutter and changes by hand") {
+  Project p = *project_from("reedling");
+  p.programs.files = ProgramFiles::one;
+  const auto d = *design_board(p);
+  const auto files = board_programs(p, d, plan_cuts(p, d), "2026-11-24");
+  REQUIRE(files.size() == 1);
+  const ReadProgram back = read(files[0].text);
+  CHECK(back.tools.size() == 5);  // what was in the spindle, and four changes
+  CHECK(back.pauses.size() == 3);
+  const auto result = prove(proof_request(p, d, program_texts(files), 0.25));
+  REQUIRE(result);
+  CHECK(result->passed());
+}

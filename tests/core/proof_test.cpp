@@ -1,0 +1,221 @@
+#include <catch2/catch.hpp>
+
+#include <random>
+
+#include "core/job/board_programs.hpp"
+#include "core/proof/proof.hpp"
+
+using namespace wren;
+using Catch::Matchers::Contains;
+using Catch::Matchers::WithinAbs;
+
+namespace {
+
+struct Job {
+  Project project;
+  BoardDesign design;
+  std::vector<ProgramFile> files;
+};
+Job job(const Project& p) {
+  auto d = *design_board(p);
+  auto files = board_programs(p, d, plan_cuts(p, d), "2026-11-24");
+  return {p, std::move(d), std::move(files)};
+}
+ProofResult proved(const Job& j, double cell = 0.2) {
+  auto r = prove(proof_request(j.project, j.design, program_texts(j.files), cell));
+  INFO((r ? "" : r.error().text()));
+  REQUIRE(r);
+  return std::move(*r);
+}
+bool found(const ProofResult& r, const std::string& kind) {
+  return std::any_of(r.findings.begin(), r.findings.end(), [&](const Finding& f) { return f.kind == kind; });
+}
+/// Runs a hand-written program against the Reedling's blank with one cutter.
+ProofResult run(const std::string& moves, const char* cutter = "flat-6.35", const Project& p = *project_from("reedling")) {
+  Job j = job(p);
+  auto request = proof_request(j.project, j.design, {{"hand.ngc", "G21 G17 G90 G94 G54\nM3 S12000\n" + moves + "\nM30\n", cutter}}, 0.2);
+  request.design.reset();
+  auto r = prove(request);
+  INFO((r ? "" : r.error().text()));
+  REQUIRE(r);
+  return std::move(*r);
+}
+
+/// The plain way: a disk stamped at small steps.
+void stamp(TileGrid& grid, const Cutter& c, Vec3 a, Vec3 b) {
+  const int n = std::max(1, static_cast<int>(distance(a, b) / 0.004));
+  for (int s = 0; s <= n; ++s) {
+    const Vec3 p = lerp(a, b, static_cast<double>(s) / n);
+    for (int j = 0; j < grid.height(); ++j)
+      for (int i = 0; i < grid.width(); ++i) {
+        const double rho = distance(grid.centre(i, j), flat(p));
+        if (rho <= c.radius()) grid.at(i, j) = std::min(grid.at(i, j), static_cast<float>(p.z + c.profile(rho)));
+      }
+  }
+}
+
+}  // namespace
+
+TEST_CASE("swept removal agrees with a disk stamped at small steps, for every shape and slope") {
+  std::mt19937 random(11);
+  std::uniform_real_distribution<double> in(1, 7);
+  std::uniform_real_distribution<double> deep(-3, 0.5);
+  for (const char* id : {"flat-3.175", "ball-3.175", "round-12.7", "drill-4", "slot-0.58"}) {
+    const Cutter c = *find_cutter(default_rack(), id);
+    for (int trial = 0; trial < 6; ++trial) {
+      const Vec3 a{in(random), in(random), deep(random)};
+      const Vec3 b = trial == 0 ? Vec3{a.x, a.y, a.z - 1} : Vec3{in(random), in(random), trial == 1 ? a.z : deep(random)};
+      TileGrid swept({0, 0}, 0.2, 40, 40, 0);
+      TileGrid stamped = swept;
+      Remover(c).sweep(swept, a, b);
+      stamp(stamped, c, a, b);
+      double worst = 0;
+      int off = 0;
+      for (int j = 0; j < 40; ++j)
+        for (int i = 0; i < 40; ++i) {
+          const double d = std::abs(static_cast<double>(swept.at(i, j)) - static_cast<double>(stamped.at(i, j)));
+          // On the rim of a flat cutter one stamp more or less decides a cell; everywhere else they agree.
+          if (d > 0.01) ++off;
+          else worst = std::max(worst, d);
+        }
+      INFO(id << " trial " << trial);
+      CHECK(off <= 8);
+      CHECK(worst < 0.01);
+    }
+  }
+}
+
+TEST_CASE("a line swept in pieces leaves the same wood as in one") {
+  const Cutter ball = *find_cutter(default_rack(), "ball-6.35");
+  TileGrid once({0, 0}, 0.1, 200, 120, 0);
+  TileGrid pieces = once;
+  const Vec3 a{2, 3, -0.4};
+  const Vec3 b{17, 8, -1.3};
+  Remover(ball).sweep(once, a, b);
+  for (int k = 0; k < 25; ++k) Remover(ball).sweep(pieces, lerp(a, b, k / 25.0), lerp(a, b, (k + 1) / 25.0));
+  for (int j = 0; j < 120; ++j)
+    for (int i = 0; i < 200; ++i) CHECK_THAT(static_cast<double>(once.at(i, j)), WithinAbs(static_cast<double>(pieces.at(i, j)), 2e-5));
+}
+
+TEST_CASE("the demo board is proved, in both orders") {
+  Project p = *project_from("reedling");
+  for (const CutOrder order : {CutOrder::flat_first, CutOrder::crown_first}) {
+    p.work.order = order;
+    const ProofResult r = proved(job(p));
+    for (const Finding& f : r.findings) INFO(f.text);
+    CHECK(r.passed());
+    CHECK(r.outline_through);
+    CHECK(r.tabs == 4);
+    CHECK(r.slots.size() == 22);
+    CHECK(r.worst_gouge < 0.02);
+    for (const SlotResult& s : r.slots) {
+      CHECK(s.place_error < 0.005);
+      CHECK_THAT(s.width, WithinAbs(0.58, 0.002));
+      CHECK(s.covered == 1);
+    }
+  }
+}
+
+TEST_CASE("a measured test slot moves the passes apart and the slot still comes out as wanted") {
+  Project p = *project_from("reedling");
+  p.work.slot_measured = 0.52;
+  const ProofResult r = proved(job(p));
+  for (const SlotResult& s : r.slots) CHECK_THAT(s.width, WithinAbs(0.58, 0.002));
+  CHECK(r.passed());
+}
+
+TEST_CASE("the proof sees what it is there to see") {
+  // A slot program moved by 0.05 mm: the board is wrong, although every program is whole.
+  Job j = job(*project_from("reedling"));
+  auto moved = j;
+  moved.design.setup.to_work.shift.x += 0.05;
+  const auto shifted = prove(proof_request(moved.project, moved.design, program_texts(j.files), 0.2));
+  REQUIRE(shifted);
+  CHECK_FALSE(shifted->passed());
+  CHECK(found(*shifted, "slot_place"));
+  // The crown left out.
+  auto texts = program_texts(j.files);
+  texts.erase(texts.begin() + 2);
+  const auto bare = prove(proof_request(j.project, j.design, texts, 0.2));
+  REQUIRE(bare);
+  CHECK(found(*bare, "left_over"));
+  // The slots left out.
+  texts = program_texts(j.files);
+  texts.erase(texts.begin());
+  const auto plain = prove(proof_request(j.project, j.design, texts, 0.2));
+  CHECK(found(*plain, "slot_missing"));
+  // A board designed thicker than it is cut.
+  Project thick = j.project;
+  thick.instrument.board.thickness += 0.1;
+  const auto td = *design_board(thick);
+  const auto gouged = prove(proof_request(thick, td, program_texts(j.files), 0.2));
+  CHECK(found(*gouged, "gouge"));
+}
+
+TEST_CASE("skin, tabs and a loose board are told apart") {
+  Project p = *project_from("reedling");
+  p.work.through = 0;
+  Job j = job(p);
+  j.project.blank.thickness += 0.05;  // the blank is a little thicker than it was measured
+  j.design = *design_board(j.project);
+  const auto skin = prove(proof_request(j.project, j.design, program_texts(j.files), 0.2));
+  REQUIRE(skin);
+  CHECK((found(*skin, "skin_left") || found(*skin, "outline_not_through")));
+  p = *project_from("reedling");
+  p.work.tabs = 0;
+  const ProofResult loose = proved(job(p));
+  CHECK(loose.tabs == 0);
+  CHECK(found(loose, "comes_loose"));
+}
+
+TEST_CASE("a rapid through wood, a still spindle, too deep, out of travel, into a clamp: each is found with its line") {
+  CHECK(found(run("G0 X100 Y37 Z5\nG0 Z-2\n"), "rapid_in_wood"));
+  CHECK(run("G0 X100 Y37 Z5\nG0 Z-2\n").findings.front().line == 4);
+  CHECK(found(run("M5\nG0 X100 Y37 Z5\nG1 Z-1 F100\n"), "spindle_still"));
+  CHECK(found(run("G0 X100 Y37 Z5\nG1 Z-7.5 F100\n"), "below_allowance"));
+  CHECK(found(run("G0 X100 Y37 Z5\nG1 Z-5 F100\n", "slot-0.58"), "beyond_cutting_length"));
+  CHECK(found(run("G0 Z5\nG0 X900 Y37\n"), "outside_travel"));
+  CHECK(found(run("G0 Z5\nG0 X-10 Y37\nG0 Z2\n"), "into_clamp"));
+  CHECK(found(run("G0 Z5\nG0 X100 Y37\nG1 Z-1 F100\n", "no such cutter"), "unknown_cutter"));
+  CHECK_FALSE(found(run("G0 Z30\nG0 X-10 Y37\n"), "into_clamp"));
+  Project deep = *project_from("reedling");
+  deep.blank.thickness = 40;
+  CHECK(found(run("G0 X100 Y37 Z45\nG1 Z-22 F100\n", "flat-3.175", deep), "holder_in_wood"));
+  CHECK(run("G0 X100 Y37 Z5\nG1 Z-1 F100\nG0 Z5\n").passed());
+}
+
+TEST_CASE("stopped at any poll, the proof gives nothing and says so") {
+  const Job j = job(*project_from("reedling"));
+  const auto request = proof_request(j.project, j.design, program_texts(j.files), 0.5);
+  int polls = 0;
+  {
+    Progress count([&](double, std::string_view) { ++polls; });
+    REQUIRE(prove(request, &count));
+  }
+  CHECK(polls > 20);
+  for (const int at : {1, 2, 7, polls / 2, polls - 1}) {
+    int seen = 0;
+    Progress* self = nullptr;
+    Progress stopper([&](double, std::string_view) { if (++seen == at) self->stop(); });
+    self = &stopper;
+    const auto r = prove(request, &stopper);
+    REQUIRE_FALSE(r);
+    CHECK(r.error().kind == ProblemKind::stopped);
+  }
+}
+
+TEST_CASE("the clock goes back as well as forward") {
+  const Job j = job(*project_from("reedling"));
+  auto score = read_score(program_texts(j.files), j.design.rack, j.design.setup);
+  REQUIRE(score);
+  Rehearsal one(*score, j.design.setup, 0.5);
+  Rehearsal two(*score, j.design.setup, 0.5);
+  const double total = score->seconds;
+  one.seek(total);
+  one.seek(0.4 * total);
+  two.seek(0.1 * total);
+  two.seek(0.4 * total);
+  for (int y = 0; y < one.stock().height(); ++y)
+    for (int x = 0; x < one.stock().width(); ++x) REQUIRE_THAT(static_cast<double>(one.stock().at(x, y)), WithinAbs(static_cast<double>(two.stock().at(x, y)), 1e-4));
+  CHECK_THAT(one.now(), WithinAbs(0.4 * total, 1e-9));
+}
