@@ -177,6 +177,8 @@ void LedgerView::rebuild(const std::vector<LedgerLine>& lines) {
     ++r;
   }
   grid->setRowStretch(r, 1);
+  // The old rows may hold the very button that was just pressed: they go when its event is over.
+  if (QWidget* old = scroll_->takeWidget()) old->deleteLater();
   scroll_->setWidget(inside);
 }
 

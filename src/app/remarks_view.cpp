@@ -121,6 +121,8 @@ void RemarksView::refresh() {
     list->addLayout(row);
   }
   list->addStretch(1);
+  // The old rows may hold the very button that was just pressed: they go when its event is over.
+  if (QWidget* old = scroll_->takeWidget()) old->deleteLater();
   scroll_->setWidget(inside);
 }
 

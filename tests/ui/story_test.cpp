@@ -1,1 +1,293 @@
-int main(){return 0;}
+// The window driven by mouse and keys, through the story of a maker's first board. Runs under Xvfb.
+#include <QApplication>
+#include <QComboBox>
+#include <QCheckBox>
+#include <QFile>
+#include <QLineEdit>
+#include <QListWidget>
+#include <QMenuBar>
+#include <QSlider>
+#include <QTemporaryDir>
+#include <QtTest/QtTest>
+
+#include "app/crown_dialog.hpp"
+#include "app/main_window.hpp"
+#include "app/solid_view.hpp"
+#include "app/theme.hpp"
+#include "core/document/project_file.hpp"
+
+using namespace wren;
+using namespace wren::app;
+
+class Story : public QObject {
+  Q_OBJECT
+
+  std::unique_ptr<Workbench> bench_;
+  std::unique_ptr<MainWindow> window_;
+  QTemporaryDir folder_;
+
+  template <class T>
+  T* find(const QString& name) {
+    for (T* w : window_->findChildren<T*>(name))
+      if (w->isVisible()) return w;
+    return nullptr;
+  }
+  void choose(const char* line) {
+    window_->choose_line(line);
+    QTest::qWait(1);
+  }
+  /// Types into a ledger field as a person does: click, select all, type, Enter.
+  void type(const QString& key, const QString& text) {
+    auto* field = find<QLineEdit>(key);
+    QVERIFY2(field != nullptr, qPrintable(key));
+    QTest::mouseClick(field, Qt::LeftButton);
+    QTest::keyClick(field, Qt::Key_A, Qt::ControlModifier);
+    QTest::keyClicks(field, text);
+    QTest::keyClick(field, Qt::Key_Return);
+  }
+  void settled() { QTRY_VERIFY_WITH_TIMEOUT(bench_->cuts() != nullptr, 10000); }
+  [[nodiscard]] bool remarked(const std::string& kind) const {
+    const auto remarks = bench_->remarks();
+    return std::any_of(remarks.begin(), remarks.end(), [&](const Remark& r) { return r.kind == kind; });
+  }
+
+ private Q_SLOTS:
+  void init() {
+    QFile::remove(folder_.filePath(QStringLiteral("reedling.wren")));
+    const std::string file = folder_.filePath(QStringLiteral("reedling.wren")).toStdString();
+    QVERIFY(save_project(file, *project_from("reedling")).has_value());
+    bench_ = std::make_unique<Workbench>(Project{});
+    window_ = std::make_unique<MainWindow>(*bench_);
+    window_->set_ask_before_closing(false);
+    QVERIFY(window_->open_file(QString::fromStdString(file)));
+    window_->resize(1280, 800);
+    window_->show();
+    QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+    QApplication::setActiveWindow(window_.get());  // there is no window manager under Xvfb to do it
+    settled();
+  }
+  void cleanup() {
+    window_.reset();
+    bench_.reset();
+  }
+
+  void numbers_change_and_everything_follows() {
+    choose("strings");
+    type(QStringLiteral("strings.scale"), QStringLiteral("25 1/2 in"));
+    QCOMPARE(bench_->project().instrument.strings.scale_bass, 647.7);
+    QCOMPARE(bench_->project().instrument.strings.scale_treble, 647.7);
+    choose("frets");
+    type(QStringLiteral("frets.count"), QStringLiteral("22 + 2"));
+    QCOMPARE(bench_->project().instrument.frets.count, 24);
+    QCOMPARE(bench_->design()->board.frets.size(), std::size_t(24));
+    choose("strings");
+    type(QStringLiteral("strings.scale_treble"), QStringLiteral("620"));
+    QVERIFY(remarked("board.overhang_short"));
+    // The offered repair, by the mouse.
+    QPushButton* repair = nullptr;
+    for (QPushButton* b : window_->findChildren<QPushButton*>(QStringLiteral("repair")))
+      if (b->property("kind").toString() == QStringLiteral("board.overhang_short")) repair = b;
+    QVERIFY(repair != nullptr);
+    QTest::mouseClick(repair, Qt::LeftButton);
+    QVERIFY(!remarked("board.overhang_short"));
+    settled();
+    // Everything can be taken back, by name.
+    QCOMPARE(QString::fromStdString(bench_->history().undo_name()).left(8), QStringLiteral("Lengthen"));
+    for (int k = 0; k < 10 && bench_->history().can_undo(); ++k) QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+    QCOMPARE(bench_->project().instrument.frets.count, 22);
+    QVERIFY(!bench_->history().modified());
+  }
+
+  void bad_numbers_are_refused_in_words() {
+    choose("strings");
+    type(QStringLiteral("strings.nut_spread"), QStringLiteral("12 apples"));
+    QCOMPARE(bench_->project().instrument.strings.nut_spread, 35.0);
+    auto* trouble = find<QLabel>(QStringLiteral("trouble"));
+    QVERIFY(trouble != nullptr && trouble->text().contains(QStringLiteral("apples")));
+    // Numbers that fit no board: said in the picture and among the remarks, and nothing is lost.
+    choose("crown");
+    type(QStringLiteral("crown.radius_nut"), QStringLiteral("40"));
+    QVERIFY(bench_->problem().has_value());
+    QVERIFY(remarked("board.impossible"));
+    QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+    QVERIFY(!bench_->problem().has_value());
+  }
+
+  void the_slot_cutter_and_the_test_slot() {
+    choose("cut.slots");
+    auto* cutter = find<QComboBox>(QStringLiteral("slot.cutter"));
+    QVERIFY(cutter != nullptr);
+    cutter->setFocus();
+    cutter->setCurrentText(QStringLiteral("slot-0.79"));
+    QVERIFY(remarked("slot.cutter_wide"));
+    cutter->setCurrentText(QStringLiteral("slot-0.58"));
+    QVERIFY(remarked("slot.too_wide"));
+    QVERIFY(!remarked("slot.cutter_wide"));
+    bool says_test = false;
+    for (QLabel* l : window_->findChildren<QLabel*>(QStringLiteral("remark:slot.too_wide"))) says_test = says_test || l->text().contains(QStringLiteral("test slot"));
+    QVERIFY(says_test);
+    settled();
+    const auto before = bench_->cuts()->cuts.front().strands.front().steps.size();
+    type(QStringLiteral("slot.measured_width"), QStringLiteral("0.55"));
+    QVERIFY(!remarked("slot.too_wide"));
+    settled();
+    QVERIFY(bench_->cuts()->cuts.front().strands.front().steps.size() > before);  // passes side by side now
+    QCOMPARE(find_cutter(bench_->design()->rack, "slot-0.58")->effective_diameter(), 0.55);
+  }
+
+  void rehearse_drag_the_clock_write_and_find_again() {
+    choose("rehearsal");
+    QCOMPARE(window_->view(), View::rehearsal);
+    QTRY_VERIFY_WITH_TIMEOUT(window_->rehearsal()->ready(), 20000);
+    auto* clock = find<QSlider>(QStringLiteral("clock"));
+    auto* now = find<QLabel>(QStringLiteral("now"));
+    QVERIFY(clock != nullptr && now != nullptr);
+    const QString at_end = now->text();
+    QTest::mousePress(clock, Qt::LeftButton, {}, {clock->width() - 8, clock->height() / 2});
+    QTest::mouseMove(clock, {clock->width() / 2, clock->height() / 2});
+    QTest::mouseRelease(clock, Qt::LeftButton, {}, {clock->width() / 2, clock->height() / 2});
+    clock->setValue(5000);
+    QVERIFY(now->text() != at_end);
+    QVERIFY(now->text().contains(QStringLiteral("slot-0.58")));
+    QTest::keyClick(window_.get(), Qt::Key_R, Qt::ControlModifier);
+    QVERIFY(bench_->proving());
+    QTRY_VERIFY_WITH_TIMEOUT(bench_->proof() != nullptr, 60000);
+    QVERIFY(bench_->proof()->passed());
+    auto* result = find<QLabel>(QStringLiteral("result"));
+    QVERIFY(result->text().contains(QStringLiteral("proved")));
+    // Programs and sheet, and both again tomorrow.
+    const QString programs = folder_.filePath(QStringLiteral("programs"));
+    window_->write_programs_into(programs);
+    QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(programs + QStringLiteral("/manifest.json")), 20000);
+    QTRY_VERIFY_WITH_TIMEOUT(remembered(bench_->project(), "programs") != nullptr, 5000);
+    QVERIFY(window_->write_sheet_to(folder_.filePath(QStringLiteral("sheet.pdf"))));
+    QTRY_VERIFY(!bench_->history().modified());
+    const auto tomorrow = load_project(bench_->path());
+    QVERIFY(tomorrow.has_value());
+    bool current = false;
+    QVERIFY(remembered(*tomorrow, "programs", &current) != nullptr && current);
+    QVERIFY(remembered(*tomorrow, "sheet", &current) != nullptr && current);
+    QVERIFY(remembered(*tomorrow, "proof", &current) != nullptr && current);
+  }
+
+  void a_rehearsal_can_be_stopped() {
+    bench_->prove_all();
+    QVERIFY(bench_->proving());
+    QTest::keyClick(window_.get(), Qt::Key_Period, Qt::ControlModifier);
+    QVERIFY(!bench_->proving());
+    QTest::qWait(300);
+    QVERIFY(bench_->proof() == nullptr);
+  }
+
+  void every_picture_shows_in_both_themes_and_units() {
+    for (const bool dark : {false, true}) {
+      window_->apply_theme(dark);
+      for (const View view : {View::plan, View::side, View::solid, View::bed, View::rehearsal}) {
+        window_->show_view(view);
+        QTest::qWait(20);
+        const QImage picture = window_->grab().toImage();
+        QVERIFY(picture.width() >= 1280);
+        QSet<QRgb> seen;
+        for (int y = 90; y < 440; y += 7)
+          for (int x = 260; x < 1260; x += 7) seen.insert(picture.pixel(x, y));
+        QVERIFY2(seen.size() > 3, "an empty picture");
+      }
+      QTest::keyClick(window_.get(), Qt::Key_U, Qt::ControlModifier);
+      QCOMPARE(bench_->units(), dark ? UnitSystem::millimetre : UnitSystem::inch);
+    }
+    choose("strings");
+    QTest::keyClick(window_.get(), Qt::Key_U, Qt::ControlModifier);
+    QCOMPARE(find<QLineEdit>(QStringLiteral("strings.scale"))->text(), QStringLiteral("25 in"));
+    window_->apply_theme(false);
+  }
+
+  void the_end_and_a_tab_are_dragged_in_the_picture_as_one_step_each() {
+    window_->show_view(View::plan);
+    QTest::qWait(30);
+    auto* plan = window_->findChild<PlanView*>();
+    const auto at = [&](Vec2 p) { return mapped(p, plan->to_screen()).toPoint(); };
+    const double x = bench_->design()->board.last_fret_x + 9;
+    QTest::mousePress(plan, Qt::LeftButton, {}, at({x, 0}));
+    for (int k = 1; k <= 5; ++k) QTest::mouseMove(plan, at({x + k, 0}));
+    QTest::mouseRelease(plan, Qt::LeftButton, {}, at({x + 5, 0}));
+    QVERIFY(std::abs(bench_->project().instrument.board.overhang - 14) < 1.0);
+    QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+    QCOMPARE(bench_->project().instrument.board.overhang, 9.0);
+    settled();
+    const double s = bench_->cuts()->tab_places[0];
+    const Vec2 tab = place_along(bench_->design()->board.outline, s).at;
+    QTest::mousePress(plan, Qt::LeftButton, {}, at(tab));
+    QTest::mouseMove(plan, at(tab + Vec2{25, 0}));
+    QTest::mouseRelease(plan, Qt::LeftButton, {}, at(tab + Vec2{25, 0}));
+    QCOMPARE(bench_->project().work.tab_places.size(), std::size_t(4));
+    QVERIFY(std::abs(bench_->project().work.tab_places[0] - s) > 15);
+  }
+
+  void a_worked_out_number_is_pinned_by_typing_into_it() {
+    choose("cut.crown");
+    settled();
+    QTest::qWait(10);
+    type(QStringLiteral("crown.stepover_used"), QStringLiteral("2"));
+    QCOMPARE(bench_->project().work.crown_stepover, 2.0);
+    QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+    QCOMPARE(bench_->project().work.crown_stepover, 0.0);
+  }
+
+  void the_crown_table_offers_a_choice() {
+    CrownDialog dialog(*bench_, window_.get());
+    dialog.show();
+    auto* table = dialog.findChild<QTableWidget*>();
+    QTRY_VERIFY_WITH_TIMEOUT(table->rowCount() > 8, 20000);
+    for (int row = 0; row < table->rowCount(); ++row)
+      if (table->item(row, 0)->text() == QStringLiteral("ball-6.35") && table->item(row, 1)->text() == QStringLiteral("along")) table->selectRow(row);
+    QTest::mouseClick(dialog.findChild<QPushButton*>(QStringLiteral("main")), Qt::LeftButton);
+    QCOMPARE(bench_->project().work.crown_cutter, std::string("ball-6.35"));
+  }
+
+  void unsaved_work_is_kept_beside_the_file() {
+    choose("frets");
+    type(QStringLiteral("frets.count"), QStringLiteral("23"));
+    const auto autosave = autosave_path(bench_->path());
+    QTRY_VERIFY_WITH_TIMEOUT(std::filesystem::exists(autosave), 5000);
+    const auto kept = recoverable(bench_->path());
+    QVERIFY(kept.has_value());
+    QCOMPARE(kept->instrument.frets.count, 23);
+    QTest::keyClick(window_.get(), Qt::Key_S, Qt::ControlModifier);
+    QVERIFY(!std::filesystem::exists(autosave));
+    QVERIFY(!bench_->history().modified());
+  }
+
+  void every_control_has_a_name_for_those_who_do_not_see_it() {
+    for (const char* line : {"strings", "frets", "shape", "crown", "slots", "marks", "blank", "setup", "test_slot", "machine", "rack", "cut.outline"}) {
+      choose(line);
+      for (QWidget* w : window_->findChildren<QWidget*>()) {
+        if (!w->isVisible() || w->focusPolicy() == Qt::NoFocus) continue;
+        if (qobject_cast<QLineEdit*>(w) == nullptr && qobject_cast<QComboBox*>(w) == nullptr && qobject_cast<QCheckBox*>(w) == nullptr && qobject_cast<QSlider*>(w) == nullptr && qobject_cast<QListWidget*>(w) == nullptr) continue;
+        QVERIFY2(!w->accessibleName().isEmpty(), qPrintable(w->objectName()));
+      }
+    }
+  }
+
+  void an_edit_shows_within_the_blink_of_an_eye() {
+    // Reported, not asserted to the millisecond: the benchmark measures it. Here only that it is no freeze.
+    choose("strings");
+    QElapsedTimer timer;
+    timer.start();
+    type(QStringLiteral("strings.nut_spread"), QStringLiteral("36"));
+    window_->repaint();
+    qInfo("edit to picture: %lld ms", static_cast<long long>(timer.elapsed()));
+    QVERIFY(timer.elapsed() < 2000);
+  }
+};
+
+int main(int argc, char** argv) {
+  QApplication application(argc, argv);
+  QApplication::setApplicationName(QStringLiteral("upland-wren-test"));
+  QApplication::setOrganizationName(QStringLiteral("upland-wren-test"));
+  QApplication::setStyle(QStringLiteral("Fusion"));
+  load_fonts();
+  Story story;
+  return QTest::qExec(&story, argc, argv);
+}
+
+#include "story_test.moc"
