@@ -4,6 +4,8 @@
 #include <cmath>
 #include <numbers>
 
+#include "core/skin/lanes.hpp"
+
 namespace wren {
 
 GridDropper::GridDropper(const Cutter& cutter, const TileGrid& grid)
@@ -12,49 +14,45 @@ GridDropper::GridDropper(const Cutter& cutter, const TileGrid& grid)
   if (cutter.kind == CutterKind::drill) slope_ = static_cast<float>(1 / std::tan(cutter.point_angle_deg / 2 * std::numbers::pi / 180));
 }
 
-// One block against the cutter: the highest of height − profile over its cells, from the offsets of its first cell to the
-// axis. Two clones, chosen when the program starts: any x86-64, and one with wide vectors.
-__attribute__((target_clones("default", "arch=x86-64-v3")))
-static float round_block(const float* cell, float dx0, float dy0, float step, float flat, float rounding, float best) {
-  float lane[8];
-  for (int i = 0; i < 8; ++i) lane[i] = best;
+// One block against the cutter: the highest of height − profile over its cells, from the offsets of its first cell to the axis.
+WREN_LANES static float round_block(const float* cells, float dx0, float dy0, float step, float flat, float rounding, float best) {
+  const Lanes none{};
+  Lanes most = none + best;
+  const Lanes dx = dx0 + lane_ramp * step;
   const float reach = (flat + rounding) * (flat + rounding);
-  for (int j = 0; j < 8; ++j) {
+  for (int j = 0; j < TileGrid::side; ++j) {
     const float dy = dy0 + static_cast<float>(j) * step;
-    const float dy2 = dy * dy;
-    for (int i = 0; i < 8; ++i) {
-      const float dx = dx0 + static_cast<float>(i) * step;
-      const float d2 = dx * dx + dy2;
-      const float beyond = std::sqrt(d2) - flat;
-      const float b = beyond > 0 ? beyond : 0;
-      const float inside = rounding * rounding - b * b;
-      const float z = cell[j * 8 + i] - rounding + std::sqrt(inside > 0 ? inside : 0);
-      const float value = d2 <= reach ? z : -1e30F;
-      lane[i] = value > lane[i] ? value : lane[i];
-    }
+    const Lanes d2 = dx * dx + dy * dy;
+    Lanes d;
+    root(d2, d);
+    const Lanes beyond = d > flat ? d - flat : none;
+    const Lanes inside = rounding * rounding - beyond * beyond;
+    Lanes up;
+    root(inside > 0 ? inside : none, up);
+    Lanes z;
+    load(cells + j * TileGrid::side, z);
+    z = z - rounding + up;
+    most = ((d2 <= reach) & (z > most)) ? z : most;
   }
-  for (const float v : lane) best = v > best ? v : best;
-  return best;
+  return highest(most);
 }
 
-__attribute__((target_clones("default", "arch=x86-64-v3")))
-static float ball_block(const float* cell, float dx0, float dy0, float step, float rounding, float best) {
-  float lane[8];
-  for (int i = 0; i < 8; ++i) lane[i] = best;
-  const float r2 = rounding * rounding;
-  for (int j = 0; j < 8; ++j) {
+WREN_LANES static float ball_block(const float* cells, float dx0, float dy0, float step, float rounding, float best) {
+  const Lanes none{};
+  Lanes most = none + best;
+  const Lanes dx = dx0 + lane_ramp * step;
+  const Lanes dx2 = rounding * rounding - dx * dx;
+  for (int j = 0; j < TileGrid::side; ++j) {
     const float dy = dy0 + static_cast<float>(j) * step;
-    const float rest = r2 - dy * dy;
-    for (int i = 0; i < 8; ++i) {
-      const float dx = dx0 + static_cast<float>(i) * step;
-      const float inside = rest - dx * dx;
-      const float z = cell[j * 8 + i] + std::sqrt(inside > 0 ? inside : 0) - rounding;
-      const float value = inside >= 0 ? z : -1e30F;
-      lane[i] = value > lane[i] ? value : lane[i];
-    }
+    const Lanes inside = dx2 - dy * dy;
+    Lanes up;
+    root(inside > 0 ? inside : none, up);
+    Lanes z;
+    load(cells + j * TileGrid::side, z);
+    z = z - rounding + up;
+    most = ((inside >= 0) & (z > most)) ? z : most;
   }
-  for (const float v : lane) best = v > best ? v : best;
-  return best;
+  return highest(most);
 }
 
 float GridDropper::block_best(std::size_t b, float dx0, float dy0, float best) const {
@@ -82,6 +80,8 @@ float GridDropper::drop_from(Vec2 p, float best, int& bx_hint, int& by_hint) con
   const auto step = static_cast<float>(cell);
   const auto look = [&](int bx, int by) {
     const std::size_t b = grid_.block_index(bx, by);
+    float cap = grid_.high(b);
+    if (cap <= best) return;
     const float dx0 = static_cast<float>((bx * side - u) * cell);
     const float dy0 = static_cast<float>((by * side - v) * cell);
     // Least possible profile over the block: from its nearest point to the axis.
@@ -89,8 +89,6 @@ float GridDropper::drop_from(Vec2 p, float best, int& bx_hint, int& by_hint) con
     const float ny = std::max({dy0, -(dy0 + 7 * step), 0.0F});
     const float rho2 = nx * nx + ny * ny;
     if (rho2 > radius_ * radius_) return;
-    float cap = grid_.high(b);
-    if (cap <= best) return;
     if (slope_ > 0) {
       cap -= slope_ * std::sqrt(rho2);
     } else if (rounding_ > 0) {
@@ -131,19 +129,21 @@ float GridDropper::refine(Vec2 p, float best) const {
   int i = std::clamp(static_cast<int>((p.x - grid_.origin().x) / cell), 0, grid_.width() - 1);
   int j = std::clamp(static_cast<int>((p.y - grid_.origin().y) / cell), 0, grid_.height() - 1);
   double here = height(i, j);
-  for (int climb = 0; climb < 64; ++climb) {  // from the axis uphill to the contact: one summit on smooth ground
-    int bi = i;
-    int bj = j;
-    for (const auto& [di, dj] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}})
-      if (const double h = height(i + di, j + dj); h > here) {
-        here = h;
-        bi = i + di;
-        bj = j + dj;
-      }
-    if (bi == i && bj == j) break;
-    i = bi;
-    j = bj;
-  }
+  // From the axis uphill to the contact, in long steps and then in short ones: one summit on smooth ground.
+  for (const int stride : {6, 2, 1})
+    for (int climb = 0; climb < 64; ++climb) {
+      int bi = i;
+      int bj = j;
+      for (const auto& [di, dj] : {std::pair{stride, 0}, {-stride, 0}, {0, stride}, {0, -stride}})
+        if (const double h = height(i + di, j + dj); h > here) {
+          here = h;
+          bi = i + di;
+          bj = j + dj;
+        }
+      if (bi == i && bj == j) break;
+      i = bi;
+      j = bj;
+    }
   if (here < static_cast<double>(best) - 1e-5) return best;  // another summit won: keep the plain maximum
   double gain = 0;
   for (const auto& [di, dj] : {std::pair{1, 0}, {0, 1}}) {

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/skin/lanes.hpp"
+
 namespace wren {
 namespace {
 
@@ -27,76 +29,69 @@ struct BlockCut {
 // The two kernels lower one block of 8 × 8 cells. For a cell at (u along, w across) the cutter's axis is near enough while
 // τ ∈ [u − q, u + q], q = √(r² − w²); the lowest swept height is at the lower end of that for a flat bottom, and for a ball
 // where d/dτ (slope·τ − √(q² − (τ − u)²)) = 0.
-// In use by target_clones: one version for any x86-64, one with wide vectors, chosen when the program starts.
-__attribute__((target_clones("default", "arch=x86-64-v3")))
-BlockCut lower_flat(float* cells, const Sweep& s) {
-  float sum[8] = {};
-  float deep[8] = {};
-  const float r2 = s.radius * s.radius;
+WREN_LANES BlockCut lower_flat(float* cells, const Sweep& s) {
+  Lanes sum{};
+  Lanes deep{};
+  const Lanes none{};
+  const Lanes dx = s.dx0 + lane_ramp * s.cell;
   for (int j = 0; j < side; ++j) {
     const float dy = s.dy0 + static_cast<float>(j) * s.cell;
-    float* row = cells + j * side;
-    for (int i = 0; i < side; ++i) {
-      const float dx = s.dx0 + static_cast<float>(i) * s.cell;
-      const float u = dx * s.ux + dy * s.uy;
-      const float w = dy * s.ux - dx * s.uy;
-      const float q2 = r2 - w * w;
-      const float q = std::sqrt(q2 > 0 ? q2 : 0);
-      const float low = u - q > 0 ? u - q : 0;
-      const float high = u + q < s.run ? u + q : s.run;
-      const float at = s.slope > 0 ? low : high;
-      const float z = s.z0 + s.slope * at;
-      const bool under = q2 >= 0 && low <= high;
-      const float old = row[i];
-      const bool cut = under && z < old;
-      row[i] = cut ? z : old;
-      const float taken = cut ? old - z : 0;
-      sum[i] += taken;
-      deep[i] = taken > deep[i] ? taken : deep[i];
-    }
+    const Lanes u = dx * s.ux + dy * s.uy;
+    const Lanes w = dy * s.ux - dx * s.uy;
+    const Lanes q2 = s.radius * s.radius - w * w;
+    Lanes q;
+    root(q2 > 0 ? q2 : none, q);
+    Lanes low = u - q;
+    low = low > 0 ? low : none;
+    Lanes high = u + q;
+    high = high < s.run ? high : none + s.run;
+    const Lanes z = s.z0 + s.slope * (s.slope > 0 ? low : high);
+    Lanes old;
+    load(cells + j * side, old);
+    const LaneMask cut = (q2 >= 0) & (low <= high) & (z < old);
+    store(cells + j * side, cut ? z : old);
+    const Lanes taken = cut ? old - z : none;
+    sum += taken;
+    deep = taken > deep ? taken : deep;
   }
   BlockCut out;
-  for (int i = 0; i < side; ++i) {
-    out.sum += sum[i];
-    out.deepest = std::max(out.deepest, deep[i]);
-  }
+  for (int i = 0; i < side; ++i) out.sum += sum[i];
+  out.deepest = highest(deep);
   return out;
 }
 
-__attribute__((target_clones("default", "arch=x86-64-v3")))
-BlockCut lower_ball(float* cells, const Sweep& s) {
-  float sum[8] = {};
-  float deep[8] = {};
-  const float r2 = s.radius * s.radius;
-  const float lean = -s.slope / std::sqrt(1 + s.slope * s.slope);
+WREN_LANES BlockCut lower_ball(float* cells, const Sweep& s) {
+  Lanes sum{};
+  Lanes deep{};
+  const Lanes none{};
+  const Lanes dx = s.dx0 + lane_ramp * s.cell;
+  const float lean = -s.slope / __builtin_sqrtf(1 + s.slope * s.slope);
   for (int j = 0; j < side; ++j) {
     const float dy = s.dy0 + static_cast<float>(j) * s.cell;
-    float* row = cells + j * side;
-    for (int i = 0; i < side; ++i) {
-      const float dx = s.dx0 + static_cast<float>(i) * s.cell;
-      const float u = dx * s.ux + dy * s.uy;
-      const float w = dy * s.ux - dx * s.uy;
-      const float q2 = r2 - w * w;
-      const float q = std::sqrt(q2 > 0 ? q2 : 0);
-      float at = u + lean * q;
-      at = at > 0 ? at : 0;
-      at = at < s.run ? at : s.run;
-      const float rest = q2 - (at - u) * (at - u);
-      const float tip = s.z0 + s.slope * at;
-      const float z = tip + s.radius - std::sqrt(rest > 0 ? rest : 0);
-      const float old = row[i];
-      const bool cut = rest >= 0 && z < old;
-      row[i] = cut ? z : old;
-      sum[i] += cut ? old - z : 0;
-      const float height = cut ? old - tip : 0;
-      deep[i] = height > deep[i] ? height : deep[i];
-    }
+    const Lanes u = dx * s.ux + dy * s.uy;
+    const Lanes w = dy * s.ux - dx * s.uy;
+    const Lanes q2 = s.radius * s.radius - w * w;
+    Lanes q;
+    root(q2 > 0 ? q2 : none, q);
+    Lanes at = u + lean * q;
+    at = at > 0 ? at : none;
+    at = at < s.run ? at : none + s.run;
+    const Lanes rest = q2 - (at - u) * (at - u);
+    Lanes down;
+    root(rest > 0 ? rest : none, down);
+    const Lanes tip = s.z0 + s.slope * at;
+    const Lanes z = tip + s.radius - down;
+    Lanes old;
+    load(cells + j * side, old);
+    const LaneMask cut = (rest >= 0) & (z < old);
+    store(cells + j * side, cut ? z : old);
+    sum += cut ? old - z : none;
+    const Lanes height = cut ? old - tip : none;
+    deep = height > deep ? height : deep;
   }
   BlockCut out;
-  for (int i = 0; i < side; ++i) {
-    out.sum += sum[i];
-    out.deepest = std::max(out.deepest, deep[i]);
-  }
+  for (int i = 0; i < side; ++i) out.sum += sum[i];
+  out.deepest = highest(deep);
   return out;
 }
 
