@@ -55,6 +55,29 @@ WREN_LANES static float ball_block(const float* cells, float dx0, float dy0, flo
   return highest(most);
 }
 
+// Of eight blocks side by side, those whose highest value could still raise the tip: their least profile is that of their point
+// nearest to the axis. Returns a bit for each.
+WREN_LANES static unsigned worth_a_look(const float* highs, float dx0, float block, float step, float ny2, float flat, float rounding, float best) {
+  const Lanes none{};
+  Lanes high;
+  load(highs, high);
+  const Lanes from = dx0 + lane_ramp * block;
+  const Lanes to = -(from + 7 * step);
+  Lanes nx = from > to ? from : to;
+  nx = nx > 0 ? nx : none;
+  const Lanes rho2 = nx * nx + ny2;
+  Lanes rho;
+  root(rho2, rho);
+  const Lanes beyond = rho > flat ? rho - flat : none;
+  const Lanes inside = rounding * rounding - beyond * beyond;
+  Lanes up;
+  root(inside > 0 ? inside : none, up);
+  const LaneMask look = (high - rounding + up > best) & (rho2 <= (flat + rounding) * (flat + rounding));
+  unsigned bits = 0;
+  for (int i = 0; i < 8; ++i) bits |= static_cast<unsigned>(look[i] & 1) << i;
+  return bits;
+}
+
 float GridDropper::block_best(std::size_t b, float dx0, float dy0, float best) const {
   const float* cell = grid_.block(b);
   const auto step = static_cast<float>(grid_.cell());
@@ -108,9 +131,17 @@ float GridDropper::drop_from(Vec2 p, float best, int& bx_hint, int& by_hint) con
   else look(std::clamp(static_cast<int>(u) / side, bx0, std::max(bx0, bx1)), std::clamp(static_cast<int>(v) / side, by0, std::max(by0, by1)));
   const int skip_x = bx_hint;
   const int skip_y = by_hint;
-  for (int by = by0; by <= by1; ++by)
-    for (int bx = bx0; bx <= bx1; ++bx)
-      if (bx != skip_x || by != skip_y) look(bx, by);
+  for (int by = by0; by <= by1; ++by) {
+    const float dy0 = static_cast<float>((by * side - v) * cell);
+    const float ny = std::max({dy0, -(dy0 + 7 * step), 0.0F});
+    for (int bx = bx0; bx <= bx1; bx += 8) {
+      const float dx0 = static_cast<float>((bx * side - u) * cell);
+      unsigned bits = slope_ > 0 ? 0xFFU : worth_a_look(grid_.row_highs(by) + bx, dx0, side * step, step, ny * ny, flat_, rounding_, best);
+      if (bx + 7 > bx1) bits &= (1U << (bx1 - bx + 1)) - 1;
+      for (int k = 0; bits != 0; ++k, bits >>= 1U)
+        if ((bits & 1U) != 0 && (bx + k != skip_x || by != skip_y)) look(bx + k, by);
+    }
+  }
   return best;
 }
 

@@ -26,7 +26,7 @@ class TileGrid {
       : origin_(origin), cell_(cell), width_(width), height_(height), blocks_x_((width + side - 1) / side),
         blocks_y_((height + side - 1) / side),
         cells_(static_cast<std::size_t>(blocks_x_) * static_cast<std::size_t>(blocks_y_) * per_block, outside),
-        high_(static_cast<std::size_t>(blocks_x_) * static_cast<std::size_t>(blocks_y_), value) {
+        high_(static_cast<std::size_t>(blocks_x_) * static_cast<std::size_t>(blocks_y_) + side, value) {
     for (int j = 0; j < height; ++j)
       for (int i = 0; i < width; ++i) at(i, j) = value;
   }
@@ -47,6 +47,8 @@ class TileGrid {
   [[nodiscard]] float high(std::size_t b) const { return high_[b]; }
   [[nodiscard]] float& at(int i, int j) { return cells_[index(i, j)]; }
   [[nodiscard]] float at(int i, int j) const { return cells_[index(i, j)]; }
+  /// The highs of a row of blocks; eight may be read from any of them on.
+  [[nodiscard]] const float* row_highs(int by) const { return high_.data() + block_index(0, by); }
   [[nodiscard]] bool holds(int i, int j) const { return i >= 0 && j >= 0 && i < width_ && j < height_; }
 
   void refresh(std::size_t b) {
@@ -55,7 +57,7 @@ class TileGrid {
     high_[b] = top;
   }
   void refresh_all() {
-    for (std::size_t b = 0; b < high_.size(); ++b) refresh(b);
+    for (std::size_t b = 0; b + side < high_.size(); ++b) refresh(b);
   }
   [[nodiscard]] std::size_t bytes() const { return (cells_.size() + high_.size()) * sizeof(float); }
 
