@@ -280,7 +280,7 @@ void BedView::draw(QPainter& g) {
   g.setFont(text_font(8.5));
   for (const auto& box : s.clamp_boxes()) {
     g.setPen(p.rowan);
-    g.drawText(QRectF(QPointF(mapped({box.low.x, 0}, t).x() - 6, mapped({0, std::min(box.low.y, c.y)}, t).y() + 10), QSizeF(150, 16)), tr("%1, %2 high").arg(QString::fromStdString(box.name), length(box.high.z - box.low.z)));
+    g.drawText(QRectF(QPointF(std::min(mapped({box.low.x, 0}, t).x() - 6, width() - 320.0), mapped({0, std::min(box.low.y, c.y)}, t).y() + 10), QSizeF(150, 16)), tr("%1, %2 high").arg(QString::fromStdString(box.name), length(box.high.z - box.low.z)));
   }
   // The whole bed, small, at the right: where the blank lies on it.
   const QRectF room(width() - 204, 52, 180, height() - 150);

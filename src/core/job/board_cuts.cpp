@@ -181,7 +181,7 @@ class Planner {
       }
       if (nearest < 0)
         out_.remarks.push_back({"clamp.in_path", Weight::stop, fmt::format("In the cut '{}' the cutter '{}' runs {} into the clamp '{}'.", cut.title, c->id, mm(-nearest), box.name), -nearest, 0, "mm", "the clamp's place and the cutter's width", "board.clamps", {},
-                                Repair{"Hold the blank with double-sided tape and take the clamps off", {{"board.clamps", "none"}}}});
+                                Repair{"Hold it with tape, no clamps", {{"board.clamps", "none"}}}});
     }
   }
 

@@ -41,7 +41,7 @@ class Reader {
     program_.start = options.start;
     at_ = options.start;
     program_.tools.push_back({});
-    program_.moves.reserve(std::min<std::size_t>(text.size() / 24 + 16, 4'000'000));
+    program_.moves.reserve(std::min<std::size_t>(text.size() / 12 + 16, 8'000'000));  // lines are seldom shorter
   }
 
   Expected<ReadProgram> run(const std::string& name) {

@@ -89,7 +89,7 @@ std::vector<Remark> setup_remarks(const Setup& setup, double part_thickness, dou
     const bool over = box.high.x > setup.board_low.x && box.low.x < setup.board_high.x && box.high.y > setup.board_low.y && box.low.y < setup.board_high.y;
     if (over)
       out.push_back({"clamp.on_board", Weight::stop, fmt::format("The clamp '{}' sits on the board itself.", box.name), 0, 0, "mm", "the clamp's place", "board.clamps", {},
-                     Repair{"Hold the blank with double-sided tape and take the clamps off", {{"board.clamps", "none"}}}});
+                     Repair{"Hold it with tape, no clamps", {{"board.clamps", "none"}}}});
   }
   return out;
 }
