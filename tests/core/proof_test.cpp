@@ -30,8 +30,13 @@ ProofResult proved(const Job& j, double cell = 0.2) {
 bool found(const ProofResult& r, const std::string& kind) {
   return std::any_of(r.findings.begin(), r.findings.end(), [&](const Finding& f) { return f.kind == kind; });
 }
-/// Runs a hand-written program against the Reedling's blank with one cutter.
-ProofResult run(const std::string& moves, const char* cutter = "flat-6.35", const Project& p = *project_from("reedling")) {
+Project clamped() {
+  Project p = *project_from("reedling");
+  p.blank.clamps = {{"left end", {-30, 18}, {6, 57}, 18}, {"right end", {504, 18}, {540, 57}, 18}};
+  return p;
+}
+/// Runs a hand-written program against the Reedling's blank, clamped at both ends, with one cutter.
+ProofResult run(const std::string& moves, const char* cutter = "flat-6.35", const Project& p = clamped()) {
   Job j = job(p);
   auto request = proof_request(j.project, j.design, {{"hand.ngc", "G21 G17 G90 G94 G54\nM3 S12000\n" + moves + "\nM30\n", cutter}}, 0.2);
   request.design.reset();
@@ -97,8 +102,8 @@ TEST_CASE("a line swept in pieces leaves the same wood as in one") {
     for (int i = 0; i < 200; ++i) CHECK_THAT(static_cast<double>(once.at(i, j)), WithinAbs(static_cast<double>(pieces.at(i, j)), 2e-5));
 }
 
-TEST_CASE("the demo board is proved, in both orders") {
-  Project p = *project_from("reedling");
+TEST_CASE("the demo board is proved, clamped at both ends, in both orders") {
+  Project p = clamped();
   for (const CutOrder order : {CutOrder::flat_first, CutOrder::crown_first}) {
     p.work.order = order;
     const ProofResult r = proved(job(p));
@@ -178,7 +183,7 @@ TEST_CASE("a rapid through wood, a still spindle, too deep, out of travel, into 
   CHECK(found(run("G0 Z5\nG0 X-10 Y37\nG0 Z2\n"), "into_clamp"));
   CHECK(found(run("G0 Z5\nG0 X100 Y37\nG1 Z-1 F100\n", "no such cutter"), "unknown_cutter"));
   CHECK_FALSE(found(run("G0 Z30\nG0 X-10 Y37\n"), "into_clamp"));
-  Project deep = *project_from("reedling");
+  Project deep = clamped();
   deep.blank.thickness = 40;
   CHECK(found(run("G0 X100 Y37 Z45\nG1 Z-22 F100\n", "flat-3.175", deep), "holder_in_wood"));
   CHECK(run("G0 X100 Y37 Z5\nG1 Z-1 F100\nG0 Z5\n").passed());

@@ -124,11 +124,33 @@ void instrument_fields(std::vector<Field>& f) {
 
 void work_fields(std::vector<Field>& f) {
   f.push_back(choice_field("board.order", "Order of cuts", AT(work.order), {"flat_first", "crown_first"}, "slots while the blank is flat, or crown, marks, fill, crown again, slots"));
-  f.push_back(length_field("board.blank.length", "Blank length", AT(blank.length), 20, 5000, "measured along the board"));
+  Field blank_length = length_field("board.blank.length", "Blank length", AT(blank.length), 20, 5000, "measured along the board");
+  blank_length.put = [](Project& p, const FieldValue& v) {
+    // Clamps at the far end go with it.
+    const double longer = std::get<double>(v) - p.blank.length;
+    const Vec2 shift = p.blank.lie == Lie::along_x ? Vec2{longer, 0} : Vec2{0, longer};
+    for (Clamp& c : p.blank.clamps)
+      if ((p.blank.lie == Lie::along_x ? c.low.x : c.low.y) > p.blank.length / 2) {
+        c.low = c.low + shift;
+        c.high = c.high + shift;
+      }
+    p.blank.length = std::get<double>(v);
+  };
+  f.push_back(blank_length);
   f.push_back(length_field("board.blank.width", "Blank width", AT(blank.width), 5, 5000, "measured"));
   f.push_back(length_field("board.blank.thickness", "Blank thickness", AT(blank.thickness), 0.5, 300, "measured"));
   f.push_back(text_field("board.blank.wood", "Wood", AT(blank.wood), "density and cutting class"));
-  f.push_back(choice_field("board.blank.lie", "Board lies along", AT(blank.lie), {"x", "y"}, "the machine's axis"));
+  Field lie = choice_field("board.blank.lie", "Board lies along", AT(blank.lie), {"x", "y"}, "the machine's axis; clamps turn with the blank");
+  lie.put = [](Project& p, const FieldValue& v) {
+    const Lie way = std::get<std::string>(v) == "y" ? Lie::along_y : Lie::along_x;
+    if (way == p.blank.lie) return;
+    p.blank.lie = way;
+    for (Clamp& c : p.blank.clamps) {
+      std::swap(c.low.x, c.low.y);
+      std::swap(c.high.x, c.high.y);
+    }
+  };
+  f.push_back(lie);
   f.push_back(choice_field("board.blank.zero", "Work zero", AT(blank.zero), {"corner", "centre"}, "lower-left corner or middle of the blank's top"));
   Field clamps{"board.clamps", "Clamps", FieldKind::text, "", 0, 0, {}, false, false, false, "name x0 y0 x1 y1 height, from the blank's lower-left corner; more after a semicolon; none",
                [](const Project& p) -> FieldValue {

@@ -10,7 +10,6 @@ Project reedling() {
   p.name = "Reedling";
   p.notes = "Six strings, cherry body with an ash top, sycamore neck, pear fretboard.";
   p.instrument.strings.gauges = {1.168, 0.914, 0.66, 0.432, 0.33, 0.254};
-  p.blank.clamps = {{"left end", {-30, 18}, {6, 57}, 18}, {"right end", {504, 18}, {540, 57}, 18}};
   return p;
 }
 
