@@ -177,6 +177,17 @@ TEST_CASE("outline: climb goes clockwise, tabs are lifted over, the skim is the 
   }
 }
 
+TEST_CASE("no crown cutter is let straight down into wood: it comes down along its row") {
+  for (const char* name : {"reedling", "sedge", "bass"}) {
+    const Project p = *project_from(name);
+    const auto d = *design_board(p);
+    const BoardCuts all = plan_cuts(p, d);
+    for (const Cut& cut : all.cuts)
+      if (cut.id == "crown")
+        for (const Strand& s : cut.strands) CHECK(s.start.z >= p.blank.thickness - 1e-9);
+  }
+}
+
 TEST_CASE("what a project plans does not change from one run to the next") {
   const Project p = *project_from("sedge");
   const auto d = *design_board(p);

@@ -76,6 +76,15 @@ TEST_CASE("every program states its modal groups once before it moves") {
   }
 }
 
+TEST_CASE("before anything else a program lifts the cutter, straight up and by itself") {
+  for (const ProgramFile& f : demo_files()) {
+    const auto first = f.text.find("\nG0");
+    REQUIRE(first != std::string::npos);
+    const std::string line = f.text.substr(first + 1, f.text.find('\n', first + 1) - first - 1);
+    CHECK(line == "G0Z10.000");
+  }
+}
+
 TEST_CASE("a text from a user is safe inside a comment") {
   CHECK(comment_safe("a (b) [c]\n\x01z") == "a <b> <c>??z");
   CHECK(comment_safe(std::string(500, 'x')).size() == 180);

@@ -81,6 +81,7 @@ class RowJoiner {
       strand.plunge_feed = plan_.feeds.plunge;
       out_.push_back(strand);
       fresh_ = false;
+      ramp_in(points);
     } else {
       turn(points.front());
     }
@@ -90,6 +91,22 @@ class RowJoiner {
   void lift() { fresh_ = true; }
 
  private:
+  /// Down along the row and back: wide cutters do not cut with their middle, so none is let straight down into wood.
+  void ramp_in(const std::vector<Vec3>& points) {
+    Strand& strand = out_.back();
+    const double above = plan_.wood_top - points.front().z;
+    if (above <= 0) return;
+    strand.start.z = plan_.wood_top;
+    std::size_t far = 1;
+    while (far + 1 < points.size() && distance(flat(points[far]), flat(points.front())) < 12) ++far;
+    const double way = distance(flat(points[far]), flat(points.front()));
+    for (std::size_t i = 1; i <= far; ++i) {
+      const double left = above * (1 - distance(flat(points[i]), flat(points.front())) / way);
+      strand.steps.push_back({{points[i].x, points[i].y, points[i].z + left}, {}, plan_.feeds.feed, StepKind::line});
+    }
+    for (std::size_t i = far; i-- > 0;) strand.steps.push_back({points[i], {}, plan_.feeds.feed, StepKind::line});
+  }
+
   void turn(Vec3 to) {
     Strand& strand = out_.back();
     const Vec3 from = strand.end();

@@ -97,6 +97,14 @@ class MoveWriter {
  public:
   MoveWriter(Out& out, const ProgramStyle& style) : out_(out), inch_(style.units == UnitSystem::inch) {}
 
+  /// Straight up first, by itself: where the cutter stands before a program begins, nobody knows.
+  void lift(double z) {
+    word_g(0);
+    last_.z = grid({0, 0, z}).z;
+    word('Z', last_.z);
+    out_.line_end();
+    fresh_g_ = false;
+  }
   void line(int mode, Vec3 to, float feed) {
     const Point p = grid(to);
     if (mode == 0 && p.x == last_.x && p.y == last_.y && p.z == last_.z) return;
@@ -167,6 +175,7 @@ class MoveWriter {
 
 void write_range(Out& out, const Toolpath& path, const ProgramStyle& style, MoveWriter& writer) {
   Vec3 from = path.start;
+  writer.lift(path.start.z);
   std::size_t next_stop = 0;
   for (std::size_t i = 0; i < path.moves.size(); ++i) {
     const Move& m = path.moves[i];

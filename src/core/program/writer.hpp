@@ -1,7 +1,7 @@
 // RS-274 program text from a toolpath. Frame: work. mm in, mm or inch out.
 //
 // The text: a header of comments (part, blank, cutter, zero, date), one line that states every modal group, the moves with modal
-// words left out where unchanged, M5 and M30, and a last line "(end: N lines, crc32 XXXXXXXX)". N counts every line with the last
+// words left out where unchanged, M5 and M30, and a last line "(end: N lines, crc32 HHHHHHHH)". N counts every line with the last
 // one; the CRC-32 (zlib's polynomial) covers all bytes before the last line. Coordinates are whole micrometres up to the text.
 #pragma once
 
