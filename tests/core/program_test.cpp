@@ -40,6 +40,7 @@ TEST_CASE("what was written is read back to the micrometre, in mm and inch, with
       CHECK(back.sealed);
       std::size_t k = 0;
       for (const ReadMove& m : back.moves) {
+        if (&m == &back.moves.front()) continue;  // the lift, from wherever the cutter stood
         // Moves of no length are left out of the text, so each read move is found at or after the place of the last.
         while (k < path.moves.size() && distance(path.moves[k].to, m.to) > 0.0011) ++k;
         REQUIRE(k < path.moves.size());

@@ -116,7 +116,7 @@ class FromOutside(unittest.TestCase):
             seal = re.search(rb"\(end: (\d+) lines, crc32 ([0-9a-f]{8})\)\n$", data)
             self.assertEqual(int(seal.group(1)), data.count(b"\n"))
             self.assertEqual(int(seal.group(2), 16), zlib.crc32(data[: seal.start()]))
-            path = moves(texts[p["file"]])
+            path = moves(texts[p["file"]])[1:]  # without the lift, which has no x and y of its own
             for axis, k in (("X", 1), ("Y", 2), ("Z", 3)):
                 values = [q[k] for q in path if q[3] < 50]
                 low, high = p["extents_mm"]["low"]["XYZ".index(axis)], p["extents_mm"]["high"]["XYZ".index(axis)]
