@@ -60,8 +60,8 @@ class Loop {
   [[nodiscard]] std::pair<const Edge*, double> find(double s) const {
     s = std::fmod(s, total_);
     if (s < 0) s += total_;
-    for (const Edge& e : edges_)
-      if (s <= e.from + e.length) return {&e, s - e.from};
+    const auto it = std::lower_bound(edges_.begin(), edges_.end(), s, [](const Edge& e, double at) { return e.from + e.length < at; });
+    if (it != edges_.end()) return {&*it, s - it->from};
     return {&edges_.back(), edges_.back().length};
   }
   /// Precondition: [s0, s1] lies within one edge.
@@ -221,6 +221,10 @@ class OutlineCutter {
   /// A quarter circle onto the path from outside, at the wood's top: it ends along the path.
   void lead_in(Strand& strand, double z) const {
     const Vec2 on = loop_.point(start_);
+    if (!plan_.lead_in) {
+      strand.start = {on.x, on.y, z};
+      return;
+    }
     const Vec2 along = unit(loop_.point(start_ + 0.5) - loop_.point(start_ - 0.5));
     const double r = std::max(1.0, plan_.cutter.radius());
     const Vec2 outward = left_of(along) * (plan_.climb ? 1.0 : -1.0);  // clockwise round the part: outside is on the left
@@ -312,16 +316,59 @@ std::vector<double> place_tabs(const Contour& contour, int count, const std::vec
   return out;
 }
 
+namespace {
+
+/// The cutter's way round a part: exact where the part is convex, else by the clipping library; finely divided where heights follow an
+/// underside that is not level.
+Expected<Contour> way_round(const Contour& part, double distance_out, bool divide) {
+  Contour way;
+  if (auto exact = offset_outside(part, distance_out)) {
+    way = std::move(*exact);
+  } else {
+    const auto grown = offset({flatten(part, 0.002)}, distance_out);
+    if (grown.empty()) return tl::unexpected(exact.error());
+    // Rings inside the outermost one are pockets the cutter does not reach from outside.
+    const Polygon* widest = &grown.front();
+    for (const Polygon& g : grown)
+      if (std::abs(signed_area(g)) > std::abs(signed_area(*widest))) widest = &g;
+    for (const Vec2 p : *widest) way.push_back({p, 0});
+    if (signed_area(*widest) < 0) way = reversed(way);
+  }
+  if (!divide) return way;
+  constexpr double longest = 1.5;   // mm between heights
+  Contour fine;
+  const Polygon corners = flatten(way, 0.001);
+  for (std::size_t i = 0; i < corners.size(); ++i) {
+    const Vec2 b = corners[(i + 1) % corners.size()];
+    const int n = std::max(1, static_cast<int>(std::ceil(distance(corners[i], b) / longest)));
+    for (int k = 0; k < n; ++k) fine.push_back({lerp(corners[i], b, static_cast<double>(k) / n), 0});
+  }
+  return fine;
+}
+
+void stand_on(std::vector<Strand>& strands, const Height& underside) {
+  for (Strand& s : strands) {
+    const double here = underside(flat(s.start));
+    s.start.z += here;
+    s.free_z += here;
+    for (Step& step : s.steps) step.to.z += underside(flat(step.to));
+  }
+}
+
+}  // namespace
+
 Expected<std::vector<Strand>> cut_outline(const Contour& contour, const OutlinePlan& plan) {
   const double r = plan.cutter.radius();
-  auto fine = offset_outside(contour, r);
+  const bool divide = static_cast<bool>(plan.underside);
+  auto fine = way_round(contour, r, divide);
   if (!fine) return tl::unexpected(fine.error());
-  auto rough = offset_outside(contour, r + plan.skim);
+  auto rough = way_round(contour, r + plan.skim, divide);
   if (!rough) return tl::unexpected(rough.error());
   const auto way = [&](const Contour& c) { return plan.climb ? reversed(c) : c; };
   const OutlineCutter depths(way(*rough), contour, plan);
   std::vector<Strand> out{depths.depths()};
   if (plan.skim > 0) out.push_back(OutlineCutter(way(*fine), contour, plan).skim_round(depths));
+  if (divide) stand_on(out, plan.underside);
   return out;
 }
 

@@ -4,7 +4,7 @@
 
 #include "core/cutting/feeds.hpp"
 #include "core/cutting/strand.hpp"
-#include "core/plan/contour.hpp"
+#include "core/skin/two_skin.hpp"
 
 namespace wren {
 
@@ -18,6 +18,8 @@ struct OutlinePlan {
   std::vector<double> tabs;        // middles, as distances along the part's own outline
   double tab_length = 6;           // of wood left at full height
   double tab_height = 2;           // above the part's underside
+  bool lead_in = true;             // a quarter circle from outside; false: down on the path, where a trough is there already
+  Height underside;                // all heights stand over this (side z); empty: z = 0
 };
 
 /// Tab places (distance along the contour): `count` spread evenly over the straight edges longer than 60 mm, each moved to the
@@ -27,7 +29,8 @@ struct OutlinePlan {
 /// Distance along the contour of its point nearest to p.
 [[nodiscard]] double nearest_along(const Contour& contour, Vec2 p);
 
-/// Precondition: a convex counter-clockwise contour; otherwise the offset's Problem is passed on.
+/// A convex contour gets an exact path; any other the polygon clipping library's (0.002 mm). Counter-clockwise. Refused where the
+/// cutter does not get round the part in one piece.
 [[nodiscard]] Expected<std::vector<Strand>> cut_outline(const Contour& contour, const OutlinePlan& plan);
 
 }  // namespace wren

@@ -1,5 +1,7 @@
 #include "core/document/project.hpp"
 
+#include <algorithm>
+
 #include <fmt/format.h>
 
 namespace wren {
@@ -9,6 +11,7 @@ Project reedling() {
   Project p;
   p.name = "Reedling";
   p.notes = "Six strings, cherry body with an ash top, sycamore neck, pear fretboard.";
+  p.neck.head.tuners_bass = 4;
   p.instrument.strings.gauges = {1.168, 0.914, 0.66, 0.432, 0.33, 0.254};
   return p;
 }
@@ -33,6 +36,21 @@ Project sedge() {
   p.blank.length = 600;
   p.blank.width = 90;
   p.blank.clamps = {};
+  Neck& neck = p.neck;
+  neck.head.tuners_bass = 3;
+  neck.head.shape = HeadShape::slanted;
+  neck.head.first_post = 40;
+  neck.head.tip_margin = 24;
+  neck.tuner = *std::find_if(known_tuners().begin(), known_tuners().end(), [](const TunerNumbers& t) { return t.name == "bass-14"; });
+  neck.back.shape_a = BackShape::d;
+  neck.back.thickness_a = 21.5;
+  neck.back.thickness_b = 23.5;
+  neck.rod.length = 450;
+  neck.heel.hole_across = 44;
+  neck.tuning = "E1 A1 D2 G2 C3";
+  p.neck_work.blank.length = 760;
+  p.neck_work.blank.width = 140;
+  p.neck_work.blank.lie = Lie::along_y;
   return p;
 }
 
@@ -50,10 +68,27 @@ Project bass() {
   in.crown.radius_last = 305;
   p.blank.length = 640;
   p.blank.width = 82;
+  p.neck.tuner = *std::find_if(known_tuners().begin(), known_tuners().end(), [](const TunerNumbers& t) { return t.name == "bass-17"; });
+  p.neck.head.tuners_bass = 4;
+  p.neck.head.first_post = 45;
+  p.neck.head.tip_margin = 30;
+  p.neck.back.thickness_a = 22;
+  p.neck.back.thickness_b = 24;
+  p.neck.rod.length = 520;
+  p.neck_work.blank.length = 870;
+  p.neck_work.blank.width = 130;
+  p.neck_work.blank.lie = Lie::along_y;
   return p;
 }
 
 }  // namespace
+
+const Measured* measured_in_use(const std::vector<Measured>& all, const std::string& key) {
+  const Measured* last = nullptr;
+  for (const Measured& m : all)
+    if (m.key == key && m.in_use) last = &m;
+  return last;
+}
 
 std::vector<std::string> starting_points() { return {"reedling", "sedge", "bass", "plain"}; }
 

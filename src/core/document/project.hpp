@@ -8,8 +8,9 @@
 #include "core/cutting/crown.hpp"
 #include "core/cutting/slot.hpp"
 #include "core/instrument/instrument.hpp"
+#include "core/instrument/neck.hpp"
 #include "core/program/writer.hpp"
-#include "core/workshop/setup.hpp"
+#include "core/workshop/alignment.hpp"
 
 namespace wren {
 
@@ -40,6 +41,57 @@ struct BoardWork {
   friend bool operator==(const BoardWork&, const BoardWork&) = default;
 };
 
+enum class Holding { frame, cradle };   // once the front is no longer flat
+
+/// How the neck is cut from both sides: the maker's choices.
+struct NeckWork {
+  Blank blank{680, 116, 25, "sycamore", Lie::along_x, ZeroPlace::corner, {}};
+  double plank = 22;                        // scarfed head: thickness of the plank
+  AlignmentNumbers alignment;
+  Holding holding = Holding::frame;
+  std::string channel_cutter = "flat-6.35";
+  std::string fine_cutter = "flat-3.175";   // bars, nut slot
+  std::string face_cutter = "ball-6.35";    // step and face of the head
+  std::string pilot_drill = "drill-1.6";
+  std::string heel_drill = "drill-3.2";
+  std::string hole_cutter = "flat-6.35";    // tuner holes, bored by a helix
+  std::string pin_cutter = "flat-6.35-long";  // pin holes, through the whole blank
+  std::string rough_cutter = "flat-6.35";
+  std::string finish_cutter = "ball-6.35";
+  std::string edge_cutter = "flat-6.35";    // steep sides by levels
+  std::string outline_cutter = "flat-6.35";
+  double scallop = 0.01;
+  double rough_leave = 0.5;
+  double skim = 0.25;
+  double sand_back = 0;                     // left standing for sanding, by surface
+  double sand_face = 0;
+  double sand_sides = 0;
+  double web = 1.2;                         // thin floor of the trough round the neck, until the outline is cut
+  double frame = 7;                         // least width of the waste frame
+  int side_tabs = 2;                        // on either side
+  bool end_tabs = true;
+  double tab_length = 9;
+  double tab_height = 2.6;
+  double through = 0.2;
+  double cradle_clearance = 0.3;
+  double cradle_thickness = 18;
+  friend bool operator==(const NeckWork&, const NeckWork&) = default;
+};
+
+/// One measured value with its history: it stands beside the designed number and, where it is in use, takes its place downstream.
+struct Measured {
+  std::string key;                          // of the designed number in the ledger
+  double value = 0;
+  std::string date;
+  std::string instrument;                   // calipers, micrometer, rule, …
+  std::string note;
+  bool in_use = true;
+  friend bool operator==(const Measured&, const Measured&) = default;
+};
+constexpr std::size_t most_measured = 1000;
+/// The latest measure of a key that is in use; nullptr where the designed number holds.
+[[nodiscard]] const Measured* measured_in_use(const std::vector<Measured>& all, const std::string& key);
+
 struct ProgramChoices {
   UnitSystem units = UnitSystem::millimetre;
   bool arcs = true;
@@ -65,6 +117,9 @@ struct Project {
   Rack rack = default_rack();
   Blank blank;
   BoardWork work;
+  Neck neck;
+  NeckWork neck_work;
+  std::vector<Measured> measured;
   ProgramChoices programs;
   std::vector<WrittenRecord> written;
   std::string unknown;                      // JSON text of keys this version does not know: kept and written back

@@ -58,7 +58,7 @@ std::vector<ProgramFile> board_programs(const Project& p, const BoardDesign& d, 
 }
 
 std::string board_manifest(const Project& p, const BoardDesign& d, const std::vector<ProgramFile>& files, const std::string& date) {
-  return write_manifest({p.name, date, "fretboard", "top side up, centre ticks on the crossed lines, zero: " + zero_text(p)}, files, d.setup, d.rack);
+  return write_manifest({{{p.name, date, "fretboard", "top side up, centre ticks on the crossed lines, zero: " + zero_text(p)}, files, d.setup}}, d.rack);
 }
 
 Expected<void> write_folder(const std::filesystem::path& folder, const std::vector<ProgramFile>& files, const std::string& manifest, Progress* progress) {

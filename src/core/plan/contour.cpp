@@ -158,24 +158,60 @@ Place place_along(const Contour& contour, double s) {
   return {};
 }
 
-std::vector<Polygon> offset(const std::vector<Polygon>& polygons, double distance) {
-  ClipperLib::ClipperOffset offsetter;
-  offsetter.ArcTolerance = 0.002 * clip_scale;
-  for (const Polygon& polygon : polygons) {
-    ClipperLib::Path path;
-    path.reserve(polygon.size());
-    for (const Vec2 p : polygon) path.emplace_back(std::llround(p.x * clip_scale), std::llround(p.y * clip_scale));
-    offsetter.AddPath(path, ClipperLib::jtRound, ClipperLib::etClosedPolygon);
-  }
-  ClipperLib::Paths grown;
-  offsetter.Execute(grown, distance * clip_scale);
+namespace {
+
+ClipperLib::Path to_clip(const Polygon& polygon) {
+  ClipperLib::Path path;
+  path.reserve(polygon.size());
+  for (const Vec2 p : polygon) path.emplace_back(std::llround(p.x * clip_scale), std::llround(p.y * clip_scale));
+  return path;
+}
+
+std::vector<Polygon> from_clip(const ClipperLib::Paths& paths) {
   std::vector<Polygon> out;
-  for (const auto& path : grown) {
+  for (const auto& path : paths) {
     Polygon polygon;
     polygon.reserve(path.size());
     for (const auto& p : path) polygon.push_back({static_cast<double>(p.X) / clip_scale, static_cast<double>(p.Y) / clip_scale});
     out.push_back(std::move(polygon));
   }
+  return out;
+}
+
+}  // namespace
+
+std::vector<Polygon> offset(const std::vector<Polygon>& polygons, double distance) {
+  ClipperLib::ClipperOffset offsetter;
+  offsetter.ArcTolerance = 0.002 * clip_scale;
+  for (const Polygon& polygon : polygons) offsetter.AddPath(to_clip(polygon), ClipperLib::jtRound, ClipperLib::etClosedPolygon);
+  ClipperLib::Paths grown;
+  offsetter.Execute(grown, distance * clip_scale);
+  return from_clip(grown);
+}
+
+std::vector<Polygon> united(const std::vector<Polygon>& polygons) {
+  ClipperLib::Clipper clipper;
+  for (const Polygon& polygon : polygons) {
+    ClipperLib::Path path = to_clip(polygon);
+    if (!ClipperLib::Orientation(path)) ClipperLib::ReversePath(path);
+    clipper.AddPath(path, ClipperLib::ptSubject, true);
+  }
+  ClipperLib::Paths all;
+  clipper.Execute(ClipperLib::ctUnion, all, ClipperLib::pftNonZero, ClipperLib::pftNonZero);
+  return from_clip(all);
+}
+
+std::vector<double> crossings(const Polygon& polygon, Vec2 p, Vec2 u) {
+  const Vec2 n = left_of(u);
+  std::vector<double> out;
+  for (std::size_t i = 0; i < polygon.size(); ++i) {
+    const Vec2 a = polygon[i];
+    const Vec2 b = polygon[(i + 1) % polygon.size()];
+    const double da = dot(a - p, n);
+    const double db = dot(b - p, n);
+    if ((da > 0) != (db > 0)) out.push_back(dot(lerp(a, b, da / (da - db)) - p, u));
+  }
+  std::sort(out.begin(), out.end());
   return out;
 }
 

@@ -72,6 +72,12 @@ struct Place {
 /// 0.002 mm. Holes and splits follow from the winding of the result.
 [[nodiscard]] std::vector<Polygon> offset(const std::vector<Polygon>& polygons, double distance);
 
+/// Union of polygons (non-zero winding) by the polygon clipping library, resolution 0.0001 mm; outer rings counter-clockwise.
+[[nodiscard]] std::vector<Polygon> united(const std::vector<Polygon>& polygons);
+
+/// All crossings of an endless line (through p, along unit u) with a polygon, in order: inside between the 1st and 2nd, 3rd and 4th, …
+[[nodiscard]] std::vector<double> crossings(const Polygon& polygon, Vec2 p, Vec2 u);
+
 /// True when no two edges of the polygon cross or touch except neighbours at their common corner. O(n²); at most 5000 corners.
 [[nodiscard]] bool is_simple(const Polygon& polygon);
 

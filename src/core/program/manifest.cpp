@@ -36,38 +36,39 @@ std::string sha256_hex(std::string_view bytes) {
   return out;
 }
 
-std::string write_manifest(const ManifestFacts& facts, const std::vector<ProgramFile>& files, const Setup& setup, const Rack& rack) {
+std::string write_manifest(const std::vector<ManifestPart>& parts, const Rack& rack) {
   Json doc;
   doc["schema"] = "upland-wren-manifest";
   doc["schema_version"] = 1;
-  doc["project"] = facts.project;
-  doc["date"] = facts.date;
+  doc["project"] = parts.empty() ? "" : parts.front().facts.project;
+  doc["date"] = parts.empty() ? "" : parts.front().facts.date;
   Json programs = Json::array();
-  for (const ProgramFile& f : files) {
-    Json j;
-    j["file"] = f.file;
-    j["sha256"] = sha256_hex(f.text);
-    j["part"] = facts.part;
-    j["cut"] = f.cuts;
-    const Cutter* first = f.cutters.empty() ? nullptr : find_cutter(rack, f.cutters.front());
-    if (first != nullptr) j["cutter"] = cutter_json(*first);
-    if (f.cutters.size() > 1) {
-      j["cutters"] = Json::array();
-      for (const auto& id : f.cutters)
-        if (const Cutter* c = find_cutter(rack, id)) j["cutters"].push_back(cutter_json(*c));
+  for (const auto& [facts, files, setup] : parts)
+    for (const ProgramFile& f : files) {
+      Json j;
+      j["file"] = f.file;
+      j["sha256"] = sha256_hex(f.text);
+      j["part"] = facts.part;
+      j["cut"] = f.cuts;
+      const Cutter* first = f.cutters.empty() ? nullptr : find_cutter(rack, f.cutters.front());
+      if (first != nullptr) j["cutter"] = cutter_json(*first);
+      if (f.cutters.size() > 1) {
+        j["cutters"] = Json::array();
+        for (const auto& id : f.cutters)
+          if (const Cutter* c = find_cutter(rack, id)) j["cutters"].push_back(cutter_json(*c));
+      }
+      j["time_s"] = std::round(f.seconds * 10) / 10;
+      j["extents_mm"] = {{"low", point(f.extents.low)}, {"high", point(f.extents.high)}};
+      j["setup"] = facts.setup;
+      Json matrix = Json::array();
+      for (const double v : setup.matrix()) matrix.push_back(micro(v));
+      Json rows = Json::array();
+      for (std::size_t r = 0; r < 4; ++r) rows.push_back({matrix[4 * r], matrix[4 * r + 1], matrix[4 * r + 2], matrix[4 * r + 3]});
+      j["instrument_to_work"] = rows;
+      j["blank_mm"] = {{"length", setup.blank.length}, {"width", setup.blank.width}, {"thickness", setup.blank.thickness},
+                       {"length_along", setup.blank.lie == Lie::along_x ? "x" : "y"}, {"corner", point(setup.blank_corner)}};
+      programs.push_back(j);
     }
-    j["time_s"] = std::round(f.seconds * 10) / 10;
-    j["extents_mm"] = {{"low", point(f.extents.low)}, {"high", point(f.extents.high)}};
-    j["setup"] = facts.setup;
-    Json matrix = Json::array();
-    for (const double v : setup.to_work.matrix()) matrix.push_back(micro(v));
-    Json rows = Json::array();
-    for (std::size_t r = 0; r < 4; ++r) rows.push_back({matrix[4 * r], matrix[4 * r + 1], matrix[4 * r + 2], matrix[4 * r + 3]});
-    j["instrument_to_work"] = rows;
-    j["blank_mm"] = {{"length", setup.blank.length}, {"width", setup.blank.width}, {"thickness", setup.blank.thickness},
-                     {"length_along", setup.blank.lie == Lie::along_x ? "x" : "y"}, {"corner", point(setup.blank_corner)}};
-    programs.push_back(j);
-  }
   doc["programs"] = programs;
   return doc.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }

@@ -28,6 +28,14 @@ struct ManifestFacts {
   std::string setup;                   // e.g. "top side, centre ticks, zero at the blank's lower-left top corner"
 };
 
-[[nodiscard]] std::string write_manifest(const ManifestFacts& facts, const std::vector<ProgramFile>& files, const Setup& setup, const Rack& rack);
+/// The programs of one placement on the machine.
+struct ManifestPart {
+  ManifestFacts facts;
+  std::vector<ProgramFile> files;
+  Setup setup;
+};
+
+/// Project and date are those of the first part.
+[[nodiscard]] std::string write_manifest(const std::vector<ManifestPart>& parts, const Rack& rack);
 
 }  // namespace wren

@@ -25,7 +25,11 @@ class Watch {
     const Setup& setup = request_.setup;
     const double low = std::min(p.a.z, p.b.z);
     result_.deepest = std::min(result_.deepest, low);
-    const double allowed = setup.bed_z() - request_.tolerances.below;
+    double allowed = setup.bed_z() - request_.tolerances.below;
+    // Where a pin stands the waste board has a hole: straight down into it a cutter may go.
+    if (p.cutter >= 0)
+      for (const BedHole& hole : setup.bed_holes)
+        if (std::max(distance(flat(p.a), hole.at), distance(flat(p.b), hole.at)) + score_.cutters[static_cast<std::size_t>(p.cutter)].radius() < hole.radius + 0.02) allowed = std::min(allowed, setup.bed_z() - hole.depth - 0.001);
     if (low < allowed - 0.0011)
       tell("below_allowance", Weight::stop, p, p.b, setup.bed_z() - low, request_.tolerances.below,
            fmt::format("The cutter goes {:.3f} mm under the blank; {:.3f} mm are allowed.", setup.bed_z() - low, request_.tolerances.below));

@@ -118,8 +118,14 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
 
 TileGrid fresh_stock(const Setup& setup, double cell) {
   const Vec2 size = setup.blank_size;
-  return {{setup.blank_corner.x, setup.blank_corner.y}, cell, std::max(1, static_cast<int>(std::lround(size.x / cell))),
-          std::max(1, static_cast<int>(std::lround(size.y / cell))), 0.0F};
+  TileGrid stock({setup.blank_corner.x, setup.blank_corner.y}, cell, std::max(1, static_cast<int>(std::lround(size.x / cell))),
+                 std::max(1, static_cast<int>(std::lround(size.y / cell))), 0.0F);
+  if (setup.wood_top) {
+    for (int j = 0; j < stock.height(); ++j)
+      for (int i = 0; i < stock.width(); ++i) stock.at(i, j) = static_cast<float>(setup.untouched(stock.centre(i, j)));
+    stock.refresh_all();
+  }
+  return stock;
 }
 
 Rehearsal::Rehearsal(Score score, const Setup& setup, double cell) : score_(std::move(score)), stock_(fresh_stock(setup, cell)) {

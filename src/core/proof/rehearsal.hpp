@@ -56,7 +56,7 @@ struct Score {
 /// Reads the programs; the first that cannot be read is the Problem.
 [[nodiscard]] Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack& rack, const Setup& setup);
 
-/// A block of wood before any cut: the blank's plan, grown to whole cells, top at work z = 0.
+/// The wood before any cut: the blank's plan, grown to whole cells, top at work z = 0 or as the set-up tells.
 [[nodiscard]] TileGrid fresh_stock(const Setup& setup, double cell);
 
 /// The wood at any moment of the clock. Going forward continues; going back starts from the nearest earlier keyframe.

@@ -28,6 +28,7 @@ struct Remark {
   std::string place;     // ledger key the remark is about
   std::optional<std::pair<double, double>> at;  // instrument frame x, y in mm: where to look in the picture
   std::optional<Repair> repair;
+  std::vector<Repair> others{};  // further ways out, each with what it costs in its label
 };
 
 [[nodiscard]] const char* weight_name(Weight weight);  // "stop", "think again", ...

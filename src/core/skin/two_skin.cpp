@@ -26,18 +26,19 @@ MassProperties mass_properties(const TwoSkin& piece, double strip) {
       const double middle = cuts[i] + (2 * k + 1) * half;
       for (std::size_t a = 0; a < 3; ++a) {
         const double x = middle + half * node[a];
-        const auto span = crossing(polygon, {x, 0}, {0, 1});
-        if (!span) continue;
-        const int across = std::max(1, static_cast<int>(std::ceil((span->high - span->low) / strip)));
-        const double hy = (span->high - span->low) / across / 2;
-        for (int j = 0; j < across; ++j)
-          for (std::size_t b = 0; b < 3; ++b) {
-            const double y = span->low + (2 * j + 1) * hy + hy * node[b];
-            const double dv = weight[a] * weight[b] * half * hy * (piece.top({x, y}) - piece.bottom({x, y}));
-            volume += dv;
-            mx += dv * x;
-            my += dv * y;
-          }
+        const std::vector<double> edges = crossings(polygon, {x, 0}, {0, 1});
+        for (std::size_t e = 0; e + 1 < edges.size(); e += 2) {
+          const int across = std::max(1, static_cast<int>(std::ceil((edges[e + 1] - edges[e]) / strip)));
+          const double hy = (edges[e + 1] - edges[e]) / across / 2;
+          for (int j = 0; j < across; ++j)
+            for (std::size_t b = 0; b < 3; ++b) {
+              const double y = edges[e] + (2 * j + 1) * hy + hy * node[b];
+              const double dv = weight[a] * weight[b] * half * hy * (piece.top({x, y}) - piece.bottom({x, y}));
+              volume += dv;
+              mx += dv * x;
+              my += dv * y;
+            }
+        }
       }
     }
   }

@@ -36,6 +36,7 @@ struct Wood {
   double density = 700;           // kg/m³
   WoodClass kind = WoodClass::medium;
   double cutting_force = 25;      // N per mm² of chip
+  double modulus = 11;            // GPa along the grain; same source, others common practice
   friend bool operator==(const Wood&, const Wood&) = default;
 };
 

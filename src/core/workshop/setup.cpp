@@ -14,9 +14,39 @@ std::string up(double v) { return format_mm(std::ceil(v * 10 - 1e-6) / 10, 1); }
 
 }  // namespace
 
-std::array<double, 16> Transform::matrix() const {
-  if (quarter) return {0, -1, 0, shift.x, 1, 0, 0, shift.y, 0, 0, 1, shift.z, 0, 0, 0, 1};
-  return {1, 0, 0, shift.x, 0, 1, 0, shift.y, 0, 0, 1, shift.z, 0, 0, 0, 1};
+Polygon turned(Turn turn, const Polygon& polygon) {
+  if (turn == Turn::none) return polygon;
+  Polygon out(polygon.rbegin(), polygon.rend());
+  for (Vec2& p : out) p = turned(turn, p);
+  return out;
+}
+
+Contour turned(Turn turn, const Contour& contour) {
+  if (turn == Turn::none) return contour;
+  // Mirroring turns the sense, reading backwards turns it again; a bulge belongs to the edge that starts at its vertex.
+  Contour out;
+  const std::size_t n = contour.size();
+  for (std::size_t i = n; i-- > 0;) out.push_back({turned(turn, contour[i].at), contour[(i + n - 1) % n].bulge});
+  return out;
+}
+
+std::array<double, 16> Setup::matrix() const {
+  const double mx = turn == Turn::about_width ? -1 : 1;
+  const double my = turn == Turn::about_length ? -1 : 1;
+  const double mz = turn == Turn::none ? 1 : -1;
+  const Vec3& s = to_work.shift;
+  if (to_work.quarter) return {0, -my, 0, s.x, mx, 0, 0, s.y, 0, 0, mz, s.z, 0, 0, 0, 1};
+  return {mx, 0, 0, s.x, 0, my, 0, s.y, 0, 0, mz, s.z, 0, 0, 0, 1};
+}
+
+void place_blank(Setup& setup, Vec2 middle, Vec2 at, double top_z) {
+  setup.to_work.quarter = setup.blank.lie == Lie::along_y;
+  setup.to_work.shift = {};
+  setup.blank_size = setup.to_work.quarter ? Vec2{setup.blank.width, setup.blank.length} : Vec2{setup.blank.length, setup.blank.width};
+  const Vec2 move = at - setup.to_work.apply(middle);
+  setup.to_work.shift = {move.x, move.y, -top_z};
+  const Vec2 corner = at - setup.blank_size * 0.5;
+  setup.blank_corner = {corner.x, corner.y, 0};
 }
 
 std::vector<Setup::Box> Setup::clamp_boxes() const {
@@ -30,16 +60,12 @@ Setup make_setup(const Machine& machine, const Blank& blank, const Polygon& outl
   Setup setup;
   setup.machine = machine;
   setup.blank = blank;
-  setup.to_work.quarter = blank.lie == Lie::along_y;
-  setup.blank_size = setup.to_work.quarter ? Vec2{blank.width, blank.length} : Vec2{blank.length, blank.width};
-  setup.blank_corner = blank.zero == ZeroPlace::corner ? Vec3{} : Vec3{-setup.blank_size.x / 2, -setup.blank_size.y / 2, 0};
+  const Vec2 size = blank.lie == Lie::along_y ? Vec2{blank.width, blank.length} : Vec2{blank.length, blank.width};
+  place_blank(setup, bounds(outline).middle(), blank.zero == ZeroPlace::corner ? size * 0.5 : Vec2{}, blank.thickness);
   Box2 box;
   for (const Vec2 p : outline) box.add(setup.to_work.apply(p));
-  const Vec2 middle = Vec2{setup.blank_corner.x, setup.blank_corner.y} + setup.blank_size * 0.5;
-  const Vec2 move = middle - box.middle();
-  setup.to_work.shift = {move.x, move.y, -blank.thickness};
-  setup.board_low = {box.low.x + move.x, box.low.y + move.y, -blank.thickness};
-  setup.board_high = {box.high.x + move.x, box.high.y + move.y, 0};
+  setup.board_low = {box.low.x, box.low.y, -blank.thickness};
+  setup.board_high = {box.high.x, box.high.y, 0};
 
   // The ticks on the blank's four edges lie on the crossed lines through the middle of the work area.
   const Vec2 centre{machine.travel.x / 2, machine.travel.y / 2};

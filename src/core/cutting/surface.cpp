@@ -1,0 +1,511 @@
+#include "core/cutting/surface.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+#include <thread>
+
+
+namespace wren {
+namespace {
+
+constexpr double merge_error = 0.001;   // mm that dropping points along a row may cost
+
+/// Lowers the stock under a straight move: a plain sweep of the cutter's shape over the cells near it. The strategies keep their own
+/// (the proof's removal is another piece of code on purpose).
+class Eraser {
+ public:
+  Eraser(const Cutter& cutter, TileGrid& stock) : cutter_(cutter), stock_(stock), r_(cutter.radius()) {
+    const double cell = stock.cell();
+    const int n = static_cast<int>(std::ceil(r_ / cell));
+    for (int j = -n; j <= n; ++j)
+      for (int i = -n; i <= n; ++i)
+        if (const double rho = std::hypot(i, j) * cell; rho <= r_) disk_.push_back({i, j, static_cast<float>(cutter.profile(rho))});
+  }
+  void stamp(Vec3 tip) {
+    const int ci = static_cast<int>(std::floor((tip.x - stock_.origin().x) / stock_.cell()));
+    const int cj = static_cast<int>(std::floor((tip.y - stock_.origin().y) / stock_.cell()));
+    for (const auto& d : disk_)
+      if (stock_.holds(ci + d.i, cj + d.j)) {
+        float& z = stock_.at(ci + d.i, cj + d.j);
+        z = std::min(z, static_cast<float>(tip.z) + d.up);
+      }
+  }
+
+ private:
+  struct Part {
+    int i, j;
+    float up;
+  };
+  const Cutter& cutter_;
+  TileGrid& stock_;
+  double r_;
+  std::vector<Part> disk_;
+};
+
+float highest_near(const TileGrid& grid, Vec2 p, double reach) {
+  const int i0 = static_cast<int>(std::floor((p.x - reach - grid.origin().x) / grid.cell()));
+  const int i1 = static_cast<int>(std::floor((p.x + reach - grid.origin().x) / grid.cell()));
+  const int j0 = static_cast<int>(std::floor((p.y - reach - grid.origin().y) / grid.cell()));
+  const int j1 = static_cast<int>(std::floor((p.y + reach - grid.origin().y) / grid.cell()));
+  float best = TileGrid::outside;
+  for (int j = std::max(0, j0); j <= std::min(grid.height() - 1, j1); ++j)
+    for (int i = std::max(0, i0); i <= std::min(grid.width() - 1, i1); ++i) best = std::max(best, grid.at(i, j));
+  return best;
+}
+
+Vec2 gradient(const Height& surface, Vec2 p) {
+  constexpr double h = 0.01;
+  return {(surface({p.x + h, p.y}) - surface({p.x - h, p.y})) / (2 * h), (surface({p.x, p.y + h}) - surface({p.x, p.y - h})) / (2 * h)};
+}
+
+/// Length of a row's way and of the links between rows.
+struct Row {
+  std::vector<Vec3> points;
+};
+
+}  // namespace
+
+double row_distance(const Cutter& cutter, double scallop, double bend) {
+  const double r = std::max(cutter.rounding(), 0.05);
+  const double bent = bend > 0 ? 1 / bend : 0;
+  return std::min(std::sqrt(8 * scallop / (1 / r + bent)), 1.6 * r) + 2 * cutter.flat_radius() * 0.6;
+}
+
+namespace {
+
+/// A way of the cutter that is looked at again on every level: a row of the raster or a loop along a wall.
+struct Lane {
+  std::vector<Vec2> at;
+  std::vector<Vec2> side;     // unit, square to the way
+  std::vector<float> tip;     // lowest the target lets the cutter
+  double reach = 0;           // half width that is this lane's own to clear
+};
+
+class Rougher {
+ public:
+  Rougher(const TileGrid& target, TileGrid& stock, const RoughPlan& plan) : stock_(stock), plan_(plan), dropper_(plan.cutter, target), eraser_(plan.cutter, stock), r_(plan.cutter.radius()), step_(plan.stepover * plan.cutter.effective_diameter()) {
+    rows(target);
+    for (const Polygon& loop : plan.loops) add_loop(loop);
+    lowest_ = plan.top;
+    for (const auto* lanes : {&rows_, &loops_})
+      for (const Lane& lane : *lanes)
+        for (const float z : lane.tip) lowest_ = std::min(lowest_, std::max(-1e6, static_cast<double>(z)));
+  }
+
+  std::vector<Strand> run() {
+    const int levels = std::max(1, static_cast<int>(std::ceil((plan_.top - lowest_) / plan_.bite - 1e-9)));
+    for (int l = 1; l <= levels; ++l) {
+      const double level = plan_.top + (lowest_ - plan_.top) * l / levels;
+      bool forward = true;
+      for (const Lane& lane : rows_) {
+        cut(lane, level, forward);
+        forward = !forward;
+      }
+      for (const Lane& lane : loops_) cut(lane, level, true);
+    }
+    return std::move(out_);
+  }
+
+ private:
+  static constexpr double pace_ = 1.0;   // mm along a lane
+
+  void rows(const TileGrid& target) {
+    const Vec2 origin = target.origin();
+    const double size_x = target.width() * target.cell();
+    const double size_y = target.height() * target.cell();
+    const double run = plan_.along_x ? size_x : size_y;
+    const double across = plan_.along_x ? size_y : size_x;
+    const int n = std::max(1, static_cast<int>(std::ceil((across - 2 * r_) / step_)));
+    const int count = std::max(2, static_cast<int>(run / pace_));
+    for (int row = 0; row < n; ++row) {
+      const double a = r_ + (across - 2 * r_) * (row + 0.5) / n;
+      Lane lane;
+      lane.reach = r_ * 0.92;
+      for (int k = 0; k < count; ++k) {
+        const double t = (k + 0.5) * pace_;
+        lane.at.push_back(plan_.along_x ? Vec2{origin.x + t, origin.y + a} : Vec2{origin.x + a, origin.y + t});
+      }
+      lane.side.assign(lane.at.size(), plan_.along_x ? Vec2{0, 1} : Vec2{1, 0});
+      lane.tip.resize(lane.at.size());
+      dropper_.drop_row(lane.at.front(), plan_.along_x ? Vec2{pace_, 0} : Vec2{0, pace_}, count, lane.tip.data());
+      rows_.push_back(std::move(lane));
+    }
+  }
+
+  void add_loop(const Polygon& loop) {
+    Lane lane;
+    lane.reach = r_ * 0.98;
+    for (std::size_t i = 0; i < loop.size(); ++i) {
+      const Vec2 b = loop[(i + 1) % loop.size()];
+      const double l = distance(loop[i], b);
+      const int n = std::max(1, static_cast<int>(std::ceil(l / pace_)));
+      for (int k = 0; k < n; ++k) {
+        lane.at.push_back(lerp(loop[i], b, static_cast<double>(k) / n));
+        lane.side.push_back(left_of(unit(b - loop[i])));
+      }
+    }
+    if (lane.at.empty()) return;
+    lane.at.push_back(lane.at.front());
+    lane.side.push_back(lane.side.front());
+    for (const Vec2 p : lane.at) lane.tip.push_back(dropper_.drop(p));
+    loops_.push_back(std::move(lane));
+  }
+
+  [[nodiscard]] double tip(const Lane& lane, std::size_t k, double level) const { return std::max(level, static_cast<double>(lane.tip[k])); }
+  [[nodiscard]] bool allowed(const Lane& lane, std::size_t k, double level) const { return tip(lane, k, level) < plan_.top - 0.01; }
+
+  /// Wood under the lane's own width that stands over the tip.
+  [[nodiscard]] bool wood(const Lane& lane, std::size_t k, double z) const {
+    for (double o = -lane.reach; o <= lane.reach; o += stock_.cell()) {
+      const Vec2 q = lane.at[k] + lane.side[k] * o;
+      const int i = static_cast<int>(std::floor((q.x - stock_.origin().x) / stock_.cell()));
+      const int j = static_cast<int>(std::floor((q.y - stock_.origin().y) / stock_.cell()));
+      if (stock_.holds(i, j) && static_cast<double>(stock_.at(i, j)) - plan_.cutter.profile(std::abs(o)) > z + 0.08) return true;
+    }
+    return false;
+  }
+
+  /// Runs of wood along a lane, a little longer on both sides, short gaps bridged.
+  [[nodiscard]] std::vector<std::pair<std::size_t, std::size_t>> runs(const Lane& lane, double level) const {
+    std::vector<std::pair<std::size_t, std::size_t>> out;
+    const std::size_t count = lane.at.size();
+    for (std::size_t k = 0; k < count; ++k) {
+      if (!allowed(lane, k, level) || !wood(lane, k, tip(lane, k, level))) continue;
+      std::size_t end = k;
+      for (std::size_t m = k + 1; m < count && m < end + 8 && allowed(lane, m, level); ++m)
+        if (wood(lane, m, tip(lane, m, level))) end = m;
+      std::size_t a = k;
+      std::size_t b = end;
+      while (a > 0 && k - a < 2 && allowed(lane, a - 1, level)) --a;
+      while (b + 1 < count && b - end < 2 && allowed(lane, b + 1, level)) ++b;
+      if (b > a) out.emplace_back(a, b);
+      k = b;
+    }
+    return out;
+  }
+
+  void cut(const Lane& lane, double level, bool forward) {
+    auto all = runs(lane, level);
+    if (!forward) std::reverse(all.begin(), all.end());
+    for (const auto& [a, b] : all) {
+      std::vector<Vec3> points;
+      for (std::size_t k = a; k <= b; ++k) points.push_back({lane.at[k].x, lane.at[k].y, tip(lane, k, level)});
+      if (!forward) std::reverse(points.begin(), points.end());
+      if (!joined(points.front())) enter(points);
+      append_lines(out_.back(), thinned(points, 0.005), 1, plan_.feeds.feed);
+      for (std::size_t i = 0; i + 1 < points.size(); ++i) {
+        eraser_.stamp(points[i]);
+        eraser_.stamp(lerp(points[i], points[i + 1], 0.5));
+      }
+      eraser_.stamp(points.back());
+    }
+  }
+
+  /// A short step over at about the same level stays down where the cutter fits on the way.
+  bool joined(Vec3 to) {
+    if (out_.empty()) return false;
+    Strand& strand = out_.back();
+    const Vec3 from = strand.end();
+    if (distance(flat(from), flat(to)) > 2.2 * step_ + 2 || std::abs(from.z - to.z) > plan_.bite * 0.6) return false;
+    double over = std::max(from.z, to.z);
+    for (const double t : {0.25, 0.5, 0.75}) over = std::max(over, static_cast<double>(dropper_.drop(lerp(flat(from), flat(to), t))));
+    if (over > std::max(from.z, to.z) + 0.5) return false;
+    if (over > from.z + 1e-6) strand.steps.push_back({{from.x, from.y, over}, {}, plan_.feeds.feed, StepKind::line});
+    strand.steps.push_back({{to.x, to.y, over}, {}, plan_.feeds.feed, StepKind::line});
+    if (over > to.z + 1e-6) strand.steps.push_back({to, {}, plan_.feeds.feed, StepKind::line});
+    for (const double t : {0.0, 0.34, 0.67, 1.0}) eraser_.stamp({from.x + (to.x - from.x) * t, from.y + (to.y - from.y) * t, over});
+    return true;
+  }
+
+  /// Down along the lane and back where wood stands, else straight down.
+  void enter(const std::vector<Vec3>& points) {
+    const Vec3 first = points.front();
+    const double standing = static_cast<double>(highest_near(stock_, flat(first), r_));
+    Strand fresh;
+    fresh.plunge_feed = plan_.feeds.plunge;
+    fresh.free_z = standing;
+    fresh.start = first;
+    if (standing > first.z + 0.1) {
+      fresh.start.z = standing;
+      const double above = standing - first.z;
+      const std::size_t far = std::min<std::size_t>(20, points.size() - 1);
+      const int times = std::max(1, static_cast<int>(std::ceil(above / (static_cast<double>(far) * pace_ * 0.16) / 2)));
+      for (int turn = 0; turn < times; ++turn) {
+        const double top = above * (times - turn) / times;
+        const double bottom = above * (times - turn - 1) / times;
+        for (std::size_t i = 1; i <= far; ++i) fresh.steps.push_back({{points[i].x, points[i].y, points[i].z + top + (bottom - top) * static_cast<double>(i) / static_cast<double>(far)}, {}, plan_.feeds.feed, StepKind::line});
+        for (std::size_t i = far; i-- > 0;) fresh.steps.push_back({{points[i].x, points[i].y, points[i].z + bottom}, {}, plan_.feeds.feed, StepKind::line});
+      }
+    }
+    out_.push_back(std::move(fresh));
+  }
+
+  TileGrid& stock_;
+  const RoughPlan& plan_;
+  GridDropper dropper_;
+  Eraser eraser_;
+  double r_;
+  double step_;
+  double lowest_ = 0;
+  std::vector<Lane> rows_, loops_;
+  std::vector<Strand> out_;
+};
+
+}  // namespace
+
+std::vector<Strand> rough_by_levels(const TileGrid& target, TileGrid& stock, const RoughPlan& plan) { return Rougher(target, stock, plan).run(); }
+
+std::vector<Strand> finish_along(const Height& surface, const TileGrid& grid, const std::vector<Station>& stations, const FinishPlan& plan) {
+  // Arc length across each station, as a table from share of the way to y.
+  constexpr int parts = 120;
+  struct Across {
+    double x;
+    std::vector<float> y;   // parts + 1 entries: share k / parts of the arc
+  };
+  std::vector<Across> across;
+  double longest = 0;
+  for (const Station& s : stations) {
+    if (!(s.high > s.low)) continue;
+    Across a{s.x, {}};
+    std::vector<double> length(parts + 1, 0);
+    double before = surface({s.x, s.low});
+    for (int k = 1; k <= parts; ++k) {
+      const double z = surface({s.x, s.low + (s.high - s.low) * k / parts});
+      length[static_cast<std::size_t>(k)] = length[static_cast<std::size_t>(k - 1)] + std::hypot((s.high - s.low) / parts, z - before);
+      before = z;
+    }
+    longest = std::max(longest, length.back());
+    int at = 0;
+    for (int k = 0; k <= parts; ++k) {
+      const double want = length.back() * k / parts;
+      while (at + 1 < parts && length[static_cast<std::size_t>(at + 1)] < want) ++at;
+      const double l0 = length[static_cast<std::size_t>(at)];
+      const double l1 = length[static_cast<std::size_t>(at + 1)];
+      const double t = l1 > l0 ? std::clamp((want - l0) / (l1 - l0), 0.0, 1.0) : 0;
+      a.y.push_back(static_cast<float>(s.low + (s.high - s.low) * (at + t) / parts));
+    }
+    across.push_back(std::move(a));
+  }
+  if (across.size() < 2) return {};
+  const double apart = row_distance(plan.cutter, plan.scallop, plan.bend);
+  const int rows = std::max(2, static_cast<int>(std::ceil(longest / apart)) + 1);
+  const GridDropper dropper(plan.cutter, grid);
+  const double r = plan.cutter.rounding();
+  std::vector<Row> made(static_cast<std::size_t>(rows));
+  const auto make = [&](int row) {
+    const double share = static_cast<double>(row) / (rows - 1) * parts;
+    const int k = std::min(static_cast<int>(share), parts - 1);
+    const float t = static_cast<float>(share - k);
+    const auto y = [&](const Across& a) { return static_cast<double>(a.y[static_cast<std::size_t>(k)] + (a.y[static_cast<std::size_t>(k + 1)] - a.y[static_cast<std::size_t>(k)]) * t); };
+    std::vector<Vec3> points;
+    for (std::size_t i = 0; i + 1 < across.size(); ++i) {
+      const Vec2 a{across[i].x, y(across[i])};
+      const Vec2 b{across[i + 1].x, y(across[i + 1])};
+      const int n = std::max(1, static_cast<int>(std::ceil(distance(a, b) / plan.sample)));
+      const bool last = i + 2 == across.size();
+      for (int m = 0; m < n + (last ? 1 : 0); ++m) {
+        const Vec2 p = lerp(a, b, static_cast<double>(m) / n);
+        points.push_back({p.x, p.y, 0});
+      }
+    }
+    // The grid's drop is a maximum over cells and so a little low on slopes: there one step to the surface's own contact mends it.
+    std::vector<float> tips(points.size());
+    for (std::size_t i = 0; i < points.size(); ++i) tips[i] = dropper.drop(flat(points[i]));
+    for (std::size_t i = 0; i < points.size(); ++i) {
+      const Vec2 p = flat(points[i]);
+      double z = static_cast<double>(tips[i]);
+      if (r > 0) {
+        Vec2 g = gradient(surface, p);
+        if (length(g) > 0.8) {
+          Vec2 contact = p;
+          for (int m = 0; m < 6; ++m) {
+            const double slope = length(g);
+            contact = p + g * (r / std::sqrt(1 + slope * slope));
+            g = gradient(surface, contact);
+          }
+          const double away = distance(contact, p);
+          if (away < r) z = std::max(z, surface(contact) - (r - std::sqrt(r * r - away * away)));
+        }
+      }
+      if (plan.lowest) z = std::max(z, plan.lowest(p));
+      points[i].z = z;
+    }
+    made[static_cast<std::size_t>(row)].points = thinned(points, merge_error);
+  };
+  std::thread other([&] {
+    for (int row = 1; row < rows; row += 2) make(row);
+  });
+  for (int row = 0; row < rows; row += 2) make(row);
+  other.join();
+  Strand strand;
+  strand.plunge_feed = plan.feeds.plunge;
+  bool forward = true;
+  for (Row& row : made) {
+    std::vector<Vec3>& points = row.points;
+    if (!forward) std::reverse(points.begin(), points.end());
+    if (strand.steps.empty() && strand.free_z == 0 && &row == &made.front()) {
+      strand.start = points.front();
+      strand.free_z = std::max(plan.wood_top, points.front().z);
+    } else {
+      // Over to the next row on the surface itself.
+      const Vec3 from = strand.end();
+      const double half = static_cast<double>(dropper.drop(lerp(flat(from), flat(points.front()), 0.5)));
+      const Vec2 m = lerp(flat(from), flat(points.front()), 0.5);
+      strand.steps.push_back({{m.x, m.y, std::max({half, std::min(from.z, points.front().z)})}, {}, plan.feeds.feed, StepKind::line});
+      strand.steps.push_back({points.front(), {}, plan.feeds.feed, StepKind::line});
+    }
+    append_lines(strand, points, 1, plan.feeds.feed);
+    forward = !forward;
+  }
+  return {std::move(strand)};
+}
+
+double side_at(const Height& surface, double x, double edge, double inner, double z) {
+  if (surface({x, edge}) >= z) return edge;
+  double out = edge;
+  double in = inner;
+  if (surface({x, in}) < z) return inner;
+  while (std::abs(out - in) > 1e-7) {
+    const double middle = (out + in) / 2;
+    (surface({x, middle}) < z ? out : in) = middle;
+  }
+  return (out + in) / 2;
+}
+
+namespace {
+
+/// Runs of stations that have something to do, as index ranges.
+std::vector<std::pair<std::size_t, std::size_t>> runs_of(const std::vector<char>& busy) {
+  std::vector<std::pair<std::size_t, std::size_t>> out;
+  for (std::size_t i = 0; i < busy.size(); ++i) {
+    if (busy[i] == 0) continue;
+    std::size_t end = i;
+    while (end + 1 < busy.size() && busy[end + 1] != 0) ++end;
+    if (end > i + 1) out.emplace_back(i, end);
+    i = end;
+  }
+  return out;
+}
+
+void add_side_pass(std::vector<Strand>& out, std::vector<Vec3> points, const SidePlan& plan, bool& forward) {
+  if (points.size() < 3) return;
+  points = thinned(points, merge_error);
+  if (!forward) std::reverse(points.begin(), points.end());
+  forward = !forward;
+  const bool near = !out.empty() && distance(out.back().end(), points.front()) < 1.5;
+  if (near) {
+    out.back().steps.push_back({points.front(), {}, plan.feeds.feed, StepKind::line});
+  } else {
+    Strand strand;
+    strand.plunge_feed = plan.feeds.plunge;
+    strand.start = points.front();
+    strand.free_z = std::max(plan.wood_top, points.front().z);
+    out.push_back(std::move(strand));
+  }
+  append_lines(out.back(), points, 1, plan.feeds.feed);
+}
+
+}  // namespace
+
+std::vector<Strand> finish_side_ball(const Height& surface, const std::vector<SideStation>& side, const SidePlan& plan) {
+  std::vector<Strand> out;
+  const double r = plan.cutter.radius();
+  // The longest arc between the band's two heights decides the number of rows.
+  double longest = 0;
+  std::vector<std::pair<double, double>> ends(side.size());
+  for (std::size_t i = 0; i < side.size(); ++i) {
+    const SideStation& s = side[i];
+    if (!(s.high > s.low)) continue;
+    const double y0 = side_at(surface, s.x, s.edge, s.inner, s.low);
+    const double y1 = side_at(surface, s.x, s.edge, s.inner, s.high);
+    ends[i] = {s.low, s.high};
+    longest = std::max(longest, std::hypot(y1 - y0, s.high - s.low));
+  }
+  if (longest <= 0) return out;
+  const int rows = std::max(2, static_cast<int>(std::ceil(longest / row_distance(plan.cutter, plan.scallop, 20))) + 1);
+  bool forward = true;
+  for (int row = 0; row < rows; ++row) {
+    const double share = 1 - static_cast<double>(row) / (rows - 1);   // from the top down
+    std::vector<char> busy(side.size(), 0);
+    std::vector<Vec3> tip(side.size());
+    for (std::size_t i = 0; i < side.size(); ++i) {
+      const SideStation& s = side[i];
+      if (!(s.high > s.low)) continue;
+      const double z = ends[i].first + (ends[i].second - ends[i].first) * share;
+      const double y = side_at(surface, s.x, s.edge, s.inner, z);
+      const double in = s.inner > s.edge ? 1 : -1;
+      const Vec2 at{s.x, y + in * 0.011};
+      const Vec2 g = gradient(surface, at);
+      const double up = 1 / std::sqrt(1 + dot(g, g));
+      // Centre of the ball: the contact moved out along the surface's normal.
+      const Vec2 centre = Vec2{s.x, y} - g * (up * r);
+      double z_tip = surface(at) + up * r - r + (z - surface(at));
+      if (plan.lowest) z_tip = std::max(z_tip, plan.lowest(centre));
+      tip[i] = {centre.x, centre.y, z_tip};
+      busy[i] = 1;
+    }
+    for (const auto& [a, b] : runs_of(busy)) add_side_pass(out, {tip.begin() + static_cast<std::ptrdiff_t>(a), tip.begin() + static_cast<std::ptrdiff_t>(b + 1)}, plan, forward);
+  }
+  return out;
+}
+
+std::vector<Strand> finish_side_levels(const Height& surface, const std::vector<SideStation>& side, const SidePlan& plan) {
+  std::vector<Strand> out;
+  const double r = plan.cutter.radius();
+  double top = -1e300;
+  double bottom = 1e300;
+  for (const SideStation& s : side)
+    if (s.high > s.low) {
+      top = std::max(top, s.high);
+      bottom = std::min(bottom, s.low);
+    }
+  if (top <= bottom) return out;
+  bool forward = true;
+  double z = top;
+  for (int guard = 0; guard < 4000; ++guard) {
+    std::vector<char> busy(side.size(), 0);
+    std::vector<Vec2> rim(side.size());
+    double flattest = 0;   // cos of the slope where the side is least steep at this height
+    for (std::size_t i = 0; i < side.size(); ++i) {
+      const SideStation& s = side[i];
+      if (!(s.high > s.low) || z > s.high + 1e-9 || z < s.low - 1e-9) continue;
+      const double y = side_at(surface, s.x, s.edge, s.inner, z);
+      if (std::abs(y - s.edge) < 0.004) continue;   // the outline's own wall
+      rim[i] = {s.x, y};
+      busy[i] = 1;
+      const double in = s.inner > s.edge ? 1 : -1;
+      const Vec2 g = gradient(surface, {s.x, y + in * 0.011});
+      flattest = std::max(flattest, 1 / std::sqrt(1 + dot(g, g)));
+    }
+    for (const auto& [a, b] : runs_of(busy)) {
+      std::vector<Vec3> points;
+      for (std::size_t i = a; i <= b; ++i) {
+        const Vec2 way = unit(rim[std::min(i + 1, b)] - rim[i > a ? i - 1 : a]);
+        const double in = side[i].inner > side[i].edge ? 1 : -1;
+        Vec2 out_way = left_of(way);
+        if (out_way.y * in > 0) out_way = out_way * -1.0;
+        const Vec2 c = rim[i] + out_way * r;
+        points.push_back({c.x, c.y, plan.lowest ? std::max(z, plan.lowest(c)) : z});
+      }
+      add_side_pass(out, std::move(points), plan, forward);
+    }
+    if (z <= bottom + 1e-9) break;
+    z = std::max(bottom, z - std::clamp(plan.scallop / std::max(flattest, 0.02), 0.02, 0.5));
+  }
+  return out;
+}
+
+double path_length(const std::vector<Strand>& strands) {
+  double sum = 0;
+  for (const Strand& s : strands) {
+    Vec3 at = s.start;
+    for (const Step& step : s.steps) {
+      sum += distance(at, step.to);
+      at = step.to;
+    }
+  }
+  return sum;
+}
+
+}  // namespace wren
