@@ -221,13 +221,15 @@ class OutlineCutter {
   /// A quarter circle onto the path from outside, at the wood's top: it ends along the path.
   void lead_in(Strand& strand, double z) const {
     const Vec2 on = loop_.point(start_);
-    if (!plan_.lead_in) {
-      strand.start = {on.x, on.y, z};
+    const Vec2 along = unit(loop_.point(start_ + 0.5) - loop_.point(start_ - 0.5));
+    const Vec2 outward = left_of(along) * (plan_.climb ? 1.0 : -1.0);  // clockwise round the part: outside is on the left
+    if (plan_.aside) {
+      const Vec2 beside = on + outward * *plan_.aside;
+      strand.start = {beside.x, beside.y, z};
+      strand.steps.push_back({{on.x, on.y, z}, {}, plan_.feeds.feed, StepKind::line});
       return;
     }
-    const Vec2 along = unit(loop_.point(start_ + 0.5) - loop_.point(start_ - 0.5));
     const double r = std::max(1.0, plan_.cutter.radius());
-    const Vec2 outward = left_of(along) * (plan_.climb ? 1.0 : -1.0);  // clockwise round the part: outside is on the left
     const Vec2 centre = on + outward * r;
     const Vec2 begin = centre - along * r;
     strand.start = {begin.x, begin.y, z};
@@ -346,11 +348,13 @@ Expected<Contour> way_round(const Contour& part, double distance_out, bool divid
   return fine;
 }
 
-void stand_on(std::vector<Strand>& strands, const Height& underside) {
+void stand_on(std::vector<Strand>& strands, const Height& underside, double radius) {
   for (Strand& s : strands) {
-    const double here = underside(flat(s.start));
-    s.start.z += here;
-    s.free_z += here;
+    // On a slanted floor the wood under the cutter's rim is higher than under its middle.
+    double highest = underside(flat(s.start));
+    s.start.z += highest;
+    for (int k = 0; k < 8; ++k) highest = std::max(highest, underside(flat(s.start) + Vec2{std::cos(k * std::numbers::pi / 4), std::sin(k * std::numbers::pi / 4)} * radius));
+    s.free_z += highest;
     for (Step& step : s.steps) step.to.z += underside(flat(step.to));
   }
 }
@@ -368,7 +372,7 @@ Expected<std::vector<Strand>> cut_outline(const Contour& contour, const OutlineP
   const OutlineCutter depths(way(*rough), contour, plan);
   std::vector<Strand> out{depths.depths()};
   if (plan.skim > 0) out.push_back(OutlineCutter(way(*fine), contour, plan).skim_round(depths));
-  if (divide) stand_on(out, plan.underside);
+  if (divide) stand_on(out, plan.underside, r);
   return out;
 }
 

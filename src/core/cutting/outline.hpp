@@ -2,6 +2,8 @@
 // clockwise round the outside of a part (wood on the cutter's right), conventional the other way. Instrument frame, mm.
 #pragma once
 
+#include <optional>
+
 #include "core/cutting/feeds.hpp"
 #include "core/cutting/strand.hpp"
 #include "core/skin/two_skin.hpp"
@@ -18,7 +20,7 @@ struct OutlinePlan {
   std::vector<double> tabs;        // middles, as distances along the part's own outline
   double tab_length = 6;           // of wood left at full height
   double tab_height = 2;           // above the part's underside
-  bool lead_in = true;             // a quarter circle from outside; false: down on the path, where a trough is there already
+  std::optional<double> aside;     // where a trough is there already: down this far beside the path; else in by a quarter circle
   Height underside;                // all heights stand over this (side z); empty: z = 0
 };
 

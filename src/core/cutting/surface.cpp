@@ -59,7 +59,21 @@ Vec2 gradient(const Height& surface, Vec2 p) {
   return {(surface({p.x + h, p.y}) - surface({p.x - h, p.y})) / (2 * h), (surface({p.x, p.y + h}) - surface({p.x, p.y - h})) / (2 * h)};
 }
 
-/// Length of a row's way and of the links between rows.
+/// Between places where the tip rises or falls steeply the cutter goes up before it goes on, and on before it goes down: a slanted
+/// move would cut into the wall between them.
+std::vector<Vec3> with_steps(const std::vector<Vec3>& points, double most) {
+  std::vector<Vec3> out;
+  for (const Vec3& p : points) {
+    if (!out.empty()) {
+      const Vec3 before = out.back();
+      if (p.z > before.z + most) out.push_back({before.x, before.y, p.z});
+      else if (p.z < before.z - most) out.push_back({p.x, p.y, before.z});
+    }
+    out.push_back(p);
+  }
+  return out;
+}
+
 struct Row {
   std::vector<Vec3> points;
 };
@@ -192,6 +206,7 @@ class Rougher {
       std::vector<Vec3> points;
       for (std::size_t k = a; k <= b; ++k) points.push_back({lane.at[k].x, lane.at[k].y, tip(lane, k, level)});
       if (!forward) std::reverse(points.begin(), points.end());
+      points = with_steps(points, 0.4);
       if (!joined(points.front())) enter(points);
       append_lines(out_.back(), thinned(points, 0.005), 1, plan_.feeds.feed);
       for (std::size_t i = 0; i + 1 < points.size(); ++i) {
@@ -309,28 +324,38 @@ std::vector<Strand> finish_along(const Height& surface, const TileGrid& grid, co
         points.push_back({p.x, p.y, 0});
       }
     }
-    // The grid's drop is a maximum over cells and so a little low on slopes: there one step to the surface's own contact mends it.
-    std::vector<float> tips(points.size());
-    for (std::size_t i = 0; i < points.size(); ++i) tips[i] = dropper.drop(flat(points[i]));
+    // The points so far are where the cutter touches: its axis stands beside them, down the slope. The grid's drop is a maximum over
+    // cells and so a little low on slopes: there the contact itself decides.
+    std::vector<double> touch(points.size(), -1e300);
+    if (r > 0)
+      for (std::size_t i = 0; i < points.size(); ++i) {
+        const Vec2 contact = flat(points[i]);
+        const Vec2 g = gradient(surface, contact);
+        const double up = 1 / std::sqrt(1 + dot(g, g));
+        const Vec2 axis = contact - g * (up * r);
+        touch[i] = surface(contact) + up * r - r;
+        points[i] = {axis.x, axis.y, 0};
+      }
     for (std::size_t i = 0; i < points.size(); ++i) {
       const Vec2 p = flat(points[i]);
-      double z = static_cast<double>(tips[i]);
-      if (r > 0) {
-        Vec2 g = gradient(surface, p);
-        if (length(g) > 0.8) {
-          Vec2 contact = p;
-          for (int m = 0; m < 6; ++m) {
-            const double slope = length(g);
-            contact = p + g * (r / std::sqrt(1 + slope * slope));
-            g = gradient(surface, contact);
-          }
-          const double away = distance(contact, p);
-          if (away < r) z = std::max(z, surface(contact) - (r - std::sqrt(r * r - away * away)));
-        }
-      }
+      double z = std::max(static_cast<double>(dropper.drop(p)), touch[i]);
       if (plan.lowest) z = std::max(z, plan.lowest(p));
       points[i].z = z;
     }
+    // Over an edge the axis jumps while the contact hardly moves: in between the cutter rolls round it.
+    std::vector<Vec3> whole;
+    for (const Vec3& p : points) {
+      if (!whole.empty())
+        if (const Vec3 before = whole.back(); distance(flat(before), flat(p)) > 1.6 * plan.sample) {
+          const int n = static_cast<int>(std::ceil(distance(flat(before), flat(p)) / 0.15));
+          for (int m = 1; m < n; ++m) {
+            const Vec2 q = lerp(flat(before), flat(p), static_cast<double>(m) / n);
+            whole.push_back({q.x, q.y, std::max(static_cast<double>(dropper.drop(q)), plan.lowest ? plan.lowest(q) : -1e300)});
+          }
+        }
+      whole.push_back(p);
+    }
+    points = with_steps(whole, 0.6);
     made[static_cast<std::size_t>(row)].points = thinned(points, merge_error);
   };
   std::thread other([&] {
@@ -388,6 +413,28 @@ std::vector<std::pair<std::size_t, std::size_t>> runs_of(const std::vector<char>
   return out;
 }
 
+/// Moves a centre outwards until a circle about it touches no part of a side, given by its y at every station: what a bent side's
+/// ends need. Between stations the side is taken as straight.
+Vec2 clear_of_side(const std::vector<SideStation>& side, const std::vector<double>& rim, std::size_t i, Vec2 centre, double radius) {
+  constexpr int parts = 4;
+  const double out = side[i].inner > side[i].edge ? -1 : 1;
+  double far = out * centre.y;
+  const auto look = [&](std::size_t a, std::size_t b) {   // the stretch between two neighbouring stations
+    bool within = false;
+    for (int m = 0; m <= parts; ++m) {
+      const double t = static_cast<double>(m) / parts;
+      const double dx = side[a].x + (side[b].x - side[a].x) * t - centre.x;
+      if (std::abs(dx) >= radius) continue;
+      within = true;
+      far = std::max(far, out * (rim[a] + (rim[b] - rim[a]) * t) + std::sqrt(radius * radius - dx * dx));
+    }
+    return within;
+  };
+  for (std::size_t k = i; k > 0 && look(k, k - 1); --k) {}
+  for (std::size_t k = i; k + 1 < side.size() && look(k, k + 1); ++k) {}
+  return {centre.x, out * far};
+}
+
 void add_side_pass(std::vector<Strand>& out, std::vector<Vec3> points, const SidePlan& plan, bool& forward) {
   if (points.size() < 3) return;
   points = thinned(points, merge_error);
@@ -429,17 +476,23 @@ std::vector<Strand> finish_side_ball(const Height& surface, const std::vector<Si
     const double share = 1 - static_cast<double>(row) / (rows - 1);   // from the top down
     std::vector<char> busy(side.size(), 0);
     std::vector<Vec3> tip(side.size());
+    std::vector<double> rim(side.size());
+    for (std::size_t i = 0; i < side.size(); ++i) {
+      const SideStation& s = side[i];
+      rim[i] = s.high > s.low ? side_at(surface, s.x, s.edge, s.inner, ends[i].first + (ends[i].second - ends[i].first) * share) : s.edge;
+    }
     for (std::size_t i = 0; i < side.size(); ++i) {
       const SideStation& s = side[i];
       if (!(s.high > s.low)) continue;
       const double z = ends[i].first + (ends[i].second - ends[i].first) * share;
-      const double y = side_at(surface, s.x, s.edge, s.inner, z);
+      const double y = rim[i];
       const double in = s.inner > s.edge ? 1 : -1;
       const Vec2 at{s.x, y + in * 0.011};
       const Vec2 g = gradient(surface, at);
       const double up = 1 / std::sqrt(1 + dot(g, g));
-      // Centre of the ball: the contact moved out along the surface's normal.
-      const Vec2 centre = Vec2{s.x, y} - g * (up * r);
+      // Centre of the ball: the contact moved out along the surface's normal, and clear of the side's bends.
+      Vec2 centre = Vec2{s.x, y} - g * (up * r);
+      centre = clear_of_side(side, rim, i, centre, r * std::sqrt(1 - up * up));
       double z_tip = surface(at) + up * r - r + (z - surface(at));
       if (plan.lowest) z_tip = std::max(z_tip, plan.lowest(centre));
       tip[i] = {centre.x, centre.y, z_tip};
@@ -466,11 +519,13 @@ std::vector<Strand> finish_side_levels(const Height& surface, const std::vector<
   for (int guard = 0; guard < 4000; ++guard) {
     std::vector<char> busy(side.size(), 0);
     std::vector<Vec2> rim(side.size());
+    std::vector<double> rim_y(side.size());
     double flattest = 0;   // cos of the slope where the side is least steep at this height
     for (std::size_t i = 0; i < side.size(); ++i) {
       const SideStation& s = side[i];
-      if (!(s.high > s.low) || z > s.high + 1e-9 || z < s.low - 1e-9) continue;
       const double y = side_at(surface, s.x, s.edge, s.inner, z);
+      rim_y[i] = y;
+      if (!(s.high > s.low) || z > s.high + 1e-9 || z < s.low - 1e-9) continue;
       if (std::abs(y - s.edge) < 0.004) continue;   // the outline's own wall
       rim[i] = {s.x, y};
       busy[i] = 1;
@@ -485,7 +540,7 @@ std::vector<Strand> finish_side_levels(const Height& surface, const std::vector<
         const double in = side[i].inner > side[i].edge ? 1 : -1;
         Vec2 out_way = left_of(way);
         if (out_way.y * in > 0) out_way = out_way * -1.0;
-        const Vec2 c = rim[i] + out_way * r;
+        const Vec2 c = clear_of_side(side, rim_y, i, rim[i] + out_way * r, r);
         points.push_back({c.x, c.y, plan.lowest ? std::max(z, plan.lowest(c)) : z});
       }
       add_side_pass(out, std::move(points), plan, forward);

@@ -1,4 +1,4 @@
-#include "core/document/field.hpp"
+#include "core/document/field_makers.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -27,7 +27,7 @@ std::optional<Problem> check_number(const Field& field, double v, const std::str
 }
 
 std::optional<Problem> check_clamps(const Field& field, const std::string& text, const std::string& where) {
-  if (field.key != "board.clamps" || text == "none" || text.empty()) return {};
+  if ((field.key != "board.clamps" && field.key != "neck.clamps") || text == "none" || text.empty()) return {};
   std::istringstream all(text);
   int count = 0;
   for (std::string one; std::getline(all, one, ';');) {
@@ -47,6 +47,29 @@ std::optional<Problem> check_clamps(const Field& field, const std::string& text,
 }
 
 }  // namespace
+
+std::string clamps_text(const std::vector<Clamp>& clamps) {
+  std::string text;
+  for (const Clamp& c : clamps) text += (text.empty() ? "" : "; ") + fmt::format("{} {} {} {} {} {}", c.name, c.low.x, c.low.y, c.high.x, c.high.y, c.height);
+  return text.empty() ? "none" : text;
+}
+
+std::vector<Clamp> clamps_from(const std::string& text) {
+  std::vector<Clamp> out;
+  std::istringstream all(text);
+  for (std::string one; std::getline(all, one, ';');) {
+    std::istringstream in(one);
+    std::vector<std::string> words;
+    for (std::string w; in >> w;) words.push_back(w);
+    if (words.size() < 6) continue;
+    Clamp c;
+    double* number[] = {&c.low.x, &c.low.y, &c.high.x, &c.high.y, &c.height};
+    for (std::size_t i = 0; i < 5; ++i) *number[i] = parse_number(words[words.size() - 5 + i]).value_or(0);
+    for (std::size_t i = 0; i + 5 < words.size(); ++i) c.name += (i > 0 ? " " : "") + words[i];
+    out.push_back(c);
+  }
+  return out;
+}
 
 const Field* find_field(const Project& project, const std::string& key) {
   for (const Field& f : fields())
@@ -87,7 +110,7 @@ std::optional<Problem> check_value(const Field& field, const FieldValue& value, 
     case FieldKind::text:
       if (const auto* v = std::get_if<std::string>(&value)) {
         if (v->size() > longest_text) return wrong(where, fmt::format("the text is longer than {} characters", longest_text), "Shorten it");
-        if (field.key == "board.blank.wood")
+        if (field.key == "board.blank.wood" || field.key == "neck.blank.wood")
           if (const auto wood = find_wood(*v); !wood) return Problem{wood.error().kind, wood.error().what, where, wood.error().todo};
         return check_clamps(field, *v, where);
       }

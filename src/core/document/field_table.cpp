@@ -1,80 +1,10 @@
 // The table of fields. One line each: key, label, where it lives, range, what it is for.
-#include "core/document/field.hpp"
-
 #include <cmath>
-#include <sstream>
 
-#include <fmt/format.h>
+#include "core/document/field_makers.hpp"
 
 namespace wren {
 namespace {
-
-template <class At>
-Field length_field(std::string key, std::string label, At at, double low, double high, std::string reason) {
-  return {std::move(key), std::move(label), FieldKind::length, "mm", low, high, {}, false, false, false, std::move(reason),
-          [at](const Project& p) -> FieldValue { return at(p); }, [at](Project& p, const FieldValue& v) { at(p) = std::get<double>(v); }};
-}
-
-template <class At>
-Field number_field(std::string key, std::string label, At at, std::string unit, double low, double high, std::string reason) {
-  Field f = length_field(std::move(key), std::move(label), at, low, high, std::move(reason));
-  f.kind = FieldKind::number;
-  f.unit = std::move(unit);
-  return f;
-}
-
-template <class At>
-Field count_field(std::string key, std::string label, At at, double low, double high, std::string reason) {
-  return {std::move(key), std::move(label), FieldKind::count, "", low, high, {}, false, false, false, std::move(reason),
-          [at](const Project& p) -> FieldValue { return static_cast<long>(at(p)); }, [at](Project& p, const FieldValue& v) { at(p) = static_cast<int>(std::get<long>(v)); }};
-}
-
-template <class At>
-Field flag_field(std::string key, std::string label, At at, std::string reason) {
-  return {std::move(key), std::move(label), FieldKind::flag, "", 0, 1, {}, false, false, false, std::move(reason),
-          [at](const Project& p) -> FieldValue { return static_cast<bool>(at(p)); }, [at](Project& p, const FieldValue& v) { at(p) = std::get<bool>(v); }};
-}
-
-/// Choices stand in the order of the enumeration's values.
-template <class At>
-Field choice_field(std::string key, std::string label, At at, std::vector<std::string> names, std::string reason) {
-  return {std::move(key), std::move(label), FieldKind::choice, "", 0, 0, names, false, false, false, std::move(reason),
-          [at, names](const Project& p) -> FieldValue { return names[static_cast<std::size_t>(at(p))]; },
-          [at, names](Project& p, const FieldValue& v) {
-            for (std::size_t i = 0; i < names.size(); ++i)
-              if (names[i] == std::get<std::string>(v)) at(p) = static_cast<std::remove_reference_t<decltype(at(p))>>(i);
-          }};
-}
-
-template <class At>
-Field text_field(std::string key, std::string label, At at, std::string reason) {
-  return {std::move(key), std::move(label), FieldKind::text, "", 0, 0, {}, false, false, false, std::move(reason),
-          [at](const Project& p) -> FieldValue { return at(p); }, [at](Project& p, const FieldValue& v) { at(p) = std::get<std::string>(v); }};
-}
-
-template <class At>
-Field numbers_field(std::string key, std::string label, At at, std::string unit, double low, double high, std::string reason) {
-  return {std::move(key), std::move(label), FieldKind::numbers, std::move(unit), low, high, {}, false, false, false, std::move(reason),
-          [at](const Project& p) -> FieldValue { return std::vector<double>(at(p).begin(), at(p).end()); },
-          [at](Project& p, const FieldValue& v) {
-            using List = std::remove_reference_t<decltype(at(p))>;
-            const auto& numbers = std::get<std::vector<double>>(v);
-            List list;
-            for (const double n : numbers) list.push_back(static_cast<typename List::value_type>(n));
-            at(p) = list;
-          }};
-}
-
-template <class At>
-Field measured_field(std::string key, std::string label, At at, double low, double high, std::string reason) {
-  Field f{std::move(key), std::move(label), FieldKind::length, "mm", low, high, {}, true, true, false, std::move(reason),
-          [at](const Project& p) -> FieldValue { return at(p) ? FieldValue(*at(p)) : FieldValue(); },
-          [at](Project& p, const FieldValue& v) {
-            if (const double* d = std::get_if<double>(&v)) at(p) = *d;
-            else at(p).reset();
-          }};
-  return f;
-}
 
 #define AT(member) [](auto& p) -> auto& { return p.member; }
 
@@ -152,28 +82,7 @@ void work_fields(std::vector<Field>& f) {
   };
   f.push_back(lie);
   f.push_back(choice_field("board.blank.zero", "Work zero", AT(blank.zero), {"corner", "centre"}, "lower-left corner or middle of the blank's top"));
-  Field clamps{"board.clamps", "Clamps", FieldKind::text, "", 0, 0, {}, false, false, false, "name x0 y0 x1 y1 height, from the blank's lower-left corner; more after a semicolon; none",
-               [](const Project& p) -> FieldValue {
-                 std::string text;
-                 for (const Clamp& c : p.blank.clamps) text += (text.empty() ? "" : "; ") + fmt::format("{} {} {} {} {} {}", c.name, c.low.x, c.low.y, c.high.x, c.high.y, c.height);
-                 return text.empty() ? "none" : text;
-               },
-               [](Project& p, const FieldValue& v) {
-                 p.blank.clamps.clear();
-                 std::istringstream all(std::get<std::string>(v));
-                 for (std::string one; std::getline(all, one, ';');) {
-                   std::istringstream in(one);
-                   std::vector<std::string> words;
-                   for (std::string w; in >> w;) words.push_back(w);
-                   if (words.size() < 6) continue;
-                   Clamp c;
-                   double* number[] = {&c.low.x, &c.low.y, &c.high.x, &c.high.y, &c.height};
-                   for (std::size_t i = 0; i < 5; ++i) *number[i] = parse_number(words[words.size() - 5 + i]).value_or(0);
-                   for (std::size_t i = 0; i + 5 < words.size(); ++i) c.name += (i > 0 ? " " : "") + words[i];
-                   p.blank.clamps.push_back(c);
-                 }
-               }};
-  f.push_back(clamps);
+  f.push_back(clamps_field("board.clamps", [](auto& p) -> auto& { return p.blank.clamps; }));
   Field slot_cutter = text_field("slot.cutter", "Slot cutter", AT(work.slot_cutter), "from the rack");
   slot_cutter.put = [](Project& p, const FieldValue& v) {
     // A test slot was cut with one cutter: it says nothing about another.
@@ -230,6 +139,7 @@ const std::vector<Field>& fields() {
     std::vector<Field> f;
     instrument_fields(f);
     work_fields(f);
+    neck_fields(f);
     shop_fields(f);
     return f;
   }();

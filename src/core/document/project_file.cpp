@@ -151,6 +151,64 @@ Json written_to_json(const Project& p) {
   return out;
 }
 
+Json points_to_json(const std::vector<Vec2>& points) {
+  Json out = Json::array();
+  for (const Vec2 p : points) out.push_back({p.x, p.y});
+  return out;
+}
+
+Expected<std::vector<Vec2>> points_from_json(const Json& j, const std::string& where, std::size_t most, double reach) {
+  if (!j.is_array() || j.size() > most) return fail(ProblemKind::range, fmt::format("this is not a list of at most {} points", most), where, "Shorten it");
+  std::vector<Vec2> out;
+  for (std::size_t i = 0; i < j.size(); ++i) {
+    const Json& p = j[i];
+    if (!p.is_array() || p.size() != 2 || !p[0].is_number() || !p[1].is_number() || !(std::abs(p[0].get<double>()) < reach) || !(std::abs(p[1].get<double>()) < reach))
+      return fail(ProblemKind::format, fmt::format("a point is not two numbers under {} mm", reach), fmt::format("{}/{}", where, i), "Correct it");
+    out.push_back({p[0].get<double>(), p[1].get<double>()});
+  }
+  return out;
+}
+
+Json sections_to_json(const std::vector<BackSection>& sections) {
+  Json out = Json::array();
+  for (const BackSection& s : sections) out.push_back({{"x", s.x}, {"points", points_to_json(s.points)}});
+  return out;
+}
+
+Expected<std::vector<BackSection>> sections_from_json(const Json& j) {
+  constexpr std::size_t most_sections_in_file = 400;
+  if (!j.is_array() || j.size() > most_sections_in_file) return fail(ProblemKind::range, fmt::format("this is not a list of at most {} sections", most_sections_in_file), "/neck/sections", "Shorten it");
+  std::vector<BackSection> out;
+  for (std::size_t i = 0; i < j.size(); ++i) {
+    const std::string where = fmt::format("/neck/sections/{}", i);
+    const Json& e = j[i];
+    if (!e.is_object() || !e.contains("x") || !e["x"].is_number() || !(std::abs(e["x"].get<double>()) < 5000) || !e.contains("points")) return fail(ProblemKind::format, "a section has no place x or no points", where, "Correct it");
+    auto points = points_from_json(e["points"], where + "/points", 20'000, 1000);
+    if (!points) return tl::unexpected(points.error());
+    out.push_back({e["x"].get<double>(), std::move(*points)});
+  }
+  return out;
+}
+
+Json measures_to_json(const std::vector<Measured>& measures) {
+  Json out = Json::array();
+  for (const Measured& m : measures) out.push_back({{"of", m.key}, {"value", m.value}, {"date", m.date}, {"with", m.instrument}, {"note", m.note}, {"in_use", m.in_use}});
+  return out;
+}
+
+Expected<std::vector<Measured>> measures_from_json(const Json& j) {
+  if (!j.is_array() || j.size() > most_measured) return fail(ProblemKind::range, fmt::format("this is not a list of at most {} measures", most_measured), "/measures", "Shorten it");
+  std::vector<Measured> out;
+  for (std::size_t i = 0; i < j.size(); ++i) {
+    const Json& e = j[i];
+    const auto text = [&](const char* name) { return e.contains(name) && e[name].is_string() ? e[name].get<std::string>().substr(0, 400) : std::string(); };
+    if (!e.is_object() || !e.contains("of") || !e["of"].is_string() || !e.contains("value") || !e["value"].is_number() || !(std::abs(e["value"].get<double>()) < 1e5))
+      return fail(ProblemKind::format, "a measure does not say what it is of, or its value", fmt::format("/measures/{}", i), "Correct it");
+    out.push_back({text("of"), e["value"].get<double>(), text("date"), text("with"), text("note"), !e.contains("in_use") || !e["in_use"].is_boolean() || e["in_use"].get<bool>()});
+  }
+  return out;
+}
+
 std::size_t line_of(std::string_view text, std::size_t byte) {
   return 1 + static_cast<std::size_t>(std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(std::min(byte, text.size())), '\n'));
 }
@@ -167,9 +225,10 @@ std::string project_to_json(const Project& project) {
     if (field.alias) continue;
     doc[Json::json_pointer(pointer(field.key))] = to_json(field.get(project));
   }
-  Json outline = Json::array();
-  for (const Vec2 p : project.instrument.marks.outline) outline.push_back({p.x, p.y});
-  doc["marks"]["outline"] = outline;
+  doc["marks"]["outline"] = points_to_json(project.instrument.marks.outline);
+  doc["neck"]["sections"] = sections_to_json(project.neck.back.sections);
+  doc["head"]["drawn"] = points_to_json(project.neck.head.drawn);
+  doc["measures"] = measures_to_json(project.measured);
   doc["rack"] = rack_to_json(project.rack);
   doc["written"] = written_to_json(project);
   if (!project.unknown.empty()) {
@@ -233,22 +292,33 @@ Expected<Project> project_from_json(std::string_view text, const std::string& na
     if (!value) return tl::unexpected(value.error());
     field.put(project, *value);
   }
+  const auto problem_at = [&](Problem problem) {
+    problem.where = at(problem.where);
+    return tl::unexpected(problem);
+  };
   if (doc.contains("marks") && doc["marks"].contains("outline")) {
-    const Json& outline = doc["marks"]["outline"];
-    if (!outline.is_array() || outline.size() > 2000) return fail(ProblemKind::range, "a mark's outline is not a list of at most 2000 corners", at("/marks/outline"), "Shorten it");
-    for (const auto& p : outline) {
-      if (!p.is_array() || p.size() != 2 || !p[0].is_number() || !p[1].is_number() || !(std::abs(p[0].get<double>()) < 200) || !(std::abs(p[1].get<double>()) < 200))
-        return fail(ProblemKind::format, "a corner of a mark's outline is not two numbers under 200 mm", at("/marks/outline"), "Correct it");
-      project.instrument.marks.outline.push_back({p[0].get<double>(), p[1].get<double>()});
-    }
+    auto points = points_from_json(doc["marks"]["outline"], "/marks/outline", 2000, 200);
+    if (!points) return problem_at(points.error());
+    project.instrument.marks.outline = std::move(*points);
+  }
+  if (doc.contains("head") && doc["head"].contains("drawn")) {
+    auto points = points_from_json(doc["head"]["drawn"], "/head/drawn", 5000, 2000);
+    if (!points) return problem_at(points.error());
+    project.neck.head.drawn = std::move(*points);
+  }
+  if (doc.contains("neck") && doc["neck"].contains("sections")) {
+    auto sections = sections_from_json(doc["neck"]["sections"]);
+    if (!sections) return problem_at(sections.error());
+    project.neck.back.sections = std::move(*sections);
+  }
+  if (doc.contains("measures")) {
+    auto measures = measures_from_json(doc["measures"]);
+    if (!measures) return problem_at(measures.error());
+    project.measured = std::move(*measures);
   }
   if (doc.contains("rack")) {
     auto rack = rack_from_json(doc["rack"]);
-    if (!rack) {
-      Problem problem = rack.error();
-      problem.where = at(problem.where);
-      return tl::unexpected(problem);
-    }
+    if (!rack) return problem_at(rack.error());
     project.rack = *rack;
   }
   if (doc.contains("written") && doc["written"].is_array())

@@ -5,6 +5,8 @@
 
 #include <fmt/format.h>
 
+#include "core/plan/polyline.hpp"
+
 namespace wren {
 namespace {
 
@@ -215,7 +217,10 @@ Expected<void> lay_outline(NeckShape& neck) {
       neck.outline.push_back({p, 0});
     }
   }
-  for (const Vec2 p : chain) neck.outline.push_back({p, 0});
+  // Points that a straight edge passes by within 2 µm say nothing.
+  std::vector<Vec3> in_space;
+  for (const Vec2 p : chain) in_space.push_back({p.x, p.y, 0});
+  for (const Vec3& p : thinned(in_space, 0.002)) neck.outline.push_back({flat(p), 0});
   return {};
 }
 

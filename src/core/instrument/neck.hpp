@@ -34,7 +34,7 @@ struct BackNumbers {
   bool with_board = true;             // thicknesses include the board
   int fret_a = 1;
   int fret_b = 12;
-  double thickness_a = 20.5;
+  double thickness_a = 21;
   double thickness_b = 22.5;
   BackShape shape_a = BackShape::oval;
   BackShape shape_b = BackShape::d;
@@ -68,7 +68,7 @@ struct HeelNumbers {
 struct RodNumbers {
   RodKind kind = RodKind::bar;
   double width = 6.35;
-  double depth = 9.5;                 // from the front; one piece: height of the rod
+  double depth = 9;                   // from the front; one piece: height of the rod
   double cover = 3.5;                 // one piece: wood between rod and glue plane
   double start = 12;                  // from the nut line
   double length = 420;
@@ -77,7 +77,7 @@ struct RodNumbers {
   RodEnd adjuster = RodEnd::head;
   double pocket_width = 9.5;
   double pocket_length = 24;
-  double pocket_depth = 11;
+  double pocket_depth = 10;
   double access = 6;                  // hole along the neck to the adjuster; 0: none
   int bars = 0;                       // carbon bars, 0 or 2
   double bar_width = 3.175;
@@ -108,7 +108,7 @@ struct TunerNumbers {
 
 struct HeadNumbers {
   HeadKind kind = HeadKind::flat;
-  double drop = 8.5;                  // flat: face under the glue plane
+  double drop = 9.5;                  // flat: face under the glue plane
   double step_radius = 25;            // flat: of the curved step
   double angle_deg = 13;              // tilted
   double thickness = 14;

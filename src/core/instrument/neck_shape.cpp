@@ -214,15 +214,7 @@ NeckShape::Taper NeckShape::taper(double x) const {
   return {(low + high) / 2, (high - low) / 2};
 }
 
-double NeckShape::shaft_depth(double x) const {
-  const BackNumbers& b = given.back;
-  const double board_part = b.with_board ? board->given.board.thickness : 0;
-  const double xa = fret_x(b.fret_a);
-  const double xb = fret_x(b.fret_b);
-  const double a = b.thickness_a - board_part;
-  const double slope = (b.thickness_b - b.thickness_a) / std::max(1.0, xb - xa);
-  return a + slope * (x - xa);
-}
+double NeckShape::shaft_depth(double x) const { return shaft_start + shaft_slope * x; }
 
 double NeckShape::depth(Vec2 p) const {
   const double behind = behind_nut(p);
@@ -239,7 +231,7 @@ double NeckShape::depth(Vec2 p) const {
     double shaft;
     if (measured.empty()) {
       const BackNumbers& b = given.back;
-      const double mix = smooth_step((p.x - fret_x(b.fret_a)) / std::max(1.0, fret_x(b.fret_b) - fret_x(b.fret_a)));
+      const double mix = smooth_step((p.x - shape_from) / shape_run);
       // A symmetric section is asked for by distance from the middle: equal to the last bit on both sides.
       const bool leans = b.lean != 0 || b.shape_a == BackShape::leaning || b.shape_b == BackShape::leaning;
       const double at = leans ? s : std::abs(s);
@@ -445,6 +437,10 @@ Expected<NeckShape> make_neck(const Fretboard& board, const Neck& given) {
   if (given.rod.kind != RodKind::none && given.rod.start + given.rod.length > neck.end_x - 2)
     return tl::unexpected(contradiction(fmt::format("the rod ends {:.1f} mm from the nut line and the neck already at {:.1f}", given.rod.start + given.rod.length, neck.end_x), "rod.length", fmt::format("Give at most {:.0f} mm, or take a shorter rod", neck.end_x - 5 - given.rod.start)));
 
+  neck.shape_from = neck.fret_x(b.fret_a);
+  neck.shape_run = std::max(1.0, neck.fret_x(b.fret_b) - neck.shape_from);
+  neck.shaft_slope = (b.thickness_b - b.thickness_a) / neck.shape_run;
+  neck.shaft_start = b.thickness_a - board_part - neck.shaft_slope * neck.shape_from;
   const double middle_depth = neck.shaft_depth(neck.heel_x);
   const double heel_depth = given.heel.thickness - board.given.board.thickness;
   const HeelNumbers& heel = given.heel;

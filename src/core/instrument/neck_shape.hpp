@@ -99,6 +99,8 @@ struct NeckShape {
   [[nodiscard]] int nearest_fret(double x) const;
   [[nodiscard]] double fret_x(int n) const;
 
+  double shaft_start = 0, shaft_slope = 0;   // shaft depth on the centre line: start + slope·x
+  double shape_from = 0, shape_run = 1;      // where the two shapes' mix begins, and over what length
   Vec2 nut_middle;                  // on the centre line
   Vec2 head_way{-1, 0};             // unit, square to the nut line, towards the head
   double low_slope = 0, high_slope = 0, low_nut = 0, high_nut = 0;  // the board's edges as lines y = nut + slope·x

@@ -9,6 +9,7 @@
 
 #include "core/cutting/channel.hpp"
 #include "core/cutting/outline.hpp"
+#include "core/cutting/pocket.hpp"
 #include "core/cutting/slot.hpp"
 #include "core/cutting/surface.hpp"
 #include "core/motion/link.hpp"
@@ -106,6 +107,14 @@ class NeckPlanner {
     return -w_.through;
   }
 
+  /// Highest value of a height on a circle about a place and in its middle.
+  template <class At>
+  [[nodiscard]] static double highest_round(Vec2 middle, double radius, const At& at) {
+    double best = at(middle);
+    for (int k = 0; k < 12; ++k) best = std::max(best, at(middle + Vec2{std::cos(k * 0.5235987755982988), std::sin(k * 0.5235987755982988)} * radius));
+    return best;
+  }
+
   // ---- front
 
   void waste_board() {
@@ -146,7 +155,7 @@ class NeckPlanner {
     const Feeds f = slotting(*c);
     Cut cut = begin("pins", "Pin holes through the waste", *c, f);
     for (const Vec2 at : {d_.pins.first, d_.pins.second}) {
-      const double top = wood_top_front(at);
+      const double top = highest_round(at, w_.alignment.pin_diameter / 2, [this](Vec2 q) { return wood_top_front(q); });
       auto s = bore({at, w_.alignment.pin_diameter, top, d_.front_top - d_.blank.thickness - std::min(1.0, w_.alignment.pin_depth), *c, f});
       if (!s) return refuse("neck.pins_unplanned", cut.title, s.error(), "neck.pin_cutter");
       cut.strands.push_back(std::move(*s));
@@ -198,6 +207,14 @@ class NeckPlanner {
       plan.wood_top = [z = d_.front_top](Vec2) { return z; };
       Cut cut = begin("slots", "Fret slots", *c, plan.feeds);
       cut.strands = cut_slots(board, plan);
+      keep(side, std::move(cut));
+    }
+    if (const Cutter* c = cutter(p_.work.mark_cutter); c != nullptr && !board.marks.empty()) {
+      PocketPlan plan{*c, slotting(*c, 0.03), [z = d_.front_top](Vec2) { return z; }, 0.4};
+      Cut cut = begin("marks", "Position marks", *c, plan.feeds);
+      for (const Mark& mark : board.marks)
+        if (auto strands = cut_pocket(mark, plan))
+          for (auto& s : *strands) cut.strands.push_back(std::move(s));
       keep(side, std::move(cut));
     }
     if (const Cutter* c = cutter(p_.work.crown_cutter); c != nullptr && can_finish_crown(*c) && board.given.crown.kind != CrownKind::flat) {
@@ -345,6 +362,11 @@ class NeckPlanner {
 
   [[nodiscard]] double wood_top_back(Vec2 side) const { return d_.back.wood_top ? d_.back.wood_top(side) : bottom_of_back_; }
   [[nodiscard]] double under(Vec2 side) const { return d_.back_under(side); }
+  /// Underside of the wood beside the neck: of a one-piece neck the blank's own face, since only the board itself is crowned.
+  [[nodiscard]] double wood_under(Vec2 side) const {
+    constexpr double past_nut = 3;   // the step at the nut is gone down to a little behind it
+    return d_.front_top > 0 && n_.behind_nut(turned(turn_, side)) <= past_nut ? -d_.front_top : under(side);
+  }
 
   /// Heights of the turned piece: the back inside, the trough's floor round it, the blank beyond.
   template <class Floor>
@@ -361,17 +383,23 @@ class NeckPlanner {
       const double top = wood_top_back(p);
       return inside ? std::min(top, floor(p)) : top;
     });
-    // The neck itself over it.
+    // The neck itself over it; what is left for finishing stands on its sides too, more than a cell wide.
+    const Polygon with_leave = leave > 0 ? turned(turn_, offset({d_.cut_outline}, leave).front()) : outline;
     const auto rows = [&](int first) {
       for (int j = first; j < grid.height(); j += 2) {
         const double y = grid.centre(0, j).y;
-        const std::vector<double> edges = crossings(outline, {0, y}, {1, 0});
+        const std::vector<double> edges = crossings(with_leave, {0, y}, {1, 0});
         if (edges.empty()) continue;
         std::size_t passed = 0;
         for (int i = 0; i < grid.width(); ++i) {
           const Vec2 p = grid.centre(i, j);
           while (passed < edges.size() && edges[passed] <= p.x) ++passed;
-          if (passed % 2 == 1) grid.at(i, j) = static_cast<float>(std::min(wood_top_back(p), d_.back_height(p) + leave));
+          if (passed % 2 == 0) continue;
+          double high = d_.back_height(p);
+          // On coarse cells what is left must stand sideways too, on steep sides above all.
+          if (const double aside = leave > 0 ? cell / 2 + 0.8 * leave : 0; aside > 0)
+            for (const Vec2 o : {Vec2{aside, 0}, Vec2{-aside, 0}, Vec2{0, aside}, Vec2{0, -aside}}) high = std::max(high, d_.back_height(p + o));
+          grid.at(i, j) = static_cast<float>(std::min(wood_top_back(p), high + leave));
         }
       }
     };
@@ -394,7 +422,7 @@ class NeckPlanner {
       for (const char* first : {"rod", "rod-pocket", "bar"}) channels(side, first, true, bottom_of_back_);
     // Holes while the blank is flat, where the cutter reaches; else when the waste over them is gone.
     holes(side, true);
-    const auto trough_floor = [this](Vec2 q) { return under(q) + w_.web; };
+    const auto trough_floor = [this](Vec2 q) { return wood_under(q) + w_.web; };
     const TileGrid target = back_target(coarse_cell, w_.rough_leave, trough_floor);
     TileGrid stock = target;
     double top = -1e300;
@@ -405,7 +433,7 @@ class NeckPlanner {
       }
     stock.refresh_all();
     RoughPlan plan{*rough, feeds(*rough, depth_per_pass(*rough), rough->effective_diameter(), 0.06), depth_per_pass(*rough), 0.45, top, true, {}};
-    for (const double off : {d_.trough - rough->radius() - 0.01, rough->radius() + w_.rough_leave + 0.05})
+    for (const double off : {d_.trough - rough->radius() - 0.01, rough->radius() + w_.rough_leave + 0.3})
       for (const Polygon& loop : offset({d_.cut_outline}, off)) plan.loops.push_back(turned(turn_, loop));
     Cut cut = begin("rough", "Roughing by levels", *rough, plan.feeds);
     cut.strands = rough_by_levels(target, stock, plan);
@@ -444,8 +472,10 @@ class NeckPlanner {
       for (const Hole& h : n_.holes) {
         if (!starts(h.id, k.prefix)) continue;
         const Vec2 q = turned(turn_, h.at);
-        BorePlan plan{q, h.diameter, before_roughing ? wood_top_back(q) : d_.back_height(q) + w_.rough_leave, 0, *c, f};
-        plan.bottom = h.depth > 0 ? d_.back_height(q) - h.depth : under(q) - 0.3;
+        // On a tilted head the hole's rim is higher on one side and its far end lower on the other.
+        const auto back_at = [this](Vec2 at) { return d_.back_height(at); };
+        BorePlan plan{q, h.diameter, before_roughing ? highest_round(q, h.diameter / 2, [this](Vec2 at) { return wood_top_back(at); }) : highest_round(q, h.diameter / 2 + 0.5, back_at) + w_.rough_leave, 0, *c, f};
+        plan.bottom = h.depth > 0 ? d_.back_height(q) - h.depth : -highest_round(q, h.diameter / 2, [this](Vec2 at) { return -under(at); }) - 0.3;
         const bool same = std::abs(c->effective_diameter() - h.diameter) < 0.06;
         if (h.depth > 0 && (same || c->kind == CutterKind::drill)) {
           if (c->effective_diameter() > h.diameter + 0.06) {
@@ -473,7 +503,7 @@ class NeckPlanner {
       const Vec2 b{x, edge + in * (off + 0.021)};
       const double slope = (d_.back_height(b) - d_.back_height(a)) / 0.02;
       const double up = 1 / std::sqrt(1 + slope * slope);
-      if (d_.back_height(a) - ball.radius() * (1 - up) >= under(a) + floor) return edge + in * off;
+      if (d_.back_height(a) - ball.radius() * (1 - up) >= wood_under(a) + floor) return edge + in * off;
     }
     return inner;
   }
@@ -501,7 +531,7 @@ class NeckPlanner {
       }
       if (s.high - s.low > 0.01) stations.push_back(s);
     }
-    const TileGrid grid = back_target(fine_cell, 0, [this](Vec2 q) { return under(q) + w_.web; });
+    const TileGrid grid = back_target(fine_cell, 0, [this](Vec2 q) { return wood_under(q) + w_.web; });
     FinishPlan plan{ball, feeds(ball, w_.rough_leave, row_distance(ball, w_.scallop, 15), 0.03), w_.scallop, 0.5, bottom_of_back_, 15, {}};
     Cut cut = begin("finish", "Finishing along the neck", ball, plan.feeds);
     cut.strands = finish_along([this](Vec2 q) { return d_.back_height(q); }, grid, stations, plan);
@@ -517,11 +547,11 @@ class NeckPlanner {
     plan.wood_top = w_.web;
     plan.through = w_.through;
     plan.climb = true;
-    plan.lead_in = false;
+    plan.aside = w_.rough_leave + 0.4;
     plan.skim = w_.skim;
     plan.tab_length = w_.tab_length;
     plan.tab_height = w_.tab_height;
-    plan.underside = [this](Vec2 q) { return under(q); };
+    plan.underside = [this](Vec2 q) { return wood_under(q); };
     const Contour contour = turned(turn_, d_.cut_contour);
     for (const Vec2 t : tabs_side_) plan.tabs.push_back(nearest_along(contour, t));
     Cut cut = begin("outline", "Outline, with tabs", c, plan.feeds);
@@ -541,7 +571,7 @@ class NeckPlanner {
         SideStation& s = (*one)[i];
         if (!(s.high > 0)) continue;
         // Down to where the ball's tip comes to the bottom of the cut.
-        const double bottom = under({s.x, s.edge}) - w_.through + 0.03;
+        const double bottom = wood_under({s.x, s.edge}) - w_.through + 0.03;
         double z0 = 0;
         double z1 = s.high;
         for (int k = 0; k < 40; ++k) {
@@ -553,10 +583,16 @@ class NeckPlanner {
           (z - ball.radius() * (1 - up) >= bottom ? z1 : z0) = z;
         }
         s.low = std::min(z1, s.high);
+        // Where the side changes along the neck a ball may touch it at several heights: there the flat cutter does all of it.
+        const Vec2 at = turned(turn_, Vec2{s.x, s.edge});
+        constexpr double overlap = 5;
+        const bool changing = n_.behind_nut(at) > n_.head_blend_start || at.x > n_.heel_x - n_.heel_blend;
+        const bool near_change = n_.behind_nut(at) > n_.head_blend_start - overlap || at.x > n_.heel_x - n_.heel_blend - overlap;
+        if (changing) s.low = s.high;
         lower[i].low = std::max(0.0, under({s.x, s.edge}));
-        lower[i].high = s.low;
+        lower[i].high = near_change ? s.high : s.low;
       }
-      const auto lowest = [this](double reach) { return [this, reach](Vec2 q) { return under(q) + over_tabs(q, reach); }; };
+      const auto lowest = [this](double reach) { return [this, reach](Vec2 q) { return wood_under(q) + over_tabs(q, reach); }; };
       SidePlan plan{ball, feeds(ball, 1.5, w_.rough_leave, 0.03), w_.scallop, lowest(ball.radius()), bottom_of_back_};
       for (auto& s : finish_side_ball(surface, *one, plan)) round.strands.push_back(std::move(s));
       SidePlan levels{flat_one, feeds(flat_one, 1.5, w_.rough_leave, 0.03), w_.scallop, lowest(flat_one.radius()), bottom_of_back_};
@@ -644,7 +680,7 @@ class NeckPlanner {
         const Vec2 q{tip.x, tip.y};
         const double frame = is_back ? wood_top_back(q) : wood_top_front(q);
         // After roughing only the trough's floor and what is left for finishing touch the cutter.
-        const double touch = carved ? std::max(under(q) + w_.web, std::min(frame, contact_height(q, *c) + w_.rough_leave)) : frame;
+        const double touch = carved ? std::max(wood_under(q) + w_.web, std::min(frame, contact_height(q, *c) + w_.rough_leave)) : frame;
         length_need = std::max(length_need, touch - tip.z);
         const double apart = carved ? distance_to(d_.cut_outline, turned(turn_, q)) : 0;
         const bool nut_over_frame = !carved || apart + c->nut_diameter / 2 > d_.trough;
@@ -794,10 +830,18 @@ PieceRequest neck_proof(const Project& p, const NeckDesign& d, const NeckCuts& c
   request.tolerances.below = p.neck_work.through;
   request.tolerances.left_over = std::max(0.04, p.neck_work.scallop * 1.6 + 0.015);
   request.tolerances.skin_height = 0.4;
-  request.tolerances.tab_longest = p.neck_work.tab_length + 14;
+  request.tolerances.tab_longest = p.neck_work.tab_length + 20;
   const double area = d.blank.length * d.blank.width;
   request.cell = std::max(cell, std::sqrt(area / 30e6));
   const auto shape = std::make_shared<const NeckDesign>(d);
+  const auto point_of = [&](const std::string& id) {   // how steep a drill's point is: depth per radius
+    const Cutter* c = find_cutter(d.rack, id);
+    return c != nullptr && c->kind == CutterKind::drill ? c->profile(1.0) : 0.0;
+  };
+  const auto width_of = [&](const std::string& id) {   // a hole drilled with a thinner drill is as wide as the drill
+    const Cutter* c = find_cutter(d.rack, id);
+    return c != nullptr && c->kind == CutterKind::drill ? c->effective_diameter() : 1e9;
+  };
   for (const NeckSide& side : cuts.sides) {
     if (side.id != "front" && side.id != "back") continue;
     PieceSide s;
@@ -817,13 +861,21 @@ PieceRequest neck_proof(const Project& p, const NeckDesign& d, const NeckCuts& c
       };
     } else {
       s.design.cut_free = true;
-      s.design.finished = [shape, turn](Vec2 q) {
+      s.design.finished = [shape, turn, heel_point = point_of(p.neck_work.heel_drill), pilot_point = point_of(p.neck_work.pilot_drill), heel_width = width_of(p.neck_work.heel_drill), pilot_width = width_of(p.neck_work.pilot_drill)](Vec2 q) {
         const Vec2 at = turned(turn, q);
         double z = shape->shape.depth(at) + shape->sand_back;
         for (const Channel& c : shape->shape.channels)
           if (c.from_back && c.holds(at)) z = std::min(z, -c.floor(at));
         for (const Hole& h : shape->shape.holes)
-          if (distance(at, h.at) <= h.diameter / 2) z = h.depth == 0 ? -1e6 : std::min(z, shape->shape.depth(h.at) + shape->sand_back - h.depth);
+          if (const double rho = distance(at, h.at); rho <= h.diameter / 2) {
+            // A drill's point goes on under the full diameter, and a thin drill leaves a thin hole.
+            const bool heel = starts(h.id, "heel");
+            const bool pilot = starts(h.id, "pilot");
+            const double wide = std::min(h.diameter, heel ? heel_width : pilot ? pilot_width : 1e9);
+            const double point = heel ? heel_point : pilot ? pilot_point : 0;
+            if (rho > wide / 2) continue;
+            z = h.depth == 0 ? -1e6 : std::min(z, shape->shape.depth(h.at) + shape->sand_back - h.depth - point * (wide / 2 - rho));
+          }
         return z;
       };
     }

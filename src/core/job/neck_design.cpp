@@ -96,6 +96,13 @@ void judge_cutters(const Project& p, const NeckDesign& d, std::vector<Remark>& o
   need(p.neck_work.outline_cutter, "neck.outline_cutter", "outline cutter", fresh.outline_cutter, {CutterKind::flat});
   if (p.neck.rod.bars > 0 || p.neck.nut.seat == NutSeat::slot) need(p.neck_work.fine_cutter, "neck.fine_cutter", "fine cutter", fresh.fine_cutter, flat_like);
   if (p.neck.tuner.pilot > 0) need(p.neck_work.pilot_drill, "neck.pilot_drill", "pilot drill", fresh.pilot_drill, borer);
+  const auto thin = [&](const std::string& id, const char* key, double width, const char* what) {
+    const Cutter* c = find_cutter(d.rack, id);
+    if (c != nullptr && c->kind == CutterKind::drill && c->effective_diameter() < width - 0.15)
+      out.push_back({"neck.drill_thin", Weight::worth_knowing, fmt::format("'{}' drills {} {} wide where {} are asked for: open them by hand, or put the right drill into the rack.", id, what, mm(c->effective_diameter()), mm(width)), c->effective_diameter(), width, "mm", "the drill's diameter", key, {}, {}, {}});
+  };
+  if (p.neck.tuner.pilot > 0) thin(p.neck_work.pilot_drill, "neck.pilot_drill", p.neck.tuner.pilot, "screw pilots");
+  if (p.neck.joint == NeckJoint::bolted && p.neck.heel.holes != HeelHoles::none) thin(p.neck_work.heel_drill, "neck.heel_drill", p.neck.heel.hole_diameter, "heel holes");
   if (p.neck.joint == NeckJoint::bolted && p.neck.heel.holes != HeelHoles::none) need(p.neck_work.heel_drill, "neck.heel_drill", "heel drill", fresh.heel_drill, borer);
   const auto fits = [&](const std::string& id, const char* key, double width, const std::string& what) {
     const Cutter* c = find_cutter(d.rack, id);
@@ -270,11 +277,11 @@ std::vector<WaitingFor> waiting_for(const Project& p, const NeckDesign& d) {
   const auto value = [&](const char* key, const char* title, double designed, const char* used) { return WaitingFor{key, title, designed, used, measured_in_use(p.measured, key)}; };
   return {
       value("neck.heel_width", "Heel width at its end", 2 * n.taper(n.end_x).half, "the body's neck pocket"),
-      value("neck.heel_length", "Heel length", n.given.heel.start, "the body's neck pocket"),
-      value("neck.heel_thickness_measured", "Heel thickness with board", n.given.heel.thickness, "the pocket's depth and the bridge's height"),
+      value("neck.heel_length_made", "Heel length", n.given.heel.start, "the body's neck pocket"),
+      value("neck.heel_in_all", "Heel thickness in all", n.given.heel.thickness, "the pocket's depth and the bridge's height"),
       value("neck.thickness_at_a", fmt::format("Thickness at fret {}", n.given.back.fret_a).c_str(), n.whole_thickness(n.fret_x(n.given.back.fret_a)), "the record"),
       value("neck.thickness_at_b", fmt::format("Thickness at fret {}", n.given.back.fret_b).c_str(), n.whole_thickness(n.fret_x(n.given.back.fret_b)), "the record"),
-      value("neck.length_in_all", "Neck length", n.end_x - n.tip_x, "the record"),
+      value("neck.length", "Neck length", n.end_x - n.tip_x, "the record"),
   };
 }
 

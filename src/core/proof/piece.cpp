@@ -72,6 +72,7 @@ class SideComparer {
     double off = z < low ? z - low : z > high ? z - high : 0;
     if (off == 0) return;
     if (off > 0 && near_tab(work)) return;
+    if (off < 0 && distance_to(outline_, work) < wall) return;   // the outline's own wall passes through the cell
     const Vec2 slope{(around[0] - around[1]) / (2 * wall), (around[2] - around[3]) / (2 * wall)};
     if (std::abs(slope.x) < 50 && std::abs(slope.y) < 50) off /= std::sqrt(1 + dot(slope, slope));
     keep(band, off, work, z, true);
@@ -233,6 +234,8 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
     if (s.high >= request.tolerances.skin_height && s.run <= request.tolerances.tab_longest) {
       ++out.tabs;
       tabs.push_back(s.middle);
+    } else if (s.high < 0.1 && s.run < 1) {
+      continue;   // one cell at the kerf's rim, no skin
     } else if (out.findings.size() < 60) {
       find("skin_left", Weight::stop, s.middle, s.high, 0, fmt::format("A skin {:.2f} mm thick and {:.1f} mm long is left in the outline.", s.high, s.run));
     }
