@@ -8,7 +8,6 @@
 #include "core/document/project_file.hpp"
 
 namespace wren {
-namespace {
 
 std::string file_safe(const std::string& name) {
   std::string out;
@@ -19,6 +18,8 @@ std::string file_safe(const std::string& name) {
   while (!out.empty() && out.back() == '-') out.pop_back();
   return out.empty() ? "project" : out.substr(0, 40);
 }
+
+namespace {
 
 std::string zero_text(const Project& p) {
   return p.blank.zero == ZeroPlace::corner ? "lower-left corner of the blank, z = 0 on its top" : "middle of the blank's top, z = 0 on its top";
@@ -79,16 +80,23 @@ std::vector<ProgramText> program_texts(const std::vector<ProgramFile>& files) {
   return out;
 }
 
-std::string fingerprint(const Project& project) {
+std::string fingerprint(const Project& project, Part part) {
   Project numbers = project;
   numbers.written.clear();
   numbers.notes.clear();
   numbers.unknown.clear();
+  if (part == Part::fretboard) {
+    numbers.neck = {};
+    numbers.neck_work = {};
+    numbers.measured.clear();
+  }
   return sha256_hex(project_to_json(numbers)).substr(0, 16);
 }
 
+Part part_of_record(const std::string& kind) { return kind.rfind("neck", 0) == 0 ? Part::neck : Part::fretboard; }
+
 void remember(Project& project, const std::string& kind, const std::string& date, const std::string& path) {
-  const std::string print = fingerprint(project);
+  const std::string print = fingerprint(project, part_of_record(kind));
   std::erase_if(project.written, [&](const WrittenRecord& w) { return w.kind == kind && w.path == path; });
   project.written.push_back({kind, date, path, print});
 }
@@ -96,7 +104,7 @@ void remember(Project& project, const std::string& kind, const std::string& date
 const WrittenRecord* remembered(const Project& project, const std::string& kind, bool* current) {
   for (auto it = project.written.rbegin(); it != project.written.rend(); ++it)
     if (it->kind == kind) {
-      if (current != nullptr) *current = it->fingerprint == fingerprint(project);
+      if (current != nullptr) *current = it->fingerprint == fingerprint(project, part_of_record(kind));
       return &*it;
     }
   return nullptr;

@@ -21,8 +21,15 @@ namespace wren {
 
 [[nodiscard]] std::vector<ProgramText> program_texts(const std::vector<ProgramFile>& files);
 
-/// A short name for the numbers a project is cut from: changes when any of them changes. Hex.
-[[nodiscard]] std::string fingerprint(const Project& project);
+enum class Part { fretboard, neck };
+
+/// A short name for the numbers a part is cut from: changes when any of them changes, and not with those of a part that comes after
+/// it. Hex.
+[[nodiscard]] std::string fingerprint(const Project& project, Part part = Part::fretboard);
+/// The part that a kind of record belongs to: kinds of the neck begin with "neck".
+[[nodiscard]] Part part_of_record(const std::string& kind);
+/// "Upland Wren" to "upland-wren": names of program files.
+[[nodiscard]] std::string file_safe(const std::string& name);
 
 /// Adds or renews the record that something was written.
 void remember(Project& project, const std::string& kind, const std::string& date, const std::string& path);

@@ -19,7 +19,96 @@ std::vector<std::string> cut_keys(const std::string& id) {
   return {"crown.cutter", "crown.direction", "crown.scallop", "crown.stepover", "crown.extent", "crown.stepover_used", "crown.left_over", own};
 }
 
+std::vector<std::string> neck_cut_keys(const std::string& side, const std::string& id) {
+  std::vector<std::string> out;
+  if (id == "pins" || id == "pin-holes") out = {"neck.pin_cutter", "neck.pin_diameter", "neck.pin_depth"};
+  else if (id == "rod" || id == "rod-pocket") out = {"neck.channel_cutter", "rod.width", "rod.depth"};
+  else if (id == "bar" || id == "nut") out = {"neck.fine_cutter"};
+  else if (id == "head-rough" || id == "rough") out = {"neck.rough_cutter", "neck.rough_leave"};
+  else if (id == "head-face") out = {"neck.channel_cutter", "neck.sand_face"};
+  else if (id == "head-step") out = {"neck.face_cutter", "neck.scallop", "neck.sand_face"};
+  else if (id == "pilots") out = {"neck.pilot_drill", "tuner.pilot", "tuner.pilot_depth"};
+  else if (id == "heel-holes") out = {"neck.heel_drill", "neck.heel_hole_depth"};
+  else if (id == "tuner-holes") out = {"neck.hole_cutter", "tuner.hole"};
+  else if (id == "finish") out = {"neck.finish_cutter", "neck.scallop", "neck.sand_back", "neckcuts.rows", "neckcuts.finish_length"};
+  else if (id == "edges") out = {"neck.finish_cutter", "neck.scallop"};
+  else if (id == "foot") out = {"neck.edge_cutter", "neck.scallop"};
+  else if (id == "outline") out = {"neck.outline_cutter", "neck.skim", "neck.side_tabs", "neck.end_tabs", "neck.tab_length", "neck.tab_height", "neck.through", "neck.sand_sides"};
+  out.push_back("neckcuts." + side + "." + id + ".");
+  return out;
+}
+
+/// The neck's lines, from its numbers to what is measured on it.
+template <class Heading, class Line>
+void neck_lines(const Project& p, const NeckDesign& neck, const NeckCuts* cuts, const Heading& heading, const Line& line, bool& written, bool& proved) {
+  heading("Neck");
+  line("neck.back", "Back and build", {"neck.build", "neck.joint", "neck.with_board", "neck.fret_a", "neck.thickness_a", "neck.shape_a", "neck.fret_b", "neck.thickness_b", "neck.shape_b", "neck.lean", "neck.fair_within", "neck.symmetric", "neck.sections_count", "neck.departure", "neck.lump", "neck.thickness_at_a", "neck.thickness_at_b", "neck.weight", "neck.balance", "neck.length", "neck.side_dot"});
+  line("neck.heel", "Heel and joint", {"neck.heel_kind", "neck.heel_start", "neck.heel_thickness", "neck.heel_beyond", "neck.heel_transition", "neck.heel_radius", "neck.heel_length", "neck.heel_blend", "neck.heel_corner", "neck.heel_width", "neck.tenon_width", "neck.tenon_length", "neck.heel_holes", "neck.heel_hole_diameter", "neck.heel_hole_depth", "neck.heel_hole_along", "neck.heel_hole_across", "neck.heel_hole_from_end"});
+  line("neck.rod", "Rod, bars, nut", {"rod.", "neck.skin", "nut."});
+  line("neck.head", "Head", {"head."});
+  line("neck.tuners", "Tuners", {"head.tuners_bass", "head.first_post", "tuner."});
+  line("neck.strength", "Pull and stiffness", {"neck.tuning", "neck.pull", "neck.stiffness", "neck.relief", "rod.bars", "neck.blank.wood"});
+  heading("Neck on the machine");
+  line("neck.blank", "Blank and frame", {"neck.blank.", "neck.plank", "neck.stock", "scarf.", "neck.frame", "neck.web", "neck.trough", "measured.neck.blank.length", "measured.neck.blank.width", "measured.neck.blank.thickness"});
+  line("neck.setup", "Alignment, turning over", {"neck.alignment", "neck.turn", "neck.tick_error", "neck.pin_diameter", "neck.pin_inset", "neck.pin_offset", "neck.pin_depth", "neck.pin_play", "neck.square_error", "neck.fence_x", "neck.fence_y", "neck.misfit", "neck.skin_misfit", "neck.holding", "neck.cradle_clearance", "neck.cradle_thickness", "neck.clamps", "necksetup."});
+  bool programs_current = false;
+  bool proof_current = false;
+  const WrittenRecord* programs = remembered(p, "neck-programs", &programs_current);
+  const WrittenRecord* proof = remembered(p, "neck-proof", &proof_current);
+  written = programs != nullptr && programs_current;
+  proved = proof != nullptr && proof_current;
+  if (cuts != nullptr)
+    for (const NeckSide& side : cuts->sides) {
+      heading("Neck, " + side.title);
+      for (const CutFacts& f : side.facts) {
+        BuildLine& l = line("neckcut." + side.id + "." + f.id, f.title, neck_cut_keys(side.id, f.id));
+        l.seconds = f.seconds;
+        l.cutter = f.cutter;
+        if (proved) l.state = LineState::proved;
+        if (written) l.state = LineState::written;
+        bool done = false;
+        if (remembered(p, l.id, &done) != nullptr && done) l.state = LineState::cut;
+      }
+    }
+  heading("Neck, checks and papers");
+  BuildLine& rehearsal = line("neck.rehearsal", "Both sides as one piece", {"neckcuts.seconds", "neckcuts.finish_length", "neck.skin", "neck.misfit", "neck.skin_misfit"});
+  if (proved) rehearsal.state = LineState::proved;
+  BuildLine& folder = line("neck.programs", "Programs", {"programs.units", "programs.arcs", "programs.files", "programs.safe"});
+  if (programs != nullptr) folder.note = programs->path + (programs_current ? "" : " (older numbers)");
+  if (written) folder.state = LineState::written;
+  BuildLine& sheet = line("neck.sheet", "Run sheet", {});
+  bool sheet_current = false;
+  if (const WrittenRecord* w = remembered(p, "neck-sheet", &sheet_current)) {
+    sheet.note = w->path + (sheet_current ? "" : " (older numbers)");
+    if (sheet_current) sheet.state = LineState::written;
+  }
+  const auto waiting = waiting_for(p, neck);
+  std::vector<std::string> keys;
+  std::size_t known = 0;
+  for (const WaitingFor& w : waiting) {
+    keys.push_back(w.key);
+    keys.push_back("measured." + w.key);
+    if (w.measured != nullptr) ++known;
+  }
+  BuildLine& measure = line("neck.measure", "Measure after sanding", keys);
+  if (known == waiting.size()) measure.state = LineState::measured;
+  heading("Body");
+  BuildLine& pocket = line("body.pocket", "Neck pocket", {"neck.heel_width", "measured.neck.heel_width", "neck.heel_length_made", "measured.neck.heel_length_made", "neck.heel_in_all", "measured.neck.heel_in_all", "neck.heel_corner"});
+  std::string missing;
+  for (const WaitingFor& w : waiting)
+    if (w.used_by.find("pocket") != std::string::npos && w.measured == nullptr) missing += (missing.empty() ? "" : ", ") + w.title;
+  pocket.waits = !missing.empty();
+  if (pocket.waits) {
+    pocket.state = LineState::question;
+    pocket.note = "Waits for the neck, sanded and measured: " + missing + ".";
+  } else {
+    pocket.note = "Follows the measured neck.";
+  }
+}
+
 }  // namespace
+
+Part part_of_line(const std::string& id) { return id.rfind("neck", 0) == 0 || id.rfind("body", 0) == 0 ? Part::neck : Part::fretboard; }
 
 const char* line_state_name(LineState state) {
   switch (state) {
@@ -34,11 +123,11 @@ const char* line_state_name(LineState state) {
   return "";
 }
 
-std::vector<BuildLine> build_sheet(const Project& p, const BoardDesign* d, const BoardCuts* cuts) {
+std::vector<BuildLine> build_sheet(const Project& p, const BoardDesign* d, const BoardCuts* cuts, const NeckDesign* neck, const NeckCuts* neck_cuts) {
   std::vector<BuildLine> out;
-  const auto heading = [&](std::string title) { out.push_back({"", std::move(title), LineState::heading, 0, "", "", {}, false}); };
+  const auto heading = [&](std::string title) { out.push_back({"", std::move(title), LineState::heading, 0, "", "", {}, false, false}); };
   const auto line = [&](std::string id, std::string title, std::vector<std::string> keys) -> BuildLine& {
-    out.push_back({std::move(id), std::move(title), LineState::ready, 0, "", "", std::move(keys), false});
+    out.push_back({std::move(id), std::move(title), LineState::ready, 0, "", "", std::move(keys), false, false});
     return out.back();
   };
   heading("Instrument");
@@ -83,6 +172,9 @@ std::vector<BuildLine> build_sheet(const Project& p, const BoardDesign* d, const
     sheet.note = w->path + (sheet_current ? "" : " (older numbers)");
     if (sheet_current) sheet.state = LineState::written;
   }
+  bool neck_written = false;
+  bool neck_proved = false;
+  if (neck != nullptr) neck_lines(p, *neck, neck_cuts, heading, line, neck_written, neck_proved);
   heading("Shop");
   line("machine", "Machine", {"machine."});
   line("rack", "Cutter rack", {"rack."});
@@ -90,6 +182,8 @@ std::vector<BuildLine> build_sheet(const Project& p, const BoardDesign* d, const
   std::vector<Remark> remarks;
   if (d != nullptr) remarks = d->remarks;
   if (cuts != nullptr) remarks.insert(remarks.end(), cuts->remarks.begin(), cuts->remarks.end());
+  if (neck != nullptr) remarks.insert(remarks.end(), neck->remarks.begin(), neck->remarks.end());
+  if (neck_cuts != nullptr) remarks.insert(remarks.end(), neck_cuts->remarks.begin(), neck_cuts->remarks.end());
   for (const Remark& r : remarks) {
     if (r.weight != Weight::stop && r.weight != Weight::think_again) continue;
     for (BuildLine& l : out)
@@ -108,9 +202,12 @@ std::vector<BuildLine> build_sheet(const Project& p, const BoardDesign* d, const
     if (it != out.end()) it->next = true;
     return it != out.end();
   };
-  if (!mark([](const BuildLine& l) { return l.state == LineState::question; }) && !(proved ? false : mark([](const BuildLine& l) { return l.id == "rehearsal"; })) &&
-      !mark([](const BuildLine& l) { return l.id == "programs" && l.state != LineState::written; }) && !mark([](const BuildLine& l) { return l.id == "sheet" && l.state != LineState::written; }))
-    mark([](const BuildLine& l) { return l.id.rfind("cut.", 0) == 0 && l.state != LineState::cut; });
+  const auto todo = [&](const char* id, LineState done) { return mark([&](const BuildLine& l) { return l.id == id && l.state != done; }); };
+  const auto uncut = [&](const char* prefix) { return mark([&](const BuildLine& l) { return l.id.rfind(prefix, 0) == 0 && l.state != LineState::cut; }); };
+  if (mark([](const BuildLine& l) { return l.state == LineState::question && !l.waits; })) return out;
+  if ((!proved && todo("rehearsal", LineState::proved)) || todo("programs", LineState::written) || todo("sheet", LineState::written) || uncut("cut.") || neck == nullptr) return out;
+  if ((!neck_proved && todo("neck.rehearsal", LineState::proved)) || todo("neck.programs", LineState::written) || todo("neck.sheet", LineState::written) || uncut("neckcut.")) return out;
+  todo("neck.measure", LineState::measured);
   return out;
 }
 

@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-#include "core/job/board_cuts.hpp"
+#include "core/job/board_programs.hpp"
 #include "core/job/ledger.hpp"
 
 namespace wren {
@@ -22,10 +22,14 @@ struct BuildLine {
   std::string note;                  // why it is a question, or what was written where
   std::vector<std::string> keys;     // ledger keys (or prefixes ending in '.') that belong to it, in order
   bool next = false;                 // what to do next
+  bool waits = false;                // for a measure of another part
 };
 
 /// `cuts` may be null while they are planned.
-[[nodiscard]] std::vector<BuildLine> build_sheet(const Project& project, const BoardDesign* design, const BoardCuts* cuts);
+[[nodiscard]] std::vector<BuildLine> build_sheet(const Project& project, const BoardDesign* design, const BoardCuts* cuts, const NeckDesign* neck = nullptr, const NeckCuts* neck_cuts = nullptr);
+
+/// The part a line of the build sheet belongs to.
+[[nodiscard]] Part part_of_line(const std::string& id);
 
 /// The ledger lines that belong to a line of the build sheet, in its order.
 [[nodiscard]] std::vector<LedgerLine> lines_of(const BuildLine& line, const std::vector<LedgerLine>& ledger);

@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "core/instrument/fretboard_remarks.hpp"
+#include "core/instrument/headstock.hpp"
 
 namespace wren {
 namespace {
@@ -18,7 +19,8 @@ class Writer {
   void given(const Field& f) {
     LedgerLine line{f.key, f.label, f.get(p_), f.kind, f.unit, Origin::given, f.reason, true, ""};
     if (f.measured && !std::holds_alternative<std::monostate>(line.value)) line.origin = Origin::measured;
-    if (f.key.rfind("board.blank.", 0) == 0 && f.kind == FieldKind::length) line.origin = Origin::measured;
+    if ((f.key.rfind("board.blank.", 0) == 0 || f.key.rfind("neck.blank.", 0) == 0) && f.kind == FieldKind::length) line.origin = Origin::measured;
+    if (f.key.rfind("measured.", 0) == 0) line.reason = measure_reason(f.key.substr(9), f.reason);
     out_.push_back(std::move(line));
   }
   void length(std::string key, std::string label, double v, std::string reason, std::string pin = "") { add(std::move(key), std::move(label), v, FieldKind::length, "mm", std::move(reason), std::move(pin)); }
@@ -78,7 +80,71 @@ class Writer {
     number("cuts.seconds", "All cuts", std::round(c.seconds), "s", fmt::format("{:.1f} min, without changes of cutter", c.seconds / 60));
   }
 
+  void neck(const NeckDesign& d) {
+    const NeckShape& n = d.shape;
+    const Neck& given = n.given;
+    length("neck.length", "Neck length", n.end_x - n.tip_x, "from the head's tip to the heel's end");
+    length("neck.heel_width", "Heel width", 2 * n.taper(n.end_x).half, "the board's taper at the neck's end");
+    length("neck.heel_length_made", "Heel length made", n.end_x - n.heel_x, "of the flat");
+    length("neck.heel_in_all", "Heel in all", n.whole_thickness(n.end_x - 1), "board and neck at the heel");
+    length("neck.thickness_at_a", "Thickness, first fret", n.whole_thickness(n.fret_x(given.back.fret_a)), fmt::format("board and neck at fret {}", given.back.fret_a));
+    length("neck.thickness_at_b", "Thickness, second fret", n.whole_thickness(n.fret_x(given.back.fret_b)), fmt::format("board and neck at fret {}", given.back.fret_b));
+    length("neck.heel_blend", "Change to the heel", n.heel_blend, given.heel.transition == Transition::arc ? fmt::format("so long that its tightest place has the radius {}", mm(given.heel.radius)) : "as given");
+    length("neck.skin", "Skin over the rod", d.skin.least, fmt::format("nearest in space, near fret {} ({})", n.nearest_fret(d.skin.at.x), d.skin.channel));
+    length("neck.skin_misfit", "Skin, sides apart", d.skin_with_misfit.least, "the same with the sides missing each other at worst: " + d.misfit.reason);
+    length("neck.misfit", "Sides may miss by", length_of(d.misfit.shift) + d.misfit.angle * d.blank.length / 2, d.misfit.reason);
+    number("neck.weight", "Weight", d.weight.grams, "g", fmt::format("{} at {:.0f} kg/m³ (12 % moisture)", d.wood.name, d.wood.density));
+    length("neck.balance", "Balance point", d.weight.balance.x, "from the nut line, without tuners");
+    number("neck.pull", "String pull", d.pull.total, "N", "sum of μ·(2·L·f)² over the strings");
+    number("neck.stiffness", "Stiffness at fret 5", section_stiffness(n, n.fret_x(5), d.woods).ei * 1e-6, "N·m²", "board, wood, bars; slots taken off");
+    length("neck.relief", "Relief without rod", d.bend.relief, fmt::format("strings' pull on the section's stiffness, largest near fret {}", n.nearest_fret(d.bend.relief_x)));
+    length("neck.lump", "Worst lump", d.lump.height, fmt::format("against the back 25 mm either way, near fret {}", n.nearest_fret(d.lump.at.x)));
+    if (!n.departures.empty()) {
+      const auto worst = std::max_element(n.departures.begin(), n.departures.end(), [](const SectionDeparture& a, const SectionDeparture& b) { return a.worst < b.worst; });
+      number("neck.sections_count", "Measured sections", static_cast<double>(n.departures.size()), "", "loaded from a file");
+      length("neck.departure", "Leaves sections by", worst->worst, fmt::format("square to the surface, worst at x {}", mm(worst->x)));
+    }
+    length("neck.trough", "Trough", d.trough, "room for the widest cutter and for collet nuts below the frame's top");
+    length("neck.stock", "Blank in use", d.blank.thickness, d.scarf ? "height of the glued-up scarfed blank" : "thickness");
+    for (const Tuner& t : n.tuners) {
+      length(fmt::format("tuner.{}.behind", t.string), fmt::format("Post {} behind the nut", t.string), t.behind_nut, "along its string");
+      number(fmt::format("tuner.{}.angle", t.string), fmt::format("String {} over the nut", t.string), t.angle * 57.29577951308232, "°", "from the nut's top to the winding, or to the string bar");
+    }
+    if (d.scarf) {
+      length("scarf.face", "Scarf's face", d.scarf->face, "plank / sin(tilt)");
+      length("scarf.head_piece", "Head piece", d.scarf->head_length, "with its slanted end, along its face");
+      length("scarf.shaft_piece", "Shaft piece", d.scarf->shaft_length, "with its slanted end");
+      length("scarf.plank_length", "Plank for both", d.scarf->plank_length, "one saw cut gives both slants; add the kerf and a margin");
+    }
+    for (const Jog& jog : d.front.jogs) {
+      const bool first = &jog == &d.front.jogs.front();
+      length(first ? "necksetup.home_x" : "necksetup.back_x", jog.what + ", x", jog.x, school_name(p_.neck_work.alignment.school));
+      length(first ? "necksetup.home_y" : "necksetup.back_y", jog.what + ", y", jog.y, school_name(p_.neck_work.alignment.school));
+    }
+  }
+
+  void neck_cuts(const NeckCuts& c) {
+    length("neckcuts.rows", "Rows stand apart", c.row_distance, fmt::format("the widest that leaves {}", mm(p_.neck_work.scallop)));
+    length("neckcuts.finish_length", "Finishing path", c.finish_length, "along the neck");
+    for (const NeckSide& side : c.sides)
+      for (const CutFacts& f : side.facts) {
+        const std::string base = fmt::format("neckcuts.{}.{}.", side.id, f.id);
+        number(base + "seconds", f.title + ", time", std::round(f.seconds), "s", fmt::format("{:.1f} min, with acceleration and look-ahead", f.seconds / 60));
+        number(base + "feed", f.title + ", feed", f.feed, "mm/min", f.feed_reason);
+        length(base + "deepest", f.title + ", deepest", f.deepest, "lowest tip, from the blank's top");
+      }
+    number("neckcuts.seconds", "All neck cuts", std::round(c.seconds), "s", fmt::format("{:.1f} min, without changes of cutter", c.seconds / 60));
+  }
+
  private:
+  static double length_of(Vec2 v) { return wren::length(v); }
+
+  [[nodiscard]] std::string measure_reason(const std::string& of, const std::string& otherwise) const {
+    const Measured* m = measured_in_use(p_.measured, of);
+    if (m == nullptr) return otherwise;
+    return fmt::format("{}{}{}{}", m->instrument, m->date.empty() ? "" : ", " + m->date, m->note.empty() ? "" : ": " + m->note, "; stands in for the designed number");
+  }
+
   void add(std::string key, std::string label, FieldValue v, FieldKind kind, std::string unit, std::string reason, std::string pin) {
     out_.push_back({std::move(key), std::move(label), std::move(v), kind, std::move(unit), Origin::derived, std::move(reason), false, std::move(pin)});
   }
@@ -97,13 +163,15 @@ const char* origin_name(Origin origin) {
   return "";
 }
 
-std::vector<LedgerLine> ledger(const Project& project, const BoardDesign* design, const BoardCuts* cuts) {
+std::vector<LedgerLine> ledger(const Project& project, const BoardDesign* design, const BoardCuts* cuts, const NeckDesign* neck, const NeckCuts* neck_cuts) {
   std::vector<LedgerLine> out;
   Writer writer(project, out);
   for (const Field& f : fields()) writer.given(f);
   for (const Field& f : rack_fields(project.rack)) writer.given(f);
   if (design != nullptr) writer.design(*design);
   if (cuts != nullptr) writer.cuts(*cuts);
+  if (neck != nullptr) writer.neck(*neck);
+  if (neck_cuts != nullptr) writer.neck_cuts(*neck_cuts);
   return out;
 }
 

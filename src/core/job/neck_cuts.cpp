@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <memory>
-#include <cctype>
 #include <thread>
 
 #include <fmt/format.h>
@@ -12,6 +11,7 @@
 #include "core/cutting/pocket.hpp"
 #include "core/cutting/slot.hpp"
 #include "core/cutting/surface.hpp"
+#include "core/job/board_programs.hpp"
 #include "core/motion/link.hpp"
 
 namespace wren {
@@ -749,16 +749,6 @@ class NeckPlanner {
   NeckCuts out_;
 };
 
-std::string base_name(const std::string& name) {
-  std::string out;
-  for (const char c : name) {
-    if (std::isalnum(static_cast<unsigned char>(c)) != 0) out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    else if (!out.empty() && out.back() != '-') out += '-';
-  }
-  while (!out.empty() && out.back() == '-') out.pop_back();
-  return out.empty() ? "project" : out.substr(0, 40);
-}
-
 }  // namespace
 
 const NeckSide* NeckCuts::side(const std::string& id) const {
@@ -793,7 +783,7 @@ std::vector<NeckProgram> neck_programs(const Project& p, const NeckDesign& d, co
       }
       out.push_back({side.id, std::move(file)});
     };
-    const std::string base = base_name(p.name) + "-neck";
+    const std::string base = file_safe(p.name) + "-neck";
     if (p.programs.files == ProgramFiles::one) {
       std::vector<const Toolpath*> all;
       for (const Toolpath& path : side.paths) all.push_back(&path);
