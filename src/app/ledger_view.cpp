@@ -11,7 +11,8 @@
 namespace wren::app {
 namespace {
 
-bool names_cutter(const std::string& key) { return key == "slot.cutter" || key == "marks.cutter" || key == "crown.cutter" || key == "outline.cutter"; }
+bool ends_with(const std::string& text, const std::string& tail) { return text.size() >= tail.size() && text.compare(text.size() - tail.size(), tail.size(), tail) == 0; }
+bool names_cutter(const std::string& key) { return ends_with(key, ".cutter") || ends_with(key, "_cutter") || ends_with(key, "_drill"); }
 
 QString origin_word(Origin origin) {
   switch (origin) {
@@ -87,12 +88,14 @@ void LedgerView::refresh() {
     if (l.id == line_) chosen = l;
   heading_->setText(chosen.title.empty() ? tr("Ledger") : QString::fromStdString(chosen.title));
   QString note = chosen.state == LineState::question || chosen.note.find('/') != std::string::npos ? QString::fromStdString(chosen.note) : QString();
-  if (line_ == "sheet" && note.isEmpty()) note = tr("The run sheet has no numbers of its own. Print it, or write it as PDF, from the Work menu.");
-  if (line_ == "programs" && note.isEmpty()) note = tr("No programs were written from these numbers yet.");
-  if (line_.rfind("cut.", 0) == 0) note = tr("When it is cut, say so in the Work menu: the sheet then shows what is next.");
+  if (line_ == "neck.sheet" || (line_ == "sheet" && note.isEmpty())) note = tr("The run sheet has no numbers of its own. Print it, or write it as PDF, from the Work menu.");
+  if ((line_ == "programs" || line_ == "neck.programs") && note.isEmpty()) note = tr("No programs were written from these numbers yet.");
+  if (line_ == "neck.measure" && note.isEmpty()) note = tr("After sanding, enter what the neck measures: what depends on it follows the measure.");
+  if (line_ == "body.pocket") note = QString::fromStdString(chosen.note);
+  if (line_.rfind("cut.", 0) == 0 || line_.rfind("neckcut.", 0) == 0) note = tr("When it is cut, say so in the Work menu: the sheet then shows what is next.");
   note_->setText(note);
   note_->setVisible(!note.isEmpty());
-  const auto all = ledger(bench_.project(), bench_.design().get(), bench_.cuts().get());
+  const auto all = bench_.ledger_lines();
   std::vector<LedgerLine> lines = lines_of(chosen, all);
   std::vector<std::string> keys;
   for (const auto& l : lines) keys.push_back(l.key);
@@ -118,12 +121,12 @@ QWidget* LedgerView::make_editor(const LedgerLine& line) {
     connect(box, &QCheckBox::toggled, this, [this, key](bool on) { if (!filling_) commit(key, on ? QStringLiteral("yes") : QStringLiteral("no")); });
     return box;
   }
-  if (line.editable && (line.kind == FieldKind::choice || names_cutter(key) || key == "board.blank.wood")) {
+  if (line.editable && (line.kind == FieldKind::choice || names_cutter(key) || ends_with(key, ".blank.wood"))) {
     auto* box = new QComboBox(scroll_);
     const Field* field = find_field(bench_.project(), key);
     if (names_cutter(key)) {
       for (const Cutter& c : bench_.project().rack) box->addItem(QString::fromStdString(c.id));
-    } else if (key == "board.blank.wood") {
+    } else if (ends_with(key, ".blank.wood")) {
       for (const Wood& w : known_woods()) box->addItem(QString::fromStdString(w.name));
     } else if (field != nullptr) {
       for (const auto& choice : field->choices) box->addItem(QString::fromStdString(choice));

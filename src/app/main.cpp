@@ -7,6 +7,7 @@
 #include <QTimer>
 
 #include "app/main_window.hpp"
+#include "app/neck_paper.hpp"
 #include "app/paper.hpp"
 #include "app/theme.hpp"
 #include "core/document/project_file.hpp"
@@ -20,15 +21,35 @@ int complain(const Problem& problem) {
   return 3;
 }
 
-int write_sheet(const std::string& file, const std::string& out) {
+int write_sheet(const std::string& file, const std::string& out, bool of_neck) {
   auto project = load_project(file);
   if (!project) return complain(project.error());
   const auto design = design_board(*project);
   if (!design) return complain(design.error());
-  const BoardCuts cuts = plan_cuts(*project, *design);
-  if (auto written = app::write_run_sheet_pdf(out, *project, *design, cuts, app::Workbench::today(), UnitSystem::millimetre); !written) return complain(written.error());
-  remember(*project, "sheet", app::Workbench::today(), std::filesystem::absolute(out).lexically_normal().string());
+  const std::string today = app::Workbench::today();
+  Expected<void> written;
+  if (of_neck) {
+    const auto neck = design_neck(*project, design->board);
+    if (!neck) return complain(neck.error());
+    written = app::write_neck_sheet_pdf(out, *project, *neck, plan_neck(*project, *neck), today, UnitSystem::millimetre);
+  } else {
+    written = app::write_run_sheet_pdf(out, *project, *design, plan_cuts(*project, *design), today, UnitSystem::millimetre);
+  }
+  if (!written) return complain(written.error());
+  remember(*project, of_neck ? "neck-sheet" : "sheet", today, std::filesystem::absolute(out).lexically_normal().string());
   if (auto saved = save_project(file, *project); !saved) std::cerr << "upland-wren: the sheet is written, but the project could not note it: " << saved.error().text() << "\n";
+  std::cout << out << "\n";
+  return 0;
+}
+
+int write_templates(const std::string& file, const std::string& out) {
+  const auto project = load_project(file);
+  if (!project) return complain(project.error());
+  const auto design = design_board(*project);
+  if (!design) return complain(design.error());
+  const auto neck = design_neck(*project, design->board);
+  if (!neck) return complain(neck.error());
+  if (auto written = app::write_neck_templates_pdf(out, *project, *neck); !written) return complain(written.error());
   std::cout << out << "\n";
   return 0;
 }
@@ -52,18 +73,25 @@ int main(int argc, char** argv) {
   parser.addPositionalArgument(QStringLiteral("FILE"), QStringLiteral("Project to open (.wren)"));
   const QCommandLineOption sheet(QStringLiteral("sheet"), QStringLiteral("Write the run sheet as PDF and leave"), QStringLiteral("PDF"));
   const QCommandLineOption shot(QStringLiteral("screenshot"), QStringLiteral("Save a picture of the window and leave"), QStringLiteral("PNG"));
-  const QCommandLineOption view(QStringLiteral("view"), QStringLiteral("Picture to show: plan, side, solid, bed, rehearsal"), QStringLiteral("VIEW"), QStringLiteral("plan"));
+  const QCommandLineOption view(QStringLiteral("view"), QStringLiteral("Picture to show: plan, side, solid, bed, rehearsal, surface"), QStringLiteral("VIEW"), QStringLiteral("plan"));
   const QCommandLineOption line(QStringLiteral("line"), QStringLiteral("Line of the build sheet to choose"), QStringLiteral("ID"));
   const QCommandLineOption moment(QStringLiteral("moment"), QStringLiteral("Share of the rehearsal's clock, 0 to 1"), QStringLiteral("SHARE"), QStringLiteral("1"));
   const QCommandLineOption dark(QStringLiteral("dark"), QStringLiteral("Start dark"));
   const QCommandLineOption prove(QStringLiteral("prove"), QStringLiteral("Rehearse and prove at once"));
+  const QCommandLineOption knife(QStringLiteral("knife"), QStringLiteral("Place of the knife in the neck's side view, mm from the nut"), QStringLiteral("MM"));
+  const QCommandLineOption part(QStringLiteral("part"), QStringLiteral("Part of the sheet: fretboard or neck"), QStringLiteral("PART"), QStringLiteral("fretboard"));
+  const QCommandLineOption templates(QStringLiteral("templates"), QStringLiteral("Write the neck's templates at full size as PDF and leave"), QStringLiteral("PDF"));
   const QCommandLineOption timing(QStringLiteral("timing"), QStringLiteral("Say how long the first picture took, and leave"));
-  parser.addOptions({sheet, shot, view, line, moment, dark, prove, timing});
+  parser.addOptions({sheet, part, templates, shot, view, line, moment, knife, dark, prove, timing});
   parser.process(application);
   const QStringList files = parser.positionalArguments();
   if (parser.isSet(sheet)) {
     if (files.isEmpty()) return complain({ProblemKind::input, "no project was named", "--sheet", "Name a .wren file"});
-    return write_sheet(files.first().toStdString(), parser.value(sheet).toStdString());
+    return write_sheet(files.first().toStdString(), parser.value(sheet).toStdString(), parser.value(part) == QStringLiteral("neck"));
+  }
+  if (parser.isSet(templates)) {
+    if (files.isEmpty()) return complain({ProblemKind::input, "no project was named", "--templates", "Name a .wren file"});
+    return write_templates(files.first().toStdString(), parser.value(templates).toStdString());
   }
 
   app::Workbench bench(*project_from("reedling"));
@@ -77,10 +105,14 @@ int main(int argc, char** argv) {
   if (!files.isEmpty() && !window.open_file(files.first()) && parser.isSet(shot)) return 3;
   window.show();
   if (parser.isSet(line)) window.choose_line(parser.value(line).toStdString());
-  const QStringList views{QStringLiteral("plan"), QStringLiteral("side"), QStringLiteral("solid"), QStringLiteral("bed"), QStringLiteral("rehearsal")};
+  const QStringList views{QStringLiteral("plan"), QStringLiteral("side"), QStringLiteral("solid"), QStringLiteral("bed"), QStringLiteral("rehearsal"), QStringLiteral("surface")};
   if (parser.isSet(view)) window.show_view(static_cast<app::View>(std::max<qsizetype>(0, views.indexOf(parser.value(view)))));
+  if (parser.isSet(knife)) window.neck_side()->set_knife(parser.value(knife).toDouble());
   if (parser.isSet(moment)) window.rehearsal()->show_share(parser.value(moment).toDouble());
-  if (parser.isSet(prove)) QObject::connect(&bench, &app::Workbench::planned, &bench, [&bench] { if (!bench.proof() && !bench.proving()) bench.prove_all(); });
+  if (parser.isSet(prove)) QObject::connect(&bench, &app::Workbench::planned, &bench, [&bench] {
+    const bool done = bench.part() == Part::neck ? bench.neck_proof() != nullptr : bench.proof() != nullptr;
+    if (!done && !bench.proving()) bench.prove_all();
+  });
   if (parser.isSet(timing)) QTimer::singleShot(0, &window, [&] {
     window.repaint();
     std::cout << "first picture after " << clock.elapsed() << " ms\n";
@@ -90,7 +122,10 @@ int main(int argc, char** argv) {
     auto* wait = new QTimer(&window);
     QObject::connect(wait, &QTimer::timeout, &window, [&, ticks = 0]() mutable {
       ++ticks;
-      const bool settled = bench.cuts() && (!parser.isSet(prove) || bench.proof()) && (window.view() != app::View::rehearsal || window.rehearsal()->ready());
+      const bool neck = bench.part() == Part::neck;
+      const bool planned = neck ? bench.neck_cuts() != nullptr : bench.cuts() != nullptr;
+      const bool done = neck ? bench.neck_proof() != nullptr : bench.proof() != nullptr;
+      const bool settled = planned && (!parser.isSet(prove) || done) && (window.view() != app::View::rehearsal || window.rehearsal()->ready());
       if ((!settled && ticks < 200) || ticks < 6) return;
       const bool saved = window.grab().save(parser.value(shot));
       std::cout << (saved ? "picture: " : "could not save ") << parser.value(shot).toStdString() << "\n";

@@ -13,6 +13,7 @@
 #include <QSettings>
 #include <QStatusBar>
 
+#include "app/neck_paper.hpp"
 #include "app/paper.hpp"
 #include "app/solid_view.hpp"
 #include "app/theme.hpp"
@@ -68,6 +69,7 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   connect(&bench_, &Workbench::written, progress_, &QProgressBar::hide);
   QSettings settings;
   resize(1280, 800);
+  view_buttons_->button(static_cast<int>(View::surface))->hide();
   if (settings.contains(QStringLiteral("window/geometry"))) {
     restoreGeometry(settings.value(QStringLiteral("window/geometry")).toByteArray());
     beside_->restoreState(settings.value(QStringLiteral("window/beside")).toByteArray());
@@ -104,8 +106,8 @@ QWidget* MainWindow::make_picture() {
   row->setContentsMargins(8, 2, 8, 0);
   row->setSpacing(2);
   view_buttons_ = new QButtonGroup(this);
-  const QString names[] = {tr("Plan"), tr("Side"), tr("Solid"), tr("Bed"), tr("Rehearsal")};
-  for (int i = 0; i < 5; ++i) {
+  const QString names[] = {tr("Plan"), tr("Side"), tr("Solid"), tr("Bed"), tr("Rehearsal"), tr("Surface")};
+  for (int i = 0; i < 6; ++i) {
     auto* button = new QPushButton(names[i], all);
     button->setObjectName(QStringLiteral("view"));
     button->setCheckable(true);
@@ -121,7 +123,12 @@ QWidget* MainWindow::make_picture() {
   plan_ = new PlanView(bench_, this);
   side_ = new SideView(bench_, this);
   bed_ = new BedView(bench_, this);
-  rehearsal_ = new RehearsalView(bench_, this);
+  rehearsal_ = new RehearsalView(bench_, Part::fretboard, this);
+  neck_plan_ = new NeckPlanView(bench_, this);
+  neck_side_ = new NeckSideView(bench_, this);
+  surface_ = new SurfaceView(bench_, this);
+  neck_bed_ = new NeckBedView(bench_, this);
+  neck_rehearsal_ = new RehearsalView(bench_, Part::neck, this);
   if (opengl_works()) {
     solid_ = new SolidView(bench_, this);
   } else {
@@ -132,26 +139,56 @@ QWidget* MainWindow::make_picture() {
   plan_->setAccessibleName(tr("Plan of the board"));
   side_->setAccessibleName(tr("Board from the side"));
   bed_->setAccessibleName(tr("Bed of the machine"));
-  for (QWidget* w : {static_cast<QWidget*>(plan_), static_cast<QWidget*>(side_), solid_, static_cast<QWidget*>(bed_), static_cast<QWidget*>(rehearsal_)}) pictures_->addWidget(w);
+  neck_plan_->setAccessibleName(tr("Plan of the neck"));
+  neck_side_->setAccessibleName(tr("Neck from the side, with a section"));
+  surface_->setAccessibleName(tr("Bend of the neck's back"));
+  neck_bed_->setAccessibleName(tr("The neck's blank on the bed"));
+  for (QWidget* w : std::initializer_list<QWidget*>{plan_, side_, solid_, bed_, rehearsal_, neck_plan_, neck_side_, surface_, neck_bed_, neck_rehearsal_}) pictures_->addWidget(w);
   column->addWidget(pictures_, 1);
   connect(view_buttons_, &QButtonGroup::idClicked, this, [this](int id) { show_view(static_cast<View>(id)); });
   return all;
 }
 
+QWidget* MainWindow::picture_of(View view) const {
+  const bool neck = bench_.part() == Part::neck;
+  switch (view) {
+    case View::plan: return neck ? static_cast<QWidget*>(neck_plan_) : plan_;
+    case View::side: return neck ? static_cast<QWidget*>(neck_side_) : side_;
+    case View::solid: return solid_;
+    case View::bed: return neck ? static_cast<QWidget*>(neck_bed_) : bed_;
+    case View::rehearsal: return neck ? static_cast<QWidget*>(neck_rehearsal_) : rehearsal_;
+    case View::surface: return neck ? static_cast<QWidget*>(surface_) : plan_;
+  }
+  return plan_;
+}
+
 void MainWindow::show_view(View view) {
+  if (view == View::surface && bench_.part() != Part::neck) view = View::plan;
   view_ = view;
-  pictures_->setCurrentIndex(static_cast<int>(view));
+  pictures_->setCurrentWidget(picture_of(view));
   view_buttons_->button(static_cast<int>(view))->setChecked(true);
 }
 
 void MainWindow::line_chosen(const QString& id) {
   line_ = id.toStdString();
+  const bool shop = line_ == "machine" || line_ == "rack";
+  if (!shop) bench_.set_part(part_of_line(line_));
+  const bool neck = bench_.part() == Part::neck;
+  view_buttons_->button(static_cast<int>(View::surface))->setVisible(neck);
   ledger_->show_line(line_);
-  mark_cut_->setEnabled(line_.rfind("cut.", 0) == 0);
+  const bool neck_cut = line_.rfind("neckcut.", 0) == 0;
+  mark_cut_->setEnabled(line_.rfind("cut.", 0) == 0 || neck_cut);
+  if (neck_cut) {
+    const std::string side = line_.substr(8, line_.find('.', 8) - 8);
+    neck_bed_->set_side(side);
+    neck_rehearsal_->set_side(side);
+  }
   // Everything turns to the chosen line, the picture too.
-  if (line_ == "rehearsal" || line_ == "programs" || line_.rfind("cut.", 0) == 0) show_view(View::rehearsal);
-  else if (line_ == "blank" || line_ == "setup" || line_ == "machine" || line_ == "sheet") show_view(View::bed);
-  else if (line_ == "crown" || line_ == "slots" || line_ == "test_slot") show_view(View::side);
+  const auto is = [&](std::initializer_list<const char*> names) { return std::any_of(names.begin(), names.end(), [&](const char* n) { return line_ == n; }); };
+  if (line_.rfind("cut.", 0) == 0 || neck_cut || is({"rehearsal", "programs", "neck.rehearsal", "neck.programs"})) show_view(View::rehearsal);
+  else if (shop || is({"blank", "setup", "sheet", "neck.blank", "neck.setup", "neck.sheet"})) show_view(View::bed);
+  else if (is({"crown", "slots", "test_slot", "neck.heel", "neck.rod", "neck.strength", "neck.measure", "body.pocket"})) show_view(View::side);
+  else if (line_ == "neck.back") show_view(View::surface);
   else show_view(View::plan);
 }
 
@@ -159,8 +196,13 @@ void MainWindow::go_to(const Remark& remark) {
   const std::string line = line_for_key(bench_.sheet(), remark.place);
   if (!line.empty()) choose_line(line);
   if (remark.at) {
-    if (view_ != View::plan) show_view(View::plan);
-    plan_->look_at({remark.at->first, remark.at->second});
+    if (bench_.part() == Part::neck) {
+      neck_side_->set_knife(remark.at->first);
+      if (view_ != View::surface) show_view(View::side);
+    } else {
+      if (view_ != View::plan) show_view(View::plan);
+      plan_->look_at({remark.at->first, remark.at->second});
+    }
   }
   ledger_->focus_key(remark.place);
 }
@@ -259,7 +301,7 @@ void MainWindow::write_programs() {
   std::vector<Remark> stops;
   for (const Remark& r : bench_.remarks())
     if (r.weight == Weight::stop) stops.push_back(r);
-  if (!bench_.cuts()) return say(tr("The cuts are still being planned; try again in a moment"), true);
+  if (bench_.part() == Part::neck ? !bench_.neck_cuts() : !bench_.cuts()) return say(tr("The cuts are still being planned; try again in a moment"), true);
   if (!stops.empty()) {
     QMessageBox::warning(this, tr("No programs yet"), tr("Something stops the work:\n\n%1").arg(QString::fromStdString(stops.front().sentence)));
     return;
@@ -269,20 +311,22 @@ void MainWindow::write_programs() {
 }
 
 bool MainWindow::write_sheet_to(const QString& pdf) {
-  if (!bench_.design() || !bench_.cuts()) return false;
-  const auto written = write_run_sheet_pdf(pdf.toStdString(), bench_.project(), *bench_.design(), *bench_.cuts(), Workbench::today(), bench_.units());
+  const bool neck = bench_.part() == Part::neck;
+  if (neck ? !bench_.neck() || !bench_.neck_cuts() : !bench_.design() || !bench_.cuts()) return false;
+  const auto written = neck ? write_neck_sheet_pdf(pdf.toStdString(), bench_.project(), *bench_.neck(), *bench_.neck_cuts(), Workbench::today(), bench_.units())
+                            : write_run_sheet_pdf(pdf.toStdString(), bench_.project(), *bench_.design(), *bench_.cuts(), Workbench::today(), bench_.units());
   if (!written) {
     say(QString::fromStdString(written.error().text()), true);
     return false;
   }
-  bench_.note_written("sheet", QFileInfo(pdf).absoluteFilePath().toStdString());
+  bench_.note_written(neck ? "neck-sheet" : "sheet", QFileInfo(pdf).absoluteFilePath().toStdString());
   Q_EMIT bench_.changed();
   say(tr("Run sheet written: %1").arg(pdf), false);
   return true;
 }
 
 void MainWindow::write_sheet() {
-  const QString pdf = QFileDialog::getSaveFileName(this, tr("Run sheet"), QString::fromStdString(bench_.project().name).toLower() + QStringLiteral("-fretboard.pdf"), tr("PDF (*.pdf)"));
+  const QString pdf = QFileDialog::getSaveFileName(this, tr("Run sheet"), QString::fromStdString(bench_.project().name).toLower() + (bench_.part() == Part::neck ? QStringLiteral("-neck.pdf") : QStringLiteral("-fretboard.pdf")), tr("PDF (*.pdf)"));
   if (!pdf.isEmpty()) write_sheet_to(pdf);
 }
 

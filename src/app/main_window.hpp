@@ -10,13 +10,14 @@
 #include <QSplitter>
 #include <QStackedWidget>
 
+#include "app/neck_views.hpp"
 #include "app/panels.hpp"
 #include "app/rehearsal_view.hpp"
 #include "app/views.hpp"
 
 namespace wren::app {
 
-enum class View { plan, side, solid, bed, rehearsal };
+enum class View { plan, side, solid, bed, rehearsal, surface };
 
 class MainWindow : public QMainWindow {
   Q_OBJECT
@@ -26,7 +27,9 @@ class MainWindow : public QMainWindow {
   void show_view(View view);
   [[nodiscard]] View view() const { return view_; }
   void choose_line(const std::string& id) { sheet_->choose(id); }
-  [[nodiscard]] RehearsalView* rehearsal() { return rehearsal_; }
+  /// Of the part that is worked on.
+  [[nodiscard]] RehearsalView* rehearsal() { return bench_.part() == Part::neck ? neck_rehearsal_ : rehearsal_; }
+  [[nodiscard]] NeckSideView* neck_side() { return neck_side_; }
   [[nodiscard]] LedgerView* ledger() { return ledger_; }
   /// Opens a file, offering unsaved work of an earlier run; tells what is wrong with it.
   bool open_file(const QString& path);
@@ -34,6 +37,8 @@ class MainWindow : public QMainWindow {
   /// Without questions, for tests and for --screenshot.
   void write_programs_into(const QString& folder);
   bool write_sheet_to(const QString& pdf);
+  /// STL, STEP, DXF, CSV or template PDF of the neck, by the file's ending; `what` tells plan from sections.
+  bool export_neck_to(const QString& path, const QString& what);
   void set_ask_before_closing(bool ask) { ask_ = ask; }
 
  protected:
@@ -58,6 +63,10 @@ class MainWindow : public QMainWindow {
   void print_sheet();
   void show_shortcuts();
   void copy_picture();
+  void export_part(const QString& what);
+  void load_drawing(bool sections);
+  void make_part_menu(QMenu* menu);
+  [[nodiscard]] QWidget* picture_of(View view) const;
 
   Workbench& bench_;
   BuildSheetView* sheet_;
@@ -69,6 +78,11 @@ class MainWindow : public QMainWindow {
   QWidget* solid_ = nullptr;
   BedView* bed_;
   RehearsalView* rehearsal_;
+  NeckPlanView* neck_plan_;
+  NeckSideView* neck_side_;
+  SurfaceView* surface_;
+  NeckBedView* neck_bed_;
+  RehearsalView* neck_rehearsal_;
   QButtonGroup* view_buttons_;
   QLabel* name_;
   QPushButton* units_;

@@ -6,15 +6,20 @@
 #include <QMessageBox>
 #include <QPrintDialog>
 #include <QPrinter>
+#include <QProcess>
 #include <QSettings>
+#include <QTemporaryDir>
 #include <QTextBrowser>
 
 #include "app/crown_dialog.hpp"
 #include "app/main_window.hpp"
+#include "app/neck_paper.hpp"
 #include "app/paper.hpp"
 #include "app/theme.hpp"
 #include "core/document/project_file.hpp"
+#include "core/job/neck_mesh.hpp"
 #include "exchange/fret_table.hpp"
+#include "exchange/solid_out.hpp"
 
 namespace wren::app {
 
@@ -49,8 +54,8 @@ void MainWindow::make_menus() {
   add(edit, tr("&Copy picture"), QKeySequence(QStringLiteral("Ctrl+Shift+C")), [this] { copy_picture(); });
 
   QMenu* look = menuBar()->addMenu(tr("&View"));
-  const QString names[] = {tr("&Plan"), tr("&Side"), tr("S&olid"), tr("&Bed"), tr("&Rehearsal")};
-  for (int i = 0; i < 5; ++i) add(look, names[i], QKeySequence(QStringLiteral("Ctrl+%1").arg(i + 1)), [this, i] { show_view(static_cast<View>(i)); });
+  const QString names[] = {tr("&Plan"), tr("&Side"), tr("S&olid"), tr("&Bed"), tr("&Rehearsal"), tr("S&urface")};
+  for (int i = 0; i < 6; ++i) add(look, names[i], QKeySequence(QStringLiteral("Ctrl+%1").arg(i + 1)), [this, i] { show_view(static_cast<View>(i)); });
   look->addSeparator();
   add(look, tr("Show &all"), QKeySequence(QStringLiteral("Ctrl+0")), [this] { if (auto* flat = qobject_cast<FlatView*>(pictures_->currentWidget())) flat->fit(); });
   add(look, tr("&Millimetres or inches"), QKeySequence(QStringLiteral("Ctrl+U")), [this] { units_->click(); });
@@ -82,14 +87,66 @@ void MainWindow::make_menus() {
     CrownDialog dialog(bench_, this);
     dialog.exec();
   });
-  mark_cut_ = add(work, tr("&Mark this cut as done"), QKeySequence(QStringLiteral("Ctrl+M")), [this] { if (line_.rfind("cut.", 0) == 0) bench_.mark_cut(line_.substr(4)); });
+  mark_cut_ = add(work, tr("&Mark this cut as done"), QKeySequence(QStringLiteral("Ctrl+M")), [this] { if (line_.rfind("cut.", 0) == 0 || line_.rfind("neckcut.", 0) == 0) bench_.mark_cut(line_); });
   mark_cut_->setEnabled(false);
+
+  QMenu* part = menuBar()->addMenu(tr("&Neck"));
+  add(part, tr("Load measured &sections…"), QKeySequence(QStringLiteral("Ctrl+L")), [this] { load_drawing(true); });
+  add(part, tr("Forget measured sections"), {}, [this] { bench_.forget_sections(); });
+  add(part, tr("Load the &head's outline…"), QKeySequence(QStringLiteral("Ctrl+Shift+L")), [this] { load_drawing(false); });
+  part->addSeparator();
+  add(part, tr("Export as S&TL…"), QKeySequence(QStringLiteral("Ctrl+Alt+T")), [this] { export_part(QStringLiteral("stl")); });
+  add(part, tr("Export as ST&EP…"), QKeySequence(QStringLiteral("Ctrl+Alt+E")), [this] { export_part(QStringLiteral("step")); });
+  add(part, tr("Export &plan as DXF…"), {}, [this] { export_part(QStringLiteral("plan")); });
+  add(part, tr("Export s&ections as DXF…"), {}, [this] { export_part(QStringLiteral("sections")); });
+  add(part, tr("&Templates at full size as PDF…"), QKeySequence(QStringLiteral("Ctrl+Alt+P")), [this] { export_part(QStringLiteral("templates")); });
 
   QMenu* help = menuBar()->addMenu(tr("&Help"));
   add(help, tr("&Keys"), QKeySequence::HelpContents, [this] { show_shortcuts(); });
   add(help, tr("&About"), {}, [this] {
-    QMessageBox::about(this, tr("Upland Wren"), tr("Upland Wren %1\n\nFretboards from their numbers to proved programs.\nGPL-3.0-or-later. The program plans; you decide.").arg(QApplication::applicationVersion()));
+    QMessageBox::about(this, tr("Upland Wren"), tr("Upland Wren %1\n\nFretboards and necks from their numbers to proved programs.\nGPL-3.0-or-later. The program plans; you decide.").arg(QApplication::applicationVersion()));
   });
+}
+
+void MainWindow::load_drawing(bool sections) {
+  const QString path = QFileDialog::getOpenFileName(this, sections ? tr("Measured sections") : tr("Outline of the head"), {}, sections ? tr("Sections (*.csv *.dxf)") : tr("Drawings (*.dxf *.svg)"));
+  if (path.isEmpty()) return;
+  const auto problem = sections ? bench_.load_sections(path.toStdString()) : bench_.load_head(path.toStdString());
+  if (problem) QMessageBox::warning(this, tr("Nothing was loaded"), QString::fromStdString(problem->text()));
+  else say(tr("Loaded %1").arg(path), false);
+}
+
+void MainWindow::export_part(const QString& what) {
+  const QString ending = what == QStringLiteral("stl") ? QStringLiteral(".stl") : what == QStringLiteral("step") ? QStringLiteral(".step") : what == QStringLiteral("templates") ? QStringLiteral(".pdf") : QStringLiteral(".dxf");
+  const QString path = QFileDialog::getSaveFileName(this, tr("Export the neck"), QString::fromStdString(file_safe(bench_.project().name)) + QStringLiteral("-neck-") + what + ending);
+  if (!path.isEmpty()) export_neck_to(path, what);
+}
+
+bool MainWindow::export_neck_to(const QString& path, const QString& what) {
+  if (!bench_.neck()) {
+    say(tr("No neck follows from these numbers"), true);
+    return false;
+  }
+  const NeckShape& neck = bench_.neck()->shape;
+  const std::string file = path.toStdString();
+  Expected<void> written;
+  if (what == QStringLiteral("stl")) written = write_file_atomically(file, stl_bytes(neck_mesh(neck, 1.5), bench_.project().name + " neck, mm"));
+  else if (what == QStringLiteral("plan")) written = write_file_atomically(file, plan_dxf(neck));
+  else if (what == QStringLiteral("sections")) written = write_file_atomically(file, sections_dxf(neck, usual_places(neck)));
+  else if (what == QStringLiteral("templates")) written = write_neck_templates_pdf(file, bench_.project(), *bench_.neck());
+  else if (what == QStringLiteral("step")) {
+    // Solids are written by a program of their own, which carries the solid-modelling library.
+    QTemporaryDir folder;
+    const QString project = folder.filePath(QStringLiteral("neck.wren"));
+    written = save_project(project.toStdString(), bench_.project());
+    if (written) {
+      QProcess process;
+      process.start(QApplication::applicationDirPath() + QStringLiteral("/wren-step"), {project, path});
+      if (!process.waitForFinished(120000) || process.exitCode() != 0) written = fail(ProblemKind::file, process.readAllStandardError().trimmed().toStdString(), file, "Check the folder, and that wren-step stands beside the program");
+    }
+  }
+  say(written ? tr("Exported: %1").arg(path) : QString::fromStdString(written.error().text()), !written);
+  return written.has_value();
 }
 
 void MainWindow::fill_recent() {
@@ -102,13 +159,14 @@ void MainWindow::fill_recent() {
 }
 
 void MainWindow::print_sheet() {
-  if (!bench_.design() || !bench_.cuts()) return;
+  if (bench_.part() == Part::neck ? !bench_.neck() || !bench_.neck_cuts() : !bench_.design() || !bench_.cuts()) return;
   QPrinter printer(QPrinter::HighResolution);
   printer.setPageSize(QPageSize(QPageSize::A4));
   QPrintDialog dialog(&printer, this);
   if (dialog.exec() != QDialog::Accepted) return;
   printer.setFullPage(true);
-  print_run_sheet(printer, bench_.project(), *bench_.design(), *bench_.cuts(), Workbench::today(), bench_.units());
+  if (bench_.part() == Part::neck) print_neck_sheet(printer, bench_.project(), *bench_.neck(), *bench_.neck_cuts(), Workbench::today(), bench_.units());
+  else print_run_sheet(printer, bench_.project(), *bench_.design(), *bench_.cuts(), Workbench::today(), bench_.units());
   say(tr("Sent to the printer"), false);
 }
 
@@ -123,7 +181,7 @@ void MainWindow::show_shortcuts() {
     for (QAction* action : menu->actions())
       if (!action->shortcut().isEmpty()) html += QStringLiteral("<tr><td>%1</td><td><code>%2</code></td></tr>").arg(action->text().remove(QLatin1Char('&')), action->shortcut().toString(QKeySequence::NativeText));
   html += tr("<tr><td>Picture: nearer, further, all</td><td><code>+ − 0</code></td></tr><tr><td>Picture: move or turn</td><td><code>arrow keys</code></td></tr>"
-             "<tr><td>Side: stretch heights</td><td><code>[ ]</code></td></tr><tr><td>Leave a drag</td><td><code>Esc</code></td></tr></table>");
+             "<tr><td>Side: stretch heights</td><td><code>[ ]</code></td></tr><tr><td>Neck's side: move the knife</td><td><code>&lt; &gt;</code></td></tr><tr><td>Solid: from the back</td><td><code>B</code></td></tr><tr><td>Leave a drag</td><td><code>Esc</code></td></tr></table>");
   text->setHtml(html);
   column->addWidget(text);
   dialog.exec();

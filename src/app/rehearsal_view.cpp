@@ -13,21 +13,22 @@ QString minutes(double seconds) { return QStringLiteral("%1:%2").arg(static_cast
 
 }  // namespace
 
-void WoodView::set_rehearsal(Rehearsal* rehearsal) {
-  rehearsal_ = rehearsal;
+void WoodView::show_wood(std::shared_ptr<const Rehearsed> what) {
+  what_ = std::move(what);
   refresh();
   fit();
 }
 
 void WoodView::refresh() {
-  if (rehearsal_ == nullptr) {
+  if (!what_) {
     image_ = {};
     update();
     return;
   }
-  const TileGrid& wood = rehearsal_->stock();
+  const TileGrid& wood = what_->rehearsal->stock();
   if (image_.width() != wood.width() || image_.height() != wood.height()) image_ = QImage(wood.width(), wood.height(), QImage::Format_RGB32);
-  const double deepest = bench().project().blank.thickness + bench().project().work.through;
+  const double deepest = what_->deepest;
+  const QRgb gone = colours().ground.rgb();
   std::array<QColor, 256> scale;
   for (std::size_t i = 0; i < scale.size(); ++i) scale[i] = quantity_colour(static_cast<double>(i) / 255);
   // Depth by colour, and a little relief from the slope so that small steps show.
@@ -35,6 +36,10 @@ void WoodView::refresh() {
     auto* line = reinterpret_cast<QRgb*>(image_.scanLine(wood.height() - 1 - j));
     for (int i = 0; i < wood.width(); ++i) {
       const double z = static_cast<double>(wood.at(i, j));
+      if (what_->underside && wood.at(i, j) <= what_->underside->at(i, j) + 0.001F) {
+        line[i] = gone;
+        continue;
+      }
       const double share = std::pow(std::clamp(-z / deepest, 0.0, 1.0), 0.6);
       const double next = static_cast<double>(wood.at(std::min(i + 1, wood.width() - 1), std::min(j + 1, wood.height() - 1)));
       const double relief = std::clamp(1 + (z - next) / wood.cell() * 0.35, 0.72, 1.22);
@@ -47,14 +52,13 @@ void WoodView::refresh() {
 }
 
 std::pair<Vec2, Vec2> WoodView::extent() const {
-  const auto d = bench().design();
-  if (!d) return {{0, 0}, {500, 80}};
-  const Vec2 c{d->setup.blank_corner.x, d->setup.blank_corner.y};
-  return {c, c + d->setup.blank_size};
+  if (!what_) return {{0, 0}, {500, 80}};
+  const Setup& s = what_->setup;
+  const Vec2 c{s.blank_corner.x, s.blank_corner.y};
+  return {c, c + s.blank_size};
 }
 
 void WoodView::draw(QPainter& g) {
-  const auto d = bench().design();
   const Palette& p = colours();
   const auto [low, high] = extent();
   const QRectF blank(mapped(low, to_screen()), mapped(high, to_screen()));
@@ -71,15 +75,15 @@ void WoodView::draw(QPainter& g) {
   g.setPen(QPen(p.wood_edge, 1));
   g.setBrush(Qt::NoBrush);
   g.drawRect(blank.normalized());
-  for (const auto& box : d->setup.clamp_boxes()) {
+  for (const auto& box : what_->setup.clamp_boxes()) {
     g.setPen(QPen(p.rowan, 1.3));
     g.setBrush(QBrush(p.rowan, Qt::BDiagPattern));
     g.drawRect(QRectF(mapped({box.low.x, box.low.y}, to_screen()), mapped({box.high.x, box.high.y}, to_screen())).normalized());
   }
-  if (rehearsal_ != nullptr)
-    if (const Piece* piece = rehearsal_->piece(); piece != nullptr && piece->cutter >= 0) {
-      const Cutter& c = rehearsal_->score().cutters[static_cast<std::size_t>(piece->cutter)];
-      const Vec3 tip = rehearsal_->tip();
+  if (const Rehearsal* rehearsal = what_ ? what_->rehearsal.get() : nullptr)
+    if (const Piece* piece = rehearsal->piece(); piece != nullptr && piece->cutter >= 0) {
+      const Cutter& c = rehearsal->score().cutters[static_cast<std::size_t>(piece->cutter)];
+      const Vec3 tip = rehearsal->tip();
       const double k = std::hypot(to_screen().m11(), to_screen().m12());
       const QPointF at = mapped({tip.x, tip.y}, to_screen());
       g.setPen(QPen(p.heather, 2, piece->rapid ? Qt::DotLine : Qt::SolidLine));
@@ -97,10 +101,10 @@ void WoodView::draw(QPainter& g) {
   g.setFont(figure_font(8.5));
   g.setPen(p.ink);
   g.drawText(QRectF(bar.left() - 70, bar.top() - 4, 64, 17), Qt::AlignRight | Qt::AlignVCenter, tr("depth 0"));
-  g.drawText(QRectF(bar.right() + 6, bar.top() - 4, 100, 17), Qt::AlignLeft | Qt::AlignVCenter, length(bench().project().blank.thickness + bench().project().work.through));
+  g.drawText(QRectF(bar.right() + 6, bar.top() - 4, 100, 17), Qt::AlignLeft | Qt::AlignVCenter, length(what_->deepest));
 }
 
-RehearsalView::RehearsalView(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(bench) {
+RehearsalView::RehearsalView(Workbench& bench, Part part, QWidget* parent) : QWidget(parent), bench_(bench), part_(part) {
   auto* all = new QVBoxLayout(this);
   all->setContentsMargins(0, 0, 0, 6);
   all->setSpacing(4);
@@ -159,10 +163,10 @@ RehearsalView::RehearsalView(Workbench& bench, QWidget* parent) : QWidget(parent
   connect(stop_, &QPushButton::clicked, this, [this] { bench_.cancel_proof(); });
   connect(&bench_, &Workbench::changed, this, [this] {
     tell_result();
-    if (!bench_.cuts()) {
+    if (!planned()) {
       stale_ = true;
-      rehearsal_.reset();
-      wood_->set_rehearsal(nullptr);
+      what_.reset();
+      wood_->show_wood(nullptr);
       build_.cancel();
       play_->setChecked(false);
       now_->clear();
@@ -193,27 +197,81 @@ void RehearsalView::showEvent(QShowEvent* event) {
   build();
 }
 
+void RehearsalView::set_side(const std::string& side) {
+  if (side_ == side) return;
+  side_ = side;
+  stale_ = true;
+  what_.reset();
+  wood_->show_wood(nullptr);
+  if (isVisible()) build();
+}
+
+namespace {
+
+std::shared_ptr<Rehearsal> rehearse(const std::vector<ProgramText>& programs, const Rack& rack, const Setup& setup, double cell, Progress& progress) {
+  auto score = read_score(programs, rack, setup);
+  if (!score) return nullptr;
+  auto made = std::make_shared<Rehearsal>(std::move(*score), setup, cell);
+  if (!made->seek(made->score().seconds, &progress)) return nullptr;  // lays the keyframes
+  return made;
+}
+
+/// One side of the neck; for the back the front's programs run first, so that it is the same piece of wood that is turned over.
+std::shared_ptr<const Rehearsed> rehearse_neck(const Project& p, const NeckDesign& d, const NeckCuts& cuts, const std::string& id, Progress& progress) {
+  const NeckSide* side = cuts.side(id);
+  if (side == nullptr) return nullptr;
+  const auto texts = [&, programs = neck_programs(p, d, cuts, "")](const std::string& of) {
+    std::vector<ProgramText> out;
+    for (const NeckProgram& f : programs)
+      if (f.side == of) out.push_back({f.file.file, f.file.text, ""});
+    return out;
+  };
+  Setup setup = side->setup;
+  if (id == "waste-board") setup.blank.thickness = p.neck_work.alignment.pin_depth;
+  const double cell = std::max(picture_cell, setup.blank_size.y / 700);
+  auto made = std::make_shared<Rehearsed>();
+  made->setup = setup;
+  made->deepest = setup.blank.thickness + p.neck_work.through;
+  made->rehearsal = rehearse(texts(id), d.rack, setup, cell, progress);
+  if (!made->rehearsal) return nullptr;
+  if (const NeckSide* front = cuts.side("front"); id == "back" && front != nullptr) {
+    const auto first = rehearse(texts("front"), d.rack, front->setup, cell, progress);
+    if (!first) return nullptr;
+    made->underside = underside_for(setup, made->rehearsal->stock(), front->setup, first->stock());
+  }
+  return made;
+}
+
+}  // namespace
+
 void RehearsalView::build() {
-  if (!stale_ || !bench_.cuts() || !bench_.design()) return;
+  if (!stale_ || !planned()) return;
   stale_ = false;
+  const auto done = [this](std::shared_ptr<const Rehearsed> made) {
+    what_ = std::move(made);
+    wood_->show_wood(what_);
+    show_share(wanted_share_);
+  };
+  if (part_ == Part::neck) {
+    if (bench_.neck()) build_.start([p = bench_.project(), d = bench_.neck(), c = bench_.neck_cuts(), side = side_](Progress& progress) { return rehearse_neck(p, *d, *c, side, progress); }, done);
+    return;
+  }
+  if (!bench_.design()) return;
   build_.start(
-      [p = bench_.project(), d = bench_.design(), c = bench_.cuts()](Progress& progress) -> std::shared_ptr<Rehearsal> {
-        auto score = read_score(program_texts(board_programs(p, *d, *c, "")), d->rack, d->setup);
-        if (!score) return nullptr;
-        auto made = std::make_shared<Rehearsal>(std::move(*score), d->setup, picture_cell);
-        if (!made->seek(made->score().seconds, &progress)) return nullptr;  // lays the keyframes
+      [p = bench_.project(), d = bench_.design(), c = bench_.cuts()](Progress& progress) -> std::shared_ptr<const Rehearsed> {
+        auto made = std::make_shared<Rehearsed>();
+        made->setup = d->setup;
+        made->deepest = p.blank.thickness + p.work.through;
+        made->rehearsal = rehearse(program_texts(board_programs(p, *d, *c, "")), d->rack, d->setup, picture_cell, progress);
+        if (!made->rehearsal) return nullptr;
         return made;
       },
-      [this](std::shared_ptr<Rehearsal> made) {
-        rehearsal_ = std::move(made);
-        wood_->set_rehearsal(rehearsal_.get());
-        show_share(wanted_share_);
-      });
+      done);
 }
 
 void RehearsalView::show_share(double share) {
   wanted_share_ = share;
-  if (!rehearsal_) return build();
+  if (!what_) return build();
   const int value = static_cast<int>(std::lround(share * ticks));
   if (clock_->value() == value) moved(value);
   else clock_->setValue(value);
@@ -221,29 +279,39 @@ void RehearsalView::show_share(double share) {
 
 void RehearsalView::moved(int value) {
   wanted_share_ = static_cast<double>(value) / ticks;
-  if (!rehearsal_) return;
-  rehearsal_->seek(wanted_share_ * rehearsal_->score().seconds);
+  if (!what_) return;
+  what_->rehearsal->seek(wanted_share_ * what_->rehearsal->score().seconds);
   wood_->refresh();
   tell();
 }
 
 void RehearsalView::tell() {
-  if (!rehearsal_) return;
-  const Piece* piece = rehearsal_->piece();
+  if (!what_) return;
+  const Rehearsal& rehearsal = *what_->rehearsal;
+  const Piece* piece = rehearsal.piece();
   if (piece == nullptr) return;
-  const Score& score = rehearsal_->score();
+  const Score& score = rehearsal.score();
   const QString cutter = piece->cutter >= 0 ? QString::fromStdString(score.cutters[static_cast<std::size_t>(piece->cutter)].id) : tr("unknown cutter");
-  const QString z = QString::fromStdString(format_length(rehearsal_->tip().z, bench_.units()));
-  now_->setText(tr("%1 of %2   %3   line %4   %5   z %6").arg(minutes(rehearsal_->now()), minutes(score.seconds), cutter).arg(piece->line).arg(QString::fromStdString(score.programs[piece->program].name), z));
+  const QString z = QString::fromStdString(format_length(rehearsal.tip().z, bench_.units()));
+  now_->setText(tr("%1 of %2   %3   line %4   %5   z %6").arg(minutes(rehearsal.now()), minutes(score.seconds), cutter).arg(piece->line).arg(QString::fromStdString(score.programs[piece->program].name), z));
 }
 
 void RehearsalView::tell_result() {
   QString text;
+  const auto mm = [&](double v) { return QString::fromStdString(bench_.units() == UnitSystem::inch ? format_mm(v / mm_per_inch, 4) + " in" : format_mm(v, 3) + " mm"); };
+  const auto verdict = [](bool passed) { return passed ? tr("<b style='color:%1'>✓ proved</b>").arg(colours().lichen.name()) : tr("<b style='color:%1'>✗ not proved</b>").arg(colours().rowan.name()); };
+  if (part_ == Part::neck) {
+    if (const auto proof = bench_.neck_proof())
+      text = verdict(proof->passed()) + tr("   gouge %1, left %2, skin over the rod %3 (%4 apart), %5 holes, %6 tabs").arg(mm(proof->worst_gouge), mm(proof->worst_left), mm(proof->least_skin), mm(proof->least_skin_misfit)).arg(proof->holes_open).arg(proof->tabs);
+    else if (const auto planned_cuts = bench_.neck_cuts())
+      for (const NeckSide& s : planned_cuts->sides) text += tr("%1 %2   ").arg(QString::fromStdString(s.title), minutes(s.seconds));
+    result_->setText(text);
+    return;
+  }
   if (const auto proof = bench_.proof()) {
-    const auto mm = [&](double v) { return QString::fromStdString(bench_.units() == UnitSystem::inch ? format_mm(v / mm_per_inch, 4) + " in" : format_mm(v, 3) + " mm"); };
     double place = 0;
     for (const auto& s : proof->slots) place = std::max(place, s.place_error);
-    text = (proof->passed() ? tr("<b style='color:%1'>✓ proved</b>").arg(colours().lichen.name()) : tr("<b style='color:%1'>✗ not proved</b>").arg(colours().rowan.name())) +
+    text = verdict(proof->passed()) +
            tr("   gouge %1, left %2, slots within %3, %4 tabs").arg(mm(proof->worst_gouge), mm(proof->worst_left), bench_.units() == UnitSystem::inch ? mm(place) : QString::number(place, 'f', 4) + tr(" mm")).arg(proof->tabs);
   } else if (const auto cuts = bench_.cuts()) {
     for (const CutFacts& f : cuts->facts) text += tr("%1 %2   ").arg(QString::fromStdString(f.title), minutes(f.seconds));

@@ -11,12 +11,20 @@
 
 namespace wren::app {
 
+/// What is rehearsed: programs on one placement, and what an earlier placement left of the same piece of wood.
+struct Rehearsed {
+  std::shared_ptr<Rehearsal> rehearsal;
+  Setup setup;
+  double deepest = 0;                  // for the scale of colours
+  std::optional<TileGrid> underside;   // work frame; nothing where no side came before
+};
+
 /// The wood, coloured by depth, with the cutter on it. World: work frame.
 class WoodView : public FlatView {
   Q_OBJECT
  public:
   using FlatView::FlatView;
-  void set_rehearsal(Rehearsal* rehearsal);
+  void show_wood(std::shared_ptr<const Rehearsed> what);
   void refresh();
 
  protected:
@@ -25,17 +33,19 @@ class WoodView : public FlatView {
   [[nodiscard]] QMarginsF margins() const override { return {24, 16, 24, 40}; }
 
  private:
-  Rehearsal* rehearsal_ = nullptr;
+  std::shared_ptr<const Rehearsed> what_;
   QImage image_;
 };
 
 class RehearsalView : public QWidget {
   Q_OBJECT
  public:
-  explicit RehearsalView(Workbench& bench, QWidget* parent = nullptr);
+  RehearsalView(Workbench& bench, Part part, QWidget* parent = nullptr);
+  /// Of the neck: "front", "back", "waste-board" or "cradle".
+  void set_side(const std::string& side);
   /// Moves the clock to a share of the whole time; builds the rehearsal first where there is none.
   void show_share(double share);
-  [[nodiscard]] bool ready() const { return rehearsal_ != nullptr; }
+  [[nodiscard]] bool ready() const { return what_ != nullptr; }
 
  protected:
   void showEvent(QShowEvent*) override;
@@ -55,10 +65,13 @@ class RehearsalView : public QWidget {
   QPushButton* stop_;
   QProgressBar* progress_;
   QTimer timer_;
-  std::shared_ptr<Rehearsal> rehearsal_;
+  Part part_;
+  std::string side_ = "back";
+  std::shared_ptr<const Rehearsed> what_;
   bool stale_ = true;
   double wanted_share_ = 1.0;
-  Task<std::shared_ptr<Rehearsal>> build_{this};
+  [[nodiscard]] bool planned() const { return part_ == Part::fretboard ? bench_.cuts() != nullptr : bench_.neck_cuts() != nullptr; }
+  Task<std::shared_ptr<const Rehearsed>> build_{this};
 };
 
 }  // namespace wren::app

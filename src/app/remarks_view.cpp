@@ -97,15 +97,21 @@ void RemarksView::refresh() {
     sentence->setObjectName(QString::fromStdString("remark:" + remark.kind));
     sentence->setAccessibleName(QStringLiteral("%1: %2").arg(QString::fromUtf8(weight_name(remark.weight)), QString::fromStdString(remark.sentence)));
     words->addWidget(sentence);
+    std::vector<Repair> ways = remark.others;
+    if (remark.repair) ways.insert(ways.begin(), *remark.repair);
+    const auto button = [&](const Repair& repair) {
+      auto* press = new QPushButton(QString::fromStdString(repair.label), inside);
+      press->setObjectName(QStringLiteral("repair"));
+      press->setProperty("kind", QString::fromStdString(remark.kind));
+      connect(press, &QPushButton::clicked, this, [this, repair] { bench_.edit(repair.edits, repair.label, {}, true); });
+      return press;
+    };
+    // More than one way out: one below the other, each with what it costs.
+    if (ways.size() > 1)
+      for (const Repair& way : ways) words->addWidget(button(way), 0, Qt::AlignLeft);
     auto* actions = new QHBoxLayout;
     actions->setSpacing(6);
-    if (remark.repair) {
-      auto* repair = new QPushButton(QString::fromStdString(remark.repair->label), inside);
-      repair->setObjectName(QStringLiteral("repair"));
-      repair->setProperty("kind", QString::fromStdString(remark.kind));
-      connect(repair, &QPushButton::clicked, this, [this, remark] { bench_.edit(remark.repair->edits, remark.repair->label, {}, true); });
-      actions->addWidget(repair);
-    }
+    if (ways.size() == 1) actions->addWidget(button(ways.front()));
     auto* go = new QPushButton(tr("Show"), inside);
     go->setObjectName(QStringLiteral("repair"));
     go->setAccessibleName(tr("Show the place of: %1").arg(QString::fromStdString(remark.sentence)));

@@ -7,6 +7,7 @@
 #include <QPainter>
 
 #include "app/theme.hpp"
+#include "core/job/neck_mesh.hpp"
 
 namespace wren::app {
 namespace {
@@ -99,6 +100,41 @@ SolidMesh board_mesh(const Fretboard& b) {
   return mesh;
 }
 
+SolidMesh neck_solid(const NeckShape& n) {
+  SolidMesh out;
+  const Mesh mesh = neck_mesh(n, 3.0);
+  const Palette& p = colours();
+  const Tint wood = tint(p.wood);
+  const Tint side = tint(p.wood.darker(122));
+  const Tint front = tint(p.wood.lighter(106));
+  out.vertices.reserve(mesh.triangles.size() * 27);
+  const auto back_normal = [&](const std::array<float, 3>& at) {
+    constexpr double h = 0.25;
+    const Vec2 q{static_cast<double>(at[0]), static_cast<double>(at[1])};
+    const double dx = (n.depth({q.x + h, q.y}) - n.depth({q.x - h, q.y})) / (2 * h);
+    const double dy = (n.depth({q.x, q.y + h}) - n.depth({q.x, q.y - h})) / (2 * h);
+    return QVector3D(static_cast<float>(-dx), static_cast<float>(-dy), -1).normalized();
+  };
+  for (std::size_t i = 0; i < mesh.triangles.size(); ++i) {
+    QVector3D v[3];
+    for (int k = 0; k < 3; ++k) {
+      const auto& q = mesh.points[mesh.triangles[i][static_cast<std::size_t>(k)]];
+      v[k] = {q[0], q[1], q[2]};
+    }
+    const QVector3D flat_normal = QVector3D::crossProduct(v[1] - v[0], v[2] - v[0]).normalized();
+    const Tint t = mesh.faces[i] == MeshFace::top ? front : mesh.faces[i] == MeshFace::wall ? side : wood;
+    for (int k = 0; k < 3; ++k) {
+      QVector3D normal = flat_normal;
+      if (mesh.faces[i] == MeshFace::bottom) {
+        const QVector3D smooth = back_normal(mesh.points[mesh.triangles[i][static_cast<std::size_t>(k)]]);
+        if (QVector3D::dotProduct(smooth, flat_normal) > 0.6F) normal = smooth;
+      }
+      for (const float f : {v[k].x(), v[k].y(), v[k].z(), normal.x(), normal.y(), normal.z(), t.r, t.g, t.b}) out.vertices.push_back(f);
+    }
+  }
+  return out;
+}
+
 bool opengl_works() {
   static const bool works = [] {
     QSurfaceFormat format;
@@ -155,9 +191,18 @@ void SolidView::upload() {
   stale_ = false;
   count_ = 0;
   const auto d = bench_.design();
-  if (!d) return;
-  const SolidMesh mesh = board_mesh(d->board);
+  const auto neck = bench_.neck();
+  const bool shows_neck = bench_.part() == Part::neck;
+  if (shows_neck ? !neck : !d) return;
+  const SolidMesh mesh = shows_neck ? neck_solid(neck->shape) : board_mesh(d->board);
   count_ = mesh.count();
+  low_ = {1e9F, 1e9F, 1e9F};
+  high_ = -low_;
+  for (std::size_t i = 0; i < mesh.vertices.size(); i += 9)
+    for (int k = 0; k < 3; ++k) {
+      low_[k] = std::min(low_[k], mesh.vertices[i + static_cast<std::size_t>(k)]);
+      high_[k] = std::max(high_[k], mesh.vertices[i + static_cast<std::size_t>(k)]);
+    }
   array_.bind();
   buffer_.bind();
   buffer_.allocate(mesh.vertices.data(), static_cast<int>(mesh.vertices.size() * sizeof(float)));
@@ -175,10 +220,8 @@ void SolidView::paintGL() {
   glEnable(GL_MULTISAMPLE);
   glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
   if (stale_) upload();
-  const auto d = bench_.design();
-  if (d && count_ > 0) {
-    const Box2 box = bounds(d->board.corners);
-    const auto size = static_cast<float>(box.size().x);
+  if (count_ > 0) {
+    const auto size = high_.x() - low_.x();
     QMatrix4x4 view;
     const float aspect = static_cast<float>(width()) / static_cast<float>(std::max(1, height()));
     // A long lens: little perspective, so that straight edges look straight. The board fills the width.
@@ -189,7 +232,7 @@ void SolidView::paintGL() {
     turn.rotate(static_cast<float>(tilt_ - 90), 1, 0, 0);
     turn.rotate(static_cast<float>(turn_), 0, 0, 1);
     view *= turn;
-    view.translate(static_cast<float>(-box.middle().x), static_cast<float>(-box.middle().y), static_cast<float>(-d->board.given.board.thickness / 2));
+    view.translate((low_ + high_) * -0.5F);
     program_.bind();
     program_.setUniformValue("view", view);
     program_.setUniformValue("turn", turn.normalMatrix());
@@ -201,7 +244,7 @@ void SolidView::paintGL() {
   QPainter g(this);
   g.setFont(text_font(8.5));
   g.setPen(colours().faint);
-  g.drawText(QRectF(14, height() - 24, width() - 28, 18), Qt::AlignLeft, d ? tr("Drag to turn, wheel for distance, arrow keys too.") : tr("No board follows from these numbers."));
+  g.drawText(QRectF(14, height() - 24, width() - 28, 18), Qt::AlignLeft, count_ > 0 ? tr("Drag to turn, wheel for distance, arrow keys too. B: from the back.") : tr("Nothing follows from these numbers."));
 }
 
 void SolidView::mousePressEvent(QMouseEvent* event) { last_ = event->position(); }
@@ -210,7 +253,7 @@ void SolidView::mouseMoveEvent(QMouseEvent* event) {
   const QPointF by = event->position() - last_;
   last_ = event->position();
   turn_ += by.x() * 0.4;
-  tilt_ = std::clamp(tilt_ + by.y() * 0.4, -90.0, 90.0);
+  tilt_ = std::clamp(tilt_ + by.y() * 0.4, -180.0, 180.0);
   update();
 }
 
@@ -223,8 +266,9 @@ void SolidView::keyPressEvent(QKeyEvent* event) {
   switch (event->key()) {
     case Qt::Key_Left: turn_ -= 5; break;
     case Qt::Key_Right: turn_ += 5; break;
-    case Qt::Key_Up: tilt_ = std::min(90.0, tilt_ + 5); break;
-    case Qt::Key_Down: tilt_ = std::max(-90.0, tilt_ - 5); break;
+    case Qt::Key_Up: tilt_ = std::min(180.0, tilt_ + 5); break;
+    case Qt::Key_Down: tilt_ = std::max(-180.0, tilt_ - 5); break;
+    case Qt::Key_B: tilt_ = tilt_ > 0 ? -42 : 42; break;
     case Qt::Key_Plus: distance_ = std::max(0.1, distance_ * 0.85); break;
     case Qt::Key_Minus: distance_ = std::min(4.0, distance_ / 0.85); break;
     default: QOpenGLWidget::keyPressEvent(event); return;

@@ -1,4 +1,4 @@
-// SolidView: the board as a lit solid (OpenGL 3.3). Where there is no OpenGL it says so and everything else goes on.
+// SolidView: the part that is worked on as a lit solid (OpenGL 3.3). Where there is no OpenGL it says so and everything else goes on.
 #pragma once
 
 #include <QOpenGLBuffer>
@@ -20,6 +20,8 @@ struct SolidMesh {
   [[nodiscard]] int count() const { return static_cast<int>(vertices.size() / 9); }
 };
 [[nodiscard]] SolidMesh board_mesh(const Fretboard& board);
+/// The neck with its channels and holes; the back smooth by its own normals.
+[[nodiscard]] SolidMesh neck_solid(const NeckShape& neck);
 
 class SolidView : public QOpenGLWidget, protected QOpenGLFunctions_3_3_Core {
   Q_OBJECT
@@ -47,6 +49,7 @@ class SolidView : public QOpenGLWidget, protected QOpenGLFunctions_3_3_Core {
   double turn_ = -9;
   double tilt_ = 42;
   double distance_ = 1.0;
+  QVector3D low_, high_;   // of what is shown, mm
 };
 
 }  // namespace wren::app

@@ -4,6 +4,7 @@
 
 #include "core/document/field.hpp"
 #include "core/document/project_file.hpp"
+#include "exchange/drawing_in.hpp"
 
 namespace wren::app {
 
@@ -18,24 +19,49 @@ Workbench::~Workbench() = default;
 
 std::string Workbench::today() { return QDate::currentDate().toString(Qt::ISODate).toStdString(); }
 
+namespace {
+
+/// What no part follows from, as a remark that stops the work.
+Remark impossible(const char* kind, const Problem& problem) { return {kind, Weight::stop, problem.what + ". " + problem.todo + ".", 0, 0, "", "geometry", problem.where, {}, {}, {}}; }
+
+Remark found(const Finding& f, const Setup& setup, const char* place) {
+  const Vec2 q = turned(setup.turn, setup.to_work.back({f.at.x, f.at.y}));
+  return {"proof." + f.kind, f.weight, f.text, f.number, f.limit, "mm", f.program.empty() ? "the rehearsal" : f.program + (f.line > 0 ? ", line " + std::to_string(f.line) : ""), place, std::pair{q.x, q.y}, {}, {}};
+}
+
+}  // namespace
+
 std::vector<Remark> Workbench::remarks() const {
   std::vector<Remark> out;
-  if (problem_) out.push_back({"board.impossible", Weight::stop, problem_->what + ". " + problem_->todo + ".", 0, 0, "", "geometry", problem_->where, {}, {}});
-  if (design_) {
-    const BoardCuts none;
-    for (Remark& r : all_remarks(*design_, cuts_ ? *cuts_ : none)) out.push_back(std::move(r));
-  }
-  if (proof_)
-    for (const Finding& f : proof_->findings) {
-      std::optional<std::pair<double, double>> at;
-      if (design_) {
-        const Vec2 q = design_->setup.to_work.back({f.at.x, f.at.y});
-        at = {q.x, q.y};
-      }
-      out.push_back({"proof." + f.kind, f.weight, f.text, f.number, f.limit, "mm", f.program.empty() ? "the rehearsal" : f.program + (f.line > 0 ? ", line " + std::to_string(f.line) : ""), "rehearsal", at, {}});
+  if (problem_) out.push_back(impossible("board.impossible", *problem_));
+  if (part_ == Part::fretboard) {
+    if (design_) {
+      const BoardCuts none;
+      for (Remark& r : all_remarks(*design_, cuts_ ? *cuts_ : none)) out.push_back(std::move(r));
     }
+    if (proof_ && design_)
+      for (const Finding& f : proof_->findings) out.push_back(found(f, design_->setup, "rehearsal"));
+  } else {
+    if (neck_problem_) out.push_back(impossible("neck.impossible", *neck_problem_));
+    if (neck_) {
+      const NeckCuts none;
+      for (Remark& r : all_remarks(*neck_, neck_cuts_ ? *neck_cuts_ : none)) out.push_back(std::move(r));
+    }
+    if (neck_proof_ && neck_) {
+      for (std::size_t k = 0; k < neck_proof_->sides.size(); ++k)
+        for (const Finding& f : neck_proof_->sides[k].findings) out.push_back(found(f, k == 0 ? neck_->front : neck_->back, "neckcuts.seconds"));
+      for (const Finding& f : neck_proof_->findings) out.push_back(found(f, neck_->back, "neckcuts.seconds"));
+    }
+  }
   std::stable_sort(out.begin(), out.end(), [](const Remark& a, const Remark& b) { return a.weight < b.weight; });
   return out;
+}
+
+void Workbench::set_part(Part part) {
+  if (part_ == part) return;
+  part_ = part;
+  if (part_ == Part::neck && neck_ && !neck_cuts_) plan_the_neck();
+  Q_EMIT changed();
 }
 
 void Workbench::follow() {
@@ -56,7 +82,37 @@ void Workbench::follow() {
     design_.reset();
     plan_.cancel();
   }
+  follow_neck();
   Q_EMIT changed();
+}
+
+void Workbench::follow_neck() {
+  if (neck_cuts_) last_neck_cuts_ = neck_cuts_;
+  neck_cuts_.reset();
+  neck_proof_.reset();
+  neck_prove_.cancel();
+  neck_plan_.cancel();
+  neck_problem_.reset();
+  if (!design_) {
+    neck_.reset();
+    return;
+  }
+  auto neck = design_neck(project(), design_->board);
+  if (!neck) {
+    neck_.reset();
+    neck_problem_ = neck.error();
+    return;
+  }
+  neck_ = std::make_shared<const NeckDesign>(std::move(*neck));
+  if (part_ == Part::neck) plan_the_neck();
+}
+
+void Workbench::plan_the_neck() {
+  neck_plan_.start([p = project(), d = neck_](Progress& progress) { return std::make_shared<const NeckCuts>(plan_neck(p, *d, &progress)); },
+                   [this](std::shared_ptr<const NeckCuts> cuts) {
+                     neck_cuts_ = std::move(cuts);
+                     Q_EMIT planned();
+                   });
 }
 
 std::optional<Problem> Workbench::edit(const std::string& key, const std::string& text, const std::string& mark) {
@@ -67,10 +123,45 @@ std::optional<Problem> Workbench::edit(const std::string& key, const std::string
 std::optional<Problem> Workbench::edit(const std::vector<std::pair<std::string, std::string>>& edits, const std::string& name, const std::string& mark, bool mm) {
   auto next = with_edits(project(), edits, mm ? UnitSystem::millimetre : units_);
   if (!next) return next.error();
-  if (history_.change(std::move(*next), name, mark)) {
-    autosave_timer_.start();
-    follow();
-  }
+  change(std::move(*next), name, mark);
+  return {};
+}
+
+void Workbench::change(Project next, const std::string& name, const std::string& mark) {
+  // The core has no clock: a measure just entered gets its date here.
+  for (Measured& m : next.measured)
+    if (m.date.empty()) m.date = today();
+  if (!history_.change(std::move(next), name, mark)) return;
+  autosave_timer_.start();
+  follow();
+}
+
+std::optional<Problem> Workbench::load_sections(const std::string& path) {
+  auto sections = read_sections(path);
+  if (!sections) return sections.error();
+  Project next = project();
+  next.neck.back.sections = std::move(*sections);
+  if (design_)
+    if (auto made = make_neck(design_->board, next.neck); !made) return made.error();
+  change(std::move(next), "Load measured sections", {});
+  return {};
+}
+
+void Workbench::forget_sections() {
+  Project next = project();
+  next.neck.back.sections.clear();
+  change(std::move(next), "Forget measured sections", {});
+}
+
+std::optional<Problem> Workbench::load_head(const std::string& path) {
+  auto outline = read_head_outline(path);
+  if (!outline) return outline.error();
+  Project next = project();
+  next.neck.head.drawn = std::move(*outline);
+  next.neck.head.shape = HeadShape::drawn;
+  if (design_)
+    if (auto made = make_neck(design_->board, next.neck); !made) return made.error();
+  change(std::move(next), "Load the head's outline", {});
   return {};
 }
 
@@ -94,11 +185,11 @@ void Workbench::set_units(UnitSystem units) {
   Q_EMIT changed();
 }
 
-void Workbench::mark_cut(const std::string& cut_id) {
+void Workbench::mark_cut(const std::string& kind) {
   Project p = project();
   bool current = false;
-  if (remembered(p, "cut:" + cut_id, &current) != nullptr && current) std::erase_if(p.written, [&](const WrittenRecord& w) { return w.kind == "cut:" + cut_id; });
-  else remember(p, "cut:" + cut_id, today(), cut_id);
+  if (remembered(p, kind, &current) != nullptr && current) std::erase_if(p.written, [&](const WrittenRecord& w) { return w.kind == kind; });
+  else remember(p, kind, today(), kind);
   if (history_.change(std::move(p), "Mark as cut")) {
     autosave_timer_.start();
     Q_EMIT changed();
@@ -142,6 +233,30 @@ void Workbench::autosave() {
 }
 
 void Workbench::prove_all() {
+  if (part_ == Part::neck) prove_neck();
+  else prove_board();
+}
+
+void Workbench::prove_neck() {
+  if (!neck_ || !neck_cuts_) return;
+  Q_EMIT progress(0, tr("rehearsing both sides"));
+  neck_prove_.start([p = project(), d = neck_, c = neck_cuts_](Progress& progress) { return prove_piece(wren::neck_proof(p, *d, *c, neck_programs(p, *d, *c, ""), 0.1), &progress); },
+                    [this](Expected<PieceResult> result) {
+                      if (!result) {
+                        neck_proof_.reset();
+                        Q_EMIT said(QString::fromStdString(result.error().text()), result.error().kind != ProblemKind::stopped);
+                      } else {
+                        neck_proof_ = std::make_shared<const PieceResult>(std::move(*result));
+                        if (neck_proof_->passed()) note_written("neck-proof", "rehearsal");
+                        Q_EMIT said(neck_proof_->passed() ? tr("Proved: both sides' programs make this neck from one piece of wood") : tr("Not proved: look at the remarks"), !neck_proof_->passed());
+                      }
+                      Q_EMIT proved();
+                      Q_EMIT changed();
+                    },
+                    [this](double share, const QString& phase) { Q_EMIT progress(share, phase); });
+}
+
+void Workbench::prove_board() {
   if (!design_ || !cuts_) return;
   Q_EMIT progress(0, tr("rehearsing"));
   prove_.start([p = project(), d = design_, c = cuts_](Progress& progress) { return prove(proof_request(p, *d, program_texts(board_programs(p, *d, *c, "")), 0.1), &progress); },
@@ -162,23 +277,29 @@ void Workbench::prove_all() {
 
 void Workbench::cancel_proof() {
   prove_.cancel();
+  neck_prove_.cancel();
   Q_EMIT said(tr("The rehearsal was stopped"), false);
   Q_EMIT proved();
 }
 
 void Workbench::write_programs(const std::filesystem::path& folder) {
-  if (!design_ || !cuts_) return;
+  const bool neck = part_ == Part::neck;
+  if (neck ? !neck_ || !neck_cuts_ : !design_ || !cuts_) return;
   const std::string date = today();
-  write_.start([p = project(), d = design_, c = cuts_, folder, date](Progress& progress) -> Expected<void> {
+  write_.start([p = project(), d = design_, c = cuts_, nd = neck_, nc = neck_cuts_, neck, folder, date](Progress& progress) -> Expected<void> {
                  if (!progress.go_on(0, "writing programs")) return fail(ProblemKind::stopped, "writing was stopped");
+                 if (neck) {
+                   const auto programs = neck_programs(p, *nd, *nc, date);
+                   return write_folder(folder, files_of(programs), neck_manifest(p, *nd, *nc, programs, date), &progress);
+                 }
                  const auto files = board_programs(p, *d, *c, date);
                  return write_folder(folder, files, board_manifest(p, *d, files, date), &progress);
                },
-               [this, folder](Expected<void> result) {
+               [this, folder, neck](Expected<void> result) {
                  if (!result) {
                    Q_EMIT said(QString::fromStdString(result.error().text()), true);
                  } else {
-                   note_written("programs", std::filesystem::absolute(folder).lexically_normal().string());
+                   note_written(neck ? "neck-programs" : "programs", std::filesystem::absolute(folder).lexically_normal().string());
                    Q_EMIT said(tr("Programs written into %1").arg(QString::fromStdString(folder.string())), false);
                    Q_EMIT written(QString::fromStdString(folder.string()));
                  }

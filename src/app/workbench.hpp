@@ -13,6 +13,7 @@
 #include "core/document/history.hpp"
 #include "core/job/board_programs.hpp"
 #include "core/job/build_sheet.hpp"
+#include "core/job/neck_cuts.hpp"
 
 namespace wren::app {
 
@@ -33,8 +34,18 @@ class Workbench : public QObject {
   [[nodiscard]] UnitSystem units() const { return units_; }
   [[nodiscard]] const std::filesystem::path& path() const { return path_; }
   [[nodiscard]] std::vector<Remark> remarks() const;
-  [[nodiscard]] std::vector<BuildLine> sheet() const { return build_sheet(project(), design_.get(), cuts_.get()); }
-  [[nodiscard]] bool proving() const { return prove_.busy(); }
+  /// The part that is being worked on: remarks, rehearsal, programs and sheets are its own.
+  [[nodiscard]] Part part() const { return part_; }
+  void set_part(Part part);
+  /// The neck of the present numbers; null when none follows from them (then neck_problem() says why).
+  [[nodiscard]] std::shared_ptr<const NeckDesign> neck() const { return neck_; }
+  [[nodiscard]] const std::optional<Problem>& neck_problem() const { return neck_problem_; }
+  /// Null while they are planned; they are planned only while the neck is worked on.
+  [[nodiscard]] std::shared_ptr<const NeckCuts> neck_cuts() const { return neck_cuts_; }
+  [[nodiscard]] std::shared_ptr<const PieceResult> neck_proof() const { return neck_proof_; }
+  [[nodiscard]] std::vector<BuildLine> sheet() const { return build_sheet(project(), design_.get(), cuts_.get(), neck_.get(), neck_cuts_ ? neck_cuts_.get() : last_neck_cuts_.get()); }
+  [[nodiscard]] std::vector<LedgerLine> ledger_lines() const { return ledger(project(), design_.get(), cuts_.get(), neck_.get(), neck_cuts_ ? neck_cuts_.get() : last_neck_cuts_.get()); }
+  [[nodiscard]] bool proving() const { return prove_.busy() || neck_prove_.busy(); }
 
   /// One edit by ledger key and field text; the Problem when it is refused. `mark` joins edits of one gesture into one step.
   std::optional<Problem> edit(const std::string& key, const std::string& text, const std::string& mark = {});
@@ -43,7 +54,11 @@ class Workbench : public QObject {
   void undo();
   void redo();
   void set_units(UnitSystem units);
-  void mark_cut(const std::string& cut_id);
+  /// `kind` of record: "cut:ID" for the board, "neckcut.SIDE.ID" for the neck.
+  void mark_cut(const std::string& kind);
+  std::optional<Problem> load_sections(const std::string& path);
+  std::optional<Problem> load_head(const std::string& path);
+  void forget_sections();
 
   std::optional<Problem> open(const std::filesystem::path& path);
   std::optional<Problem> save(const std::filesystem::path& path);
@@ -68,6 +83,11 @@ class Workbench : public QObject {
 
  private:
   void follow();
+  void follow_neck();
+  void plan_the_neck();
+  void prove_board();
+  void prove_neck();
+  void change(Project next, const std::string& name, const std::string& mark);
   void autosave();
   History history_;
   std::filesystem::path path_;
@@ -79,6 +99,13 @@ class Workbench : public QObject {
   Task<std::shared_ptr<const BoardCuts>> plan_{this};
   Task<Expected<ProofResult>> prove_{this};
   Task<Expected<void>> write_{this};
+  Part part_ = Part::fretboard;
+  std::shared_ptr<const NeckDesign> neck_;
+  std::shared_ptr<const NeckCuts> neck_cuts_, last_neck_cuts_;
+  std::shared_ptr<const PieceResult> neck_proof_;
+  std::optional<Problem> neck_problem_;
+  Task<std::shared_ptr<const NeckCuts>> neck_plan_{this};
+  Task<Expected<PieceResult>> neck_prove_{this};
   QTimer autosave_timer_;
 };
 

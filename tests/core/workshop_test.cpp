@@ -43,7 +43,7 @@ TEST_CASE("the board is centred in its blank however it lies, and the transform 
       const Vec2 q = s.to_work.back(s.to_work.apply(p));
       CHECK_THAT(distance(p, q), WithinAbs(0, 1e-9));
       // The matrix says the same as the transform, and is rigid: its plan part has determinant 1.
-      const auto m = s.to_work.matrix();
+      const auto m = s.matrix();
       CHECK_THAT(m[0] * p.x + m[1] * p.y + m[3], WithinAbs(s.to_work.apply(p).x, 1e-9));
       CHECK_THAT(m[4] * p.x + m[5] * p.y + m[7], WithinAbs(s.to_work.apply(p).y, 1e-9));
       CHECK_THAT(m[0] * m[5] - m[1] * m[4], WithinAbs(1, 1e-12));

@@ -83,6 +83,15 @@ Project bass() {
 
 }  // namespace
 
+Blank usual_neck_blank() {
+  Blank blank;
+  blank.length = 680;
+  blank.width = 116;
+  blank.thickness = 25;
+  blank.wood = "sycamore";
+  return blank;
+}
+
 const Measured* measured_in_use(const std::vector<Measured>& all, const std::string& key) {
   const Measured* last = nullptr;
   for (const Measured& m : all)

@@ -41,11 +41,13 @@ struct BoardWork {
   friend bool operator==(const BoardWork&, const BoardWork&) = default;
 };
 
+[[nodiscard]] Blank usual_neck_blank();
+
 enum class Holding { frame, cradle };   // once the front is no longer flat
 
 /// How the neck is cut from both sides: the maker's choices.
 struct NeckWork {
-  Blank blank{680, 116, 25, "sycamore", Lie::along_x, ZeroPlace::corner, {}};
+  Blank blank = usual_neck_blank();
   double plank = 22;                        // scarfed head: thickness of the plank
   AlignmentNumbers alignment;
   Holding holding = Holding::frame;

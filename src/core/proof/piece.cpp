@@ -192,6 +192,20 @@ bool walk_kerf(const PieceRequest& request, const Solid& solid, std::vector<Stan
 
 }  // namespace
 
+TileGrid underside_for(const Setup& second, const TileGrid& grid, const Setup& first, const TileGrid& stock) {
+  TileGrid out(grid.origin(), grid.cell(), grid.width(), grid.height(), 0);
+  for (int j = 0; j < grid.height(); ++j)
+    for (int i = 0; i < grid.width(); ++i) {
+      const Vec2 instrument = turned(second.turn, second.to_work.back(grid.centre(i, j)));
+      const Vec2 q = first.to_work.apply(turned(first.turn, instrument));
+      const int a = static_cast<int>(std::floor((q.x - stock.origin().x) / stock.cell()));
+      const int b = static_cast<int>(std::floor((q.y - stock.origin().y) / stock.cell()));
+      const double front = (stock.holds(a, b) ? static_cast<double>(stock.at(a, b)) : 0.0) - first.to_work.shift.z;   // instrument z
+      out.at(i, j) = static_cast<float>(second.to_work.apply_z(-front));
+    }
+  return out;
+}
+
 bool PieceResult::passed() const {
   const auto well = [](const Finding& f) { return f.weight != Weight::stop; };
   return std::all_of(findings.begin(), findings.end(), well) && std::all_of(sides.begin(), sides.end(), [&](const ProofResult& s) { return s.passed(); });

@@ -59,6 +59,10 @@ struct PieceResult {
   [[nodiscard]] bool passed() const;
 };
 
+/// What the first side left, seen from the second: the wood's underside in the second set-up's work frame, cell by cell like `grid`. Where
+/// the second side's wood is no higher than this there is none left.
+[[nodiscard]] TileGrid underside_for(const Setup& second, const TileGrid& grid, const Setup& first, const TileGrid& first_stock);
+
 /// Refused where a program cannot be read or the stop was asked for.
 [[nodiscard]] Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progress = nullptr);
 

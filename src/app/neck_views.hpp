@@ -1,0 +1,106 @@
+// The neck's flat pictures: plan, side with the knife, surface (curvature), bed.
+#pragma once
+
+#include "app/flat_view.hpp"
+#include "app/neck_painter.hpp"
+
+namespace wren::app {
+
+/// Common to the neck's pictures: says why where no neck follows from the numbers.
+class NeckPicture : public FlatView {
+  Q_OBJECT
+ public:
+  using FlatView::FlatView;
+
+ protected:
+  void draw(QPainter& painter) final;
+  virtual void draw_neck(QPainter& painter, const NeckDesign& neck) = 0;
+  void hint(QPainter& painter, const QString& text);
+};
+
+/// From above, with strings running straight to their posts. First post, heel and rod end can be dragged.
+class NeckPlanView : public NeckPicture {
+  Q_OBJECT
+ public:
+  using NeckPicture::NeckPicture;
+
+ protected:
+  [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
+  void draw_neck(QPainter& painter, const NeckDesign& neck) override;
+  [[nodiscard]] std::unique_ptr<Gesture> gesture_at(QPointF at) override;
+  void hover(QPointF at) override;
+  [[nodiscard]] QMarginsF margins() const override { return {40, 64, 40, 60}; }
+
+ private:
+  struct Handle {
+    QPointF at;
+    std::string key;
+    QString name;
+  };
+  [[nodiscard]] std::vector<Handle> handles() const;
+  QPointF mouse_{-1, -1};
+};
+
+/// From the side, heights stretched, with a knife to slide along and the section it cuts. Thicknesses can be dragged.
+class NeckSideView : public NeckPicture {
+  Q_OBJECT
+ public:
+  using NeckPicture::NeckPicture;
+  /// Moves the knife; x from the nut line in mm.
+  void set_knife(double x);
+  [[nodiscard]] double knife() const { return knife_; }
+
+ protected:
+  [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
+  void draw_neck(QPainter& painter, const NeckDesign& neck) override;
+  [[nodiscard]] std::unique_ptr<Gesture> gesture_at(QPointF at) override;
+  void hover(QPointF at) override;
+  void keyPressEvent(QKeyEvent*) override;
+  [[nodiscard]] QMarginsF margins() const override { return {48, 44, 48, 190}; }
+
+ private:
+  [[nodiscard]] QPointF thickness_handle(bool second) const;
+  [[nodiscard]] QTransform stretched() const { return QTransform::fromScale(1, stretch_) * to_screen(); }
+  double stretch_ = 2.5;
+  double knife_ = 60;
+  bool follow_ = true;
+};
+
+/// The back laid flat: curvature along the neck by colour, combs over three lines, measured sections with what the surface leaves of each.
+class SurfaceView : public NeckPicture {
+  Q_OBJECT
+ public:
+  explicit SurfaceView(Workbench& bench, QWidget* parent = nullptr);
+
+ protected:
+  [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
+  void draw_neck(QPainter& painter, const NeckDesign& neck) override;
+  void hover(QPointF at) override;
+  [[nodiscard]] QMarginsF margins() const override { return {56, 40, 40, 62}; }
+
+ private:
+  void paint_map(const NeckDesign& neck);
+  QImage map_;
+  double scale_ = 1;      // 1/mm that is the end of the colours
+  bool stale_ = true;
+  QPointF mouse_{-1, -1};
+};
+
+/// One side on the bed: blank, frame, trough, pins or ticks, clamps, tabs, zero, and the whole bed small beside it.
+class NeckBedView : public NeckPicture {
+  Q_OBJECT
+ public:
+  using NeckPicture::NeckPicture;
+  void set_side(const std::string& side);
+
+ protected:
+  [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
+  void draw_neck(QPainter& painter, const NeckDesign& neck) override;
+  [[nodiscard]] QMarginsF margins() const override { return {60, 56, 236, 56}; }
+
+ private:
+  [[nodiscard]] const Setup& setup(const NeckDesign& neck) const { return side_ == "front" ? neck.front : neck.back; }
+  std::string side_ = "front";
+};
+
+}  // namespace wren::app

@@ -1,0 +1,92 @@
+// A page on paper that is filled from the top down in true millimetres; shared by every sheet.
+#pragma once
+
+#include <QPagedPaintDevice>
+#include <QPainter>
+
+namespace wren::app {
+
+/// Lays lines of text and pictures down a page and turns the page when it is full. Units: mm on paper.
+class Page {
+ public:
+  Page(QPagedPaintDevice& device, QString foot) : device_(device), foot_(std::move(foot)), painter_(&device) {
+    const double per_mm = painter_.device()->logicalDpiX() / 25.4;
+    painter_.scale(per_mm, per_mm);
+    // The device's own margins are off; ours are drawn.
+    size_ = device.pageLayout().pageSize().size(QPageSize::Millimeter);
+    foot_line();
+  }
+  [[nodiscard]] QPainter& g() { return painter_; }
+  [[nodiscard]] double left() const { return 15; }
+  [[nodiscard]] double width() const { return size_.width() - 30; }
+  [[nodiscard]] double y() const { return y_; }
+  void down(double mm) { y_ += mm; }
+  void room(double mm) {
+    if (y_ + mm <= size_.height() - 18) return;
+    device_.newPage();
+    ++page_;
+    y_ = 15;
+    foot_line();
+  }
+  /// Height used. `points` is the size of the type.
+  double text(const QString& words, double points, bool strong = false, double indent = 0, double wide = 0, bool advance = true) {
+    QFont font(QStringLiteral("Inter"));
+    font.setPixelSize(100);
+    if (strong) font.setWeight(QFont::DemiBold);
+    const double size = points * 25.4 / 72;  // mm
+    const double k = size / 100;
+    const double w = wide > 0 ? wide : width() - indent;
+    const QFontMetricsF fm(font);
+    const QRectF box = fm.boundingRect(QRectF(0, 0, w / k, 1e6), Qt::TextWordWrap, words);
+    if (advance) room(box.height() * k);
+    painter_.save();
+    painter_.translate(left() + indent, y_);
+    painter_.scale(k, k);
+    painter_.setFont(font);
+    painter_.setPen(Qt::black);
+    painter_.drawText(QRectF(0, 0, w / k, box.height() + 50), Qt::TextWordWrap, words);
+    painter_.restore();
+    const double used = box.height() * k;
+    if (advance) y_ += used;
+    return used;
+  }
+  void box(QRectF r) {
+    painter_.setPen(QPen(Qt::black, 0.25));
+    painter_.setBrush(Qt::NoBrush);
+    painter_.drawRect(r);
+  }
+  void line() {
+    painter_.setPen(QPen(Qt::black, 0.2));
+    painter_.drawLine(QPointF(left(), y_), QPointF(left() + width(), y_));
+    y_ += 1.5;
+  }
+
+ private:
+  void foot_line() {
+    const double keep = y_;
+    y_ = size_.height() - 13;
+    text(foot_ + QStringLiteral("     page %1").arg(page_), 7.5, false, 0, 0, false);
+    y_ = keep;
+  }
+  QPagedPaintDevice& device_;
+  QString foot_;
+  QPainter painter_;
+  QSizeF size_;
+  double y_ = 15;
+  int page_ = 1;
+};
+
+/// A bar of exactly 100 mm: the check that the printer did not shrink the page.
+inline void draw_scale_bar(Page& page) {
+  page.room(9);
+  QPainter& g = page.g();
+  g.setPen(QPen(Qt::black, 0.3));
+  const double x = page.left();
+  const double y = page.y() + 2;
+  g.drawLine(QPointF(x, y), QPointF(x + 100, y));
+  for (int i = 0; i <= 10; ++i) g.drawLine(QPointF(x + i * 10, y - (i % 5 == 0 ? 1.5 : 0.8)), QPointF(x + i * 10, y));
+  page.down(3);
+  page.text(QObject::tr("This bar is 100 mm long on paper: if it is not, print at full size, never fitted to the page."), 7.5);
+}
+
+}  // namespace wren::app
