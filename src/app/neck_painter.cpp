@@ -2,6 +2,8 @@
 
 #include <QPainterPath>
 
+#include <algorithm>
+
 #include "core/instrument/headstock.hpp"
 
 namespace wren::app {
@@ -204,17 +206,37 @@ void paint_section(QPainter& g, const NeckDesign& d, double x, const QTransform&
   if (edges.size() < 2) return;
   const double low = edges.front();
   const double high = edges.back();
-  const int count = 160;
+  // Places across: closer together towards the edges, and on both sides of every wall.
+  std::vector<double> places;
+  constexpr int count = 160;
+  for (int i = 0; i <= count; ++i) places.push_back((low + high) / 2 - (high - low) / 2 * std::cos(M_PI * i / count));
+  const auto wall = [&](double y) {
+    for (const double side : {-1e-4, 1e-4}) places.push_back(y + side);
+  };
+  for (const Channel& c : n.channels) {
+    const double along = std::clamp(x, std::min(c.a.x, c.b.x), std::max(c.a.x, c.b.x));
+    const double beyond = std::abs(x - along);
+    if (c.id == "nut" || beyond > c.width / 2) continue;
+    const double middle = c.a.y + (c.b.y - c.a.y) * (along - c.a.x) / std::max(1e-9, c.b.x - c.a.x);
+    const double half = std::sqrt(c.width * c.width / 4 - beyond * beyond);
+    wall(middle - half);
+    wall(middle + half);
+  }
+  for (const Hole& h : n.holes)
+    if (const double beyond = std::abs(x - h.at.x); beyond < h.diameter / 2) {
+      const double half = std::sqrt(h.diameter * h.diameter / 4 - beyond * beyond);
+      wall(h.at.y - half);
+      wall(h.at.y + half);
+    }
+  std::sort(places.begin(), places.end());
   QPolygonF neck;
-  const auto y_at = [&](int i) { return (low + high) / 2 - (high - low) / 2 * std::cos(M_PI * i / count); };
-  for (int i = 0; i <= count; ++i) {
-    const double y = std::clamp(y_at(i), low + 1e-6, high - 1e-6);
-    neck << mapped({y, -n.finished_depth({x, y})}, t);
-  }
-  for (int i = count; i >= 0; --i) {
-    const double y = std::clamp(y_at(i), low + 1e-6, high - 1e-6);
-    neck << mapped({y, std::max(-n.finished_depth({x, y}), n.finished_front({x, y}))}, t);
-  }
+  const auto skin = [&](double y, bool back) {
+    const Vec2 at{x, std::clamp(y, low + 1e-6, high - 1e-6)};
+    const double below = -std::max(n.finished_depth(at), -100.0);
+    return mapped({y, back ? std::min(below, n.front(at)) : std::clamp(n.finished_front(at), std::min(below, n.front(at)), n.front(at))}, t);
+  };
+  for (const double y : places) neck << skin(y, true);
+  for (auto it = places.rbegin(); it != places.rend(); ++it) neck << skin(*it, false);
   g.save();
   g.setRenderHint(QPainter::Antialiasing);
   g.setPen(QPen(ink.for_paper ? QColor(Qt::black) : p.wood_edge, ink.for_paper ? 0.6 : 1.5));

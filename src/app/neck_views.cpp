@@ -113,7 +113,7 @@ void NeckPlanView::draw_neck(QPainter& g, const NeckDesign& d) {
   const NeckShape::Taper heel = n.taper(n.end_x);
   paint_measure(g, mapped({0, nut.middle - nut.half}, t), mapped({0, nut.middle + nut.half}, t), -18, length(2 * nut.half), p.ink);
   paint_measure(g, mapped({n.end_x, heel.middle - heel.half}, t), mapped({n.end_x, heel.middle + heel.half}, t), 18, length(2 * heel.half), p.ink);
-  paint_measure(g, mapped({n.heel_x, box.low.y}, t), mapped({n.end_x, box.low.y}, t), 26, tr("heel %1").arg(length(n.end_x - n.heel_x)), p.heather);
+  paint_measure(g, mapped({n.heel_x, box.low.y}, t), mapped({n.end_x, box.low.y}, t), 44, tr("heel %1").arg(length(n.end_x - n.heel_x)), p.heather);
   if (n.given.rod.kind != RodKind::none) paint_measure(g, mapped({n.rod_start, box.low.y}, t), mapped({n.rod_end, box.low.y}, t), 26, tr("rod %1").arg(length(n.given.rod.length)), p.heather);
   paint_measure(g, mapped({n.nut_middle.x, box.high.y}, t), mapped({box.low.x, box.high.y}, t), 20, tr("head %1").arg(length(n.nut_middle.x - box.low.x)), p.faint);
   if (const auto cuts = bench().neck_cuts()) {
@@ -205,14 +205,13 @@ void NeckSideView::draw_neck(QPainter& g, const NeckDesign& d) {
   const int count = 500;
   QPolygonF body;
   QPolygonF slot;
-  const double mid = n.given.head.tuners_bass == static_cast<int>(n.tuners.size()) || n.given.head.tuners_bass == 0 ? 0 : 0;
-  for (int i = 0; i <= count; ++i) {
+    for (int i = 0; i <= count; ++i) {
     const double x = n.tip_x + 0.3 + (n.end_x - n.tip_x - 0.6) * i / count;
-    body << mapped({x, n.front({x, mid})}, t);
+    body << mapped({x, n.front({x, 0})}, t);
   }
   for (int i = count; i >= 0; --i) {
     const double x = n.tip_x + 0.3 + (n.end_x - n.tip_x - 0.6) * i / count;
-    body << mapped({x, -n.depth({x, mid})}, t);
+    body << mapped({x, -n.depth({x, 0})}, t);
   }
   g.setPen(QPen(p.wood_edge, 1.5));
   g.setBrush(p.wood);

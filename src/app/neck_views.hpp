@@ -29,7 +29,7 @@ class NeckPlanView : public NeckPicture {
   void draw_neck(QPainter& painter, const NeckDesign& neck) override;
   [[nodiscard]] std::unique_ptr<Gesture> gesture_at(QPointF at) override;
   void hover(QPointF at) override;
-  [[nodiscard]] QMarginsF margins() const override { return {40, 64, 40, 60}; }
+  [[nodiscard]] QMarginsF margins() const override { return {40, 64, 64, 66}; }
 
  private:
   struct Handle {

@@ -105,8 +105,8 @@ SolidMesh neck_solid(const NeckShape& n) {
   const Mesh mesh = neck_mesh(n, 3.0);
   const Palette& p = colours();
   const Tint wood = tint(p.wood);
-  const Tint side = tint(p.wood.darker(122));
-  const Tint front = tint(p.wood.lighter(106));
+  const Tint side = tint(p.wood.darker(112));
+  const Tint front = tint(p.wood.lighter(104));
   out.vertices.reserve(mesh.triangles.size() * 27);
   const auto back_normal = [&](const std::array<float, 3>& at) {
     constexpr double h = 0.25;
@@ -180,7 +180,8 @@ void SolidView::initializeGL() {
   program_.addShaderFromSourceCode(QOpenGLShader::Fragment, R"(#version 330 core
     in vec3 n; in vec3 c; out vec4 light;
     void main() { vec3 m = normalize(n); float key = max(dot(m, normalize(vec3(-0.35, 0.75, 0.55))), 0.0); float sky = 0.5 + 0.5 * m.y; float front = max(m.z, 0.0);
-      light = vec4(c * (0.26 + 0.50 * key + 0.16 * sky + 0.30 * front), 1); })");
+      float fill = max(dot(m, normalize(vec3(0.45, -0.75, 0.4))), 0.0);
+      light = vec4(c * (0.27 + 0.50 * key + 0.15 * sky + 0.28 * front + 0.26 * fill), 1); })");
   program_.link();
   array_.create();
   buffer_.create();

@@ -10,9 +10,12 @@
 #include <nlohmann/json.hpp>
 
 #include "core/document/project_file.hpp"
+#include "core/job/neck_mesh.hpp"
 #include "core/job/board_programs.hpp"
 #include "core/job/ledger.hpp"
+#include "exchange/drawing_in.hpp"
 #include "exchange/fret_table.hpp"
+#include "exchange/solid_out.hpp"
 
 namespace {
 
@@ -51,12 +54,19 @@ Json value_json(const FieldValue& value) {
 Json remark_json(const Remark& r) {
   Json j{{"kind", r.kind}, {"weight", weight_name(r.weight)}, {"sentence", r.sentence}, {"number", r.number}, {"limit", r.limit}, {"unit", r.unit}, {"source", r.source}, {"place", r.place}};
   if (r.at) j["at_mm"] = {r.at->first, r.at->second};
-  if (r.repair) {
+  const auto way = [](const Repair& repair) {
     Json edits = Json::object();
-    for (const auto& [key, text] : r.repair->edits) edits[key] = text;
-    j["repair"] = {{"label", r.repair->label}, {"set", edits}};
-  }
+    for (const auto& [key, text] : repair.edits) edits[key] = text;
+    return Json{{"label", repair.label}, {"set", edits}};
+  };
+  if (r.repair) j["repair"] = way(*r.repair);
+  for (const Repair& other : r.others) j["other_repairs"].push_back(way(other));
   return j;
+}
+
+std::optional<Problem> unknown_part(const std::string& part) {
+  if (part == "fretboard" || part == "neck") return {};
+  return Problem{ProblemKind::unsupported, fmt::format("there is no part called '{}'", part), "--part", "Choose fretboard or neck"};
 }
 
 int run_new(const std::string& file, const std::string& from, bool force) {
@@ -78,7 +88,16 @@ int run_get(const std::string& file, const std::vector<std::string>& keys, bool 
   const bool want_cuts = design && (keys.empty() ? json : std::any_of(keys.begin(), keys.end(), [](const std::string& k) { return k.rfind("cuts.", 0) == 0 || k == "crown.left_over" || k.find("_used") != std::string::npos; }));
   std::optional<BoardCuts> cuts;
   if (want_cuts) cuts = plan_cuts(*project, *design);
-  const auto lines = ledger(*project, design ? &*design : nullptr, cuts ? &*cuts : nullptr);
+  // The same for the neck: its paths take seconds.
+  std::optional<NeckDesign> neck;
+  std::optional<NeckCuts> neck_cuts;
+  std::optional<Problem> no_neck;
+  if (design) {
+    if (auto made = design_neck(*project, design->board)) neck = std::move(*made);
+    else no_neck = made.error();
+  }
+  if (neck && std::any_of(keys.begin(), keys.end(), [](const std::string& k) { return k.rfind("neckcuts.", 0) == 0; })) neck_cuts = plan_neck(*project, *neck);
+  const auto lines = ledger(*project, design ? &*design : nullptr, cuts ? &*cuts : nullptr, neck ? &*neck : nullptr, neck_cuts ? &*neck_cuts : nullptr);
   Json doc = Json::object();
   std::vector<std::string> missing = keys;
   for (const LedgerLine& line : lines) {
@@ -89,6 +108,7 @@ int run_get(const std::string& file, const std::vector<std::string>& keys, bool 
   }
   if (json) std::cout << doc.dump(1, ' ', false, Json::error_handler_t::replace) << "\n";
   if (!design) std::cerr << "wren: " << design.error().text() << "\n";
+  if (no_neck) std::cerr << "wren: " << no_neck->text() << "\n";
   if (!missing.empty()) return refuse({ProblemKind::input, fmt::format("there is no number called '{}'", missing.front()), file, design ? "List them with: wren get FILE" : "It may follow once the numbers agree"});
   return well;
 }
@@ -106,20 +126,25 @@ int run_set(const std::string& file, const std::vector<std::string>& edits, bool
   if (!changed) return refuse(changed.error());
   if (auto saved = save_project(file, *changed); !saved) return refuse(saved.error());
   if (const auto design = design_board(*changed); !design) std::cerr << "wren: saved, but no board follows from these numbers: " << design.error().text() << "\n";
+  else if (const auto neck = make_neck(design->board, changed->neck); !neck) std::cerr << "wren: saved, but no neck follows from these numbers: " << neck.error().text() << "\n";
   return well;
 }
 
-int run_remarks(const std::string& file, bool json) {
+int run_remarks(const std::string& file, const std::string& part, bool json) {
+  if (const auto bad = unknown_part(part)) return refuse(*bad);
   const auto project = load_project(file);
   if (!project) return refuse(project.error());
   const auto design = design_board(*project);
   std::vector<Remark> remarks;
-  if (design) {
+  if (design && part == "neck") {
+    if (const auto neck = design_neck(*project, design->board)) remarks = all_remarks(*neck, plan_neck(*project, *neck));
+    else remarks.push_back({"neck.impossible", Weight::stop, neck.error().what + ". " + neck.error().todo, 0, 0, "", "geometry", neck.error().where, {}, {}, {}});
+  } else if (design) {
     const BoardCuts cuts = plan_cuts(*project, *design);
     remarks = all_remarks(*design, cuts);
   } else {
     const Problem& p = design.error();
-    remarks.push_back({"board.impossible", Weight::stop, p.what + ". " + p.todo, 0, 0, "", "geometry", p.where, {}, {}});
+    remarks.push_back({"board.impossible", Weight::stop, p.what + ". " + p.todo, 0, 0, "", "geometry", p.where, {}, {}, {}});
   }
   if (json) {
     Json list = Json::array();
@@ -128,10 +153,12 @@ int run_remarks(const std::string& file, bool json) {
   } else {
     for (const Remark& r : remarks) {
       fmt::print("{}: {} [{}; {}]\n", weight_name(r.weight), r.sentence, r.place, r.source);
-      if (r.repair) {
+      std::vector<Repair> ways = r.others;
+      if (r.repair) ways.insert(ways.begin(), *r.repair);
+      for (const Repair& way : ways) {
         std::string edits;
-        for (const auto& [key, text] : r.repair->edits) edits += " " + key + "=\"" + text + "\"";
-        fmt::print("    {}: wren set {}{}\n", r.repair->label, file, edits);
+        for (const auto& [key, text] : way.edits) edits += " " + key + "=\"" + text + "\"";
+        fmt::print("    {}: wren set {}{}\n", way.label, file, edits);
       }
     }
     if (remarks.empty()) fmt::print("nothing to remark\n");
@@ -153,6 +180,200 @@ Expected<Loaded> load_job(const std::string& file, bool with_cuts) {
   Loaded out{std::move(*project), std::move(*design), {}};
   if (with_cuts) out.cuts = plan_cuts(out.project, out.design);
   return out;
+}
+
+struct LoadedNeck {
+  Project project;
+  NeckDesign design;
+  NeckCuts cuts;
+};
+Expected<LoadedNeck> load_neck(const std::string& file, bool with_cuts) {
+  auto project = load_project(file);
+  if (!project) return tl::unexpected(project.error());
+  auto board = make_fretboard(project->instrument);
+  if (!board) return tl::unexpected(board.error());
+  auto design = design_neck(*project, *board);
+  if (!design) return tl::unexpected(design.error());
+  LoadedNeck out{std::move(*project), std::move(*design), {}};
+  if (with_cuts) out.cuts = plan_neck(out.project, out.design);
+  return out;
+}
+
+Json finding_json(const Finding& f, const std::string& side) {
+  return {{"side", side}, {"kind", f.kind}, {"weight", weight_name(f.weight)}, {"text", f.text}, {"program", f.program}, {"line", f.line}, {"at_mm", {f.at.x, f.at.y, f.at.z}}, {"number", f.number}, {"limit", f.limit}};
+}
+
+int print_piece(const PieceResult& r, bool json) {
+  const char* const names[] = {"front", "back"};
+  if (json) {
+    Json findings = Json::array();
+    Json programs = Json::array();
+    for (std::size_t k = 0; k < r.sides.size(); ++k) {
+      for (const auto& f : r.sides[k].findings) findings.push_back(finding_json(f, names[k]));
+      for (const auto& f : r.sides[k].programs) programs.push_back({{"side", names[k]}, {"name", f.name}, {"lines", f.lines}, {"seconds", std::round(f.seconds * 10) / 10}, {"sealed", f.sealed}, {"cutters", f.cutters}});
+    }
+    for (const auto& f : r.findings) findings.push_back(finding_json(f, "piece"));
+    std::cout << Json{{"passed", r.passed()}, {"seconds", std::round(r.seconds * 10) / 10}, {"worst_gouge_mm", r.worst_gouge}, {"worst_left_mm", r.worst_left}, {"least_skin_mm", r.least_skin}, {"least_skin_misfit_mm", r.least_skin_misfit},
+                      {"least_thickness_mm", r.least_thickness}, {"holes_open", r.holes_open}, {"tabs", r.tabs}, {"cut_free", r.free}, {"volume_cm3", r.volume_mm3 / 1000}, {"programs", programs}, {"findings", findings}}
+                     .dump(1, ' ', false, Json::error_handler_t::replace)
+              << "\n";
+  } else {
+    for (std::size_t k = 0; k < r.sides.size(); ++k) {
+      for (const auto& f : r.sides[k].programs) fmt::print("{}: {} lines, {:.1f} min, lowest z {:.3f}{}\n", f.name, f.lines, f.seconds / 60, f.low.z, f.sealed ? ", checksum right" : "");
+      for (const auto& f : r.sides[k].findings) fmt::print("{}: {}: {}{}\n", weight_name(f.weight), names[k], f.text, f.line > 0 ? fmt::format(" ({}, line {})", f.program, f.line) : "");
+    }
+    for (const auto& f : r.findings) fmt::print("{}: {}\n", weight_name(f.weight), f.text);
+    fmt::print("time {:.1f} min; largest gouge {:.3f} mm; largest left-over {:.3f} mm; skin over the rod {:.2f} mm ({:.2f} with the sides apart); thinnest {:.2f} mm; {} holes through; {} tabs\n", r.seconds / 60, r.worst_gouge, r.worst_left, r.least_skin, r.least_skin_misfit, r.least_thickness, r.holes_open, r.tabs);
+    fmt::print("{}\n", r.passed() ? "PROVED: these programs make this neck from one piece of wood" : "NOT PROVED: do not run these programs");
+  }
+  return r.passed() ? well : must_stop;
+}
+
+int write_neck_programs(const std::string& file, const std::string& folder, bool force) {
+  auto job = load_neck(file, true);
+  if (!job) return refuse(job.error());
+  const auto remarks = all_remarks(job->design, job->cuts);
+  if (stops_work(remarks)) {
+    for (const Remark& r : remarks)
+      if (r.weight == Weight::stop) std::cerr << "stop: " << r.sentence << "\n";
+    if (!force) {
+      std::cerr << "wren: no program was written. Look at: wren remarks --part neck " << file << "\n";
+      return must_stop;
+    }
+  }
+  const std::string date = today();
+  const auto programs = neck_programs(job->project, job->design, job->cuts, date);
+  if (auto written = write_folder(folder, files_of(programs), neck_manifest(job->project, job->design, job->cuts, programs, date)); !written) return refuse(written.error());
+  for (const NeckProgram& f : programs) fmt::print("{}  {}  {:.1f} min  {}\n", (std::filesystem::path(folder) / f.file.file).string(), f.side, f.file.seconds / 60, f.file.cutters.empty() ? "" : f.file.cutters.front());
+  remember(job->project, "neck-programs", date, std::filesystem::absolute(folder).lexically_normal().string());
+  if (auto saved = save_project(file, job->project); !saved) std::cerr << "wren: the programs are written, but the project could not note it: " << saved.error().text() << "\n";
+  return well;
+}
+
+/// The neck's own programs, or ones from files in their place: a name with "-front-" or "-back-" tells the side.
+int prove_neck(const std::string& file, const std::vector<std::string>& programs, double cell, bool json) {
+  auto job = load_neck(file, programs.empty());
+  if (!job) return refuse(job.error());
+  auto planned = programs.empty() ? neck_programs(job->project, job->design, job->cuts, today()) : std::vector<NeckProgram>{};
+  if (!programs.empty()) {
+    NeckSide front;
+    front.id = "front";
+    front.setup = job->design.front;
+    NeckSide back;
+    back.id = "back";
+    back.setup = job->design.back;
+    job->cuts.sides = {front, back};
+  }
+  for (const auto& name : programs) {
+    auto text = read_file(name, 512u << 20);
+    if (!text) return refuse(text.error());
+    const std::string plain = std::filesystem::path(name).filename().string();
+    const bool of_front = plain.find("-front-") != std::string::npos;
+    const bool of_back = plain.find("-back-") != std::string::npos;
+    if (plain.find("-waste-board") != std::string::npos || plain.find("-cradle") != std::string::npos) continue;
+    if (of_front == of_back) return refuse({ProblemKind::input, "the file's name does not say which side it cuts", plain, "Name it with -front- or -back-"});
+    NeckProgram p;
+    p.side = of_front ? "front" : "back";
+    p.file.file = plain;
+    p.file.text = std::move(*text);
+    planned.push_back(std::move(p));
+  }
+  const auto result = prove_piece(neck_proof(job->project, job->design, job->cuts, planned, cell));
+  if (!result) return refuse(result.error());
+  return print_piece(*result, json);
+}
+
+int run_measure(const std::string& file, const std::string& edit, const std::string& with, const std::string& note, bool unused, bool inch) {
+  auto project = load_project(file);
+  if (!project) return refuse(project.error());
+  const auto equal = edit.find('=');
+  if (equal == std::string::npos || equal == 0) return refuse({ProblemKind::input, fmt::format("'{}' is not KEY=VALUE", edit), "", "Write for example: neck.heel_width=55.43"});
+  const std::string key = edit.substr(0, equal);
+  if (find_field(*project, "measured." + key) == nullptr) {
+    std::string all;
+    for (const Field& f : fields())
+      if (f.key.rfind("measured.", 0) == 0) all += (all.empty() ? "" : ", ") + f.key.substr(9);
+    return refuse({ProblemKind::input, fmt::format("'{}' is not among the numbers that are measured", key), key, "Choose one of " + all});
+  }
+  const std::size_t before = project->measured.size();
+  auto next = with_edits(*project, {{"measured." + key, edit.substr(equal + 1)}}, inch ? UnitSystem::inch : UnitSystem::millimetre);
+  if (!next) return refuse(next.error());
+  if (next->measured.size() > before) {
+    Measured& m = next->measured.back();
+    m.date = today();
+    m.instrument = with;
+    m.note = note;
+    m.in_use = !unused;
+  }
+  if (auto saved = save_project(file, *next); !saved) return refuse(saved.error());
+  return well;
+}
+
+int run_sections(const std::string& file, const std::string& from, bool forget) {
+  auto project = load_project(file);
+  if (!project) return refuse(project.error());
+  if (forget) {
+    project->neck.back.sections.clear();
+  } else {
+    auto sections = read_sections(from);
+    if (!sections) return refuse(sections.error());
+    project->neck.back.sections = std::move(*sections);
+    const auto board = make_fretboard(project->instrument);
+    if (!board) return refuse(board.error());
+    const auto neck = make_neck(*board, project->neck);
+    if (!neck) return refuse(neck.error());
+    double worst = 0;
+    for (const auto& d : neck->departures) worst = std::max(worst, d.worst);
+    const Lump lump = worst_lump(*neck);
+    fmt::print("{} sections; the back leaves them by {:.3f} mm at most; worst lump {:.3f} mm at x {:.0f}\n", neck->departures.size(), worst, lump.height, lump.at.x);
+  }
+  if (auto saved = save_project(file, *project); !saved) return refuse(saved.error());
+  return well;
+}
+
+int run_head(const std::string& file, const std::string& from) {
+  auto project = load_project(file);
+  if (!project) return refuse(project.error());
+  auto outline = read_head_outline(from);
+  if (!outline) return refuse(outline.error());
+  project->neck.head.drawn = std::move(*outline);
+  project->neck.head.shape = HeadShape::drawn;
+  const auto board = make_fretboard(project->instrument);
+  if (!board) return refuse(board.error());
+  if (const auto neck = make_neck(*board, project->neck); !neck) return refuse(neck.error());
+  if (auto saved = save_project(file, *project); !saved) return refuse(saved.error());
+  return well;
+}
+
+/// Starts a program that stands beside this one; returns only where it cannot be started.
+int become(const char* name, std::vector<std::string> arguments, const std::string& self) {
+  std::error_code error;
+  const auto here = std::filesystem::read_symlink("/proc/self/exe", error);
+  const std::filesystem::path other = (error ? std::filesystem::path(self) : here).parent_path() / name;
+  if (!std::filesystem::exists(other)) return refuse({ProblemKind::file, "a program that belongs to this one is missing", other.string(), "Install it beside wren"});
+  ::setenv("QT_QPA_PLATFORM", "offscreen", 1);
+  std::vector<char*> argv{const_cast<char*>(other.c_str())};
+  for (auto& a : arguments) argv.push_back(a.data());
+  argv.push_back(nullptr);
+  ::execv(other.c_str(), argv.data());
+  return refuse({ProblemKind::file, "a program that belongs to this one cannot be started", other.string(), "Check the installation"});
+}
+
+int run_export(const std::string& file, const std::string& out, const std::string& what, const std::string& self) {
+  const std::string ending = std::filesystem::path(out).extension().string();
+  if (ending == ".step" || ending == ".stp") return become("wren-step", {file, out}, self);
+  if (ending == ".pdf") return become("upland-wren", {"--templates", out, file}, self);
+  auto job = load_neck(file, false);
+  if (!job) return refuse(job.error());
+  const NeckShape& neck = job->design.shape;
+  std::string bytes;
+  if (ending == ".stl") bytes = stl_bytes(neck_mesh(neck, 1.5), job->project.name + " neck, mm");
+  else if (ending == ".dxf") bytes = what == "plan" ? plan_dxf(neck) : sections_dxf(neck, usual_places(neck));
+  else if (ending == ".csv") bytes = sections_csv(neck, usual_places(neck));
+  else return refuse({ProblemKind::unsupported, fmt::format("files that end in '{}' are not written", ending), out, "Choose .stl, .step, .dxf, .csv or .pdf"});
+  if (auto written = write_file_atomically(out, bytes); !written) return refuse(written.error());
+  fmt::print("{}\n", out);
+  return well;
 }
 
 int print_proof(const ProofResult& result, bool json) {
@@ -183,7 +404,8 @@ int print_proof(const ProofResult& result, bool json) {
 }
 
 int run_programs(const std::string& file, const std::string& folder, const std::string& part, bool force) {
-  if (part != "fretboard") return refuse({ProblemKind::unsupported, fmt::format("there is no part called '{}'", part), "--part", "Choose fretboard"});
+  if (const auto bad = unknown_part(part)) return refuse(*bad);
+  if (part == "neck") return write_neck_programs(file, folder, force);
   auto job = load_job(file, true);
   if (!job) return refuse(job.error());
   const auto remarks = all_remarks(job->design, job->cuts);
@@ -246,22 +468,20 @@ int run_frets(const std::string& file, bool csv) {
 }
 
 /// The sheet is drawn by the window program, so that paper and screen agree; it needs no display for that.
-int run_sheet(const std::string& file, const std::string& out, const std::string& self) {
-  auto job = load_job(file, false);
-  if (!job) return refuse(job.error());
-  std::error_code error;
-  const auto here = std::filesystem::read_symlink("/proc/self/exe", error);
-  std::filesystem::path window = (error ? std::filesystem::path(self) : here).parent_path() / "upland-wren";
-  if (!std::filesystem::exists(window)) return refuse({ProblemKind::file, "the program that draws sheets is missing", window.string(), "Install upland-wren beside wren"});
-  ::setenv("QT_QPA_PLATFORM", "offscreen", 1);
-  ::execl(window.c_str(), window.c_str(), "--sheet", out.c_str(), file.c_str(), static_cast<char*>(nullptr));
-  return refuse({ProblemKind::file, "the program that draws sheets cannot be started", window.string(), "Check the installation"});
+int run_sheet(const std::string& file, const std::string& out, const std::string& part, const std::string& self) {
+  if (const auto bad = unknown_part(part)) return refuse(*bad);
+  if (part == "neck") {
+    if (auto job = load_neck(file, false); !job) return refuse(job.error());
+  } else if (auto job = load_job(file, false); !job) {
+    return refuse(job.error());
+  }
+  return become("upland-wren", {"--sheet", out, "--part", part, file}, self);
 }
 
 }  // namespace
 
 int main(int argc, char** argv) {
-  CLI::App app{"wren: fretboards from their numbers to proved programs, without the window"};
+  CLI::App app{"wren: fretboards and necks from their numbers to proved programs, without the window"};
   app.require_subcommand(1);
   app.footer("Exit codes: 0 well; 1 something stops the work; 2 the call is wrong; 3 a file or value cannot be used.\nErrors go to standard error. Lengths are mm unless they carry a unit.");
   std::string file;
@@ -296,7 +516,7 @@ int main(int argc, char** argv) {
   auto* write = app.add_subcommand("programs", "Write the programs and their manifest into a folder");
   write->add_option("FILE", file, "Project")->required();
   write->add_option("--out", out, "Folder")->required();
-  write->add_option("--part", part, "Part: fretboard");
+  write->add_option("--part", part, "Part: fretboard or neck");
   write->add_flag("--force", force, "Write even where a remark stops the work");
   auto* prove_command = app.add_subcommand("prove", "Cut the programs into virtual wood and hold the result against the design");
   auto* prove_file = prove_command->add_option("FILE", file, "Project whose own programs are proved");
@@ -315,6 +535,34 @@ int main(int argc, char** argv) {
   crown->add_option("FILE", file, "Project")->required();
   crown->add_flag("--json", json, "As JSON");
 
+  std::string with = "calipers";
+  std::string note;
+  std::string source;
+  std::string what = "sections";
+  bool unused = false;
+  bool forget = false;
+  remarks->add_option("--part", part, "Part: fretboard or neck");
+  prove_command->add_option("--part", part, "Part: fretboard or neck");
+  sheet->add_option("--part", part, "Part: fretboard or neck");
+  auto* measure = app.add_subcommand("measure", "Enter a measured number beside the designed one");
+  measure->add_option("FILE", file, "Project")->required();
+  measure->add_option("KEY=VALUE", source, "Ledger key and what it measures")->required();
+  measure->add_option("--with", with, "Instrument used");
+  measure->add_option("--note", note, "Note");
+  measure->add_flag("--unused", unused, "Keep it in the record, but go on with the designed number");
+  measure->add_flag("--inch", inch, "Plain numbers are inches");
+  auto* sections = app.add_subcommand("sections", "Load sections measured on a neck (CSV or DXF)");
+  sections->add_option("FILE", file, "Project")->required();
+  sections->add_option("FROM", source, "CSV with x, y, depth; or DXF with one polyline on a layer X<place> for each");
+  sections->add_flag("--forget", forget, "Go back to the families of shapes");
+  auto* head = app.add_subcommand("head", "Load the head's outline (DXF or SVG), nut line at x = 0, head at negative x");
+  head->add_option("FILE", file, "Project")->required();
+  head->add_option("FROM", source, "Drawing")->required();
+  auto* exporter = app.add_subcommand("export", "Write the neck as .stl, .step, .dxf, .csv or template .pdf");
+  exporter->add_option("FILE", file, "Project")->required();
+  exporter->add_option("--out", out, "File to write; its ending tells the format")->required();
+  exporter->add_option("--what", what, "For DXF: sections or plan")->check(CLI::IsMember({"sections", "plan"}));
+
   try {
     app.parse(argc, argv);
   } catch (const CLI::CallForHelp& e) {
@@ -328,9 +576,22 @@ int main(int argc, char** argv) {
   if (*make) return run_new(file, from, force);
   if (*get) return run_get(file, keys, json);
   if (*set) return run_set(file, keys, inch);
-  if (*remarks) return run_remarks(file, json);
+  if (*remarks) return run_remarks(file, part, json);
+  if (*measure) return run_measure(file, source, with, note, unused, inch);
+  if (*sections) {
+    if (!forget && source.empty()) return refuse({ProblemKind::input, "no file with sections was named", "sections", "Write: wren sections FILE FROM"});
+    return run_sections(file, source, forget);
+  }
+  if (*head) return run_head(file, source);
+  if (*exporter) return run_export(file, out, what, argv[0]);
   if (*write) return run_programs(file, out, part, force);
   if (*prove_command) {
+    if (const auto bad = unknown_part(part)) return refuse(*bad);
+    if (part == "neck") {
+      if (*prove_against && *prove_file) programs.insert(programs.begin(), file);
+      if (*prove_against) return prove_neck(against, programs, cell, json);
+      return prove_neck(file, programs, cell, json);
+    }
     if (*prove_against) {
       // With --against every plain argument is a program.
       if (*prove_file) programs.insert(programs.begin(), file);
@@ -341,7 +602,7 @@ int main(int argc, char** argv) {
     if (!programs.empty()) return refuse({ProblemKind::input, "programs are named, but not what to prove them against", "prove", "Write: wren prove --against FILE PROGRAM…"});
     return run_prove(file, {}, cutter, cell, json);
   }
-  if (*sheet) return run_sheet(file, out, argv[0]);
+  if (*sheet) return run_sheet(file, out, part, argv[0]);
   if (*frets) return run_frets(file, csv);
   if (*crown) return run_crown(file, json);
   return bad_call;

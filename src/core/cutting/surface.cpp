@@ -413,27 +413,53 @@ std::vector<std::pair<std::size_t, std::size_t>> runs_of(const std::vector<char>
   return out;
 }
 
-/// Moves a centre outwards until a circle about it touches no part of a side, given by its y at every station: what a bent side's
-/// ends need. Between stations the side is taken as straight.
-Vec2 clear_of_side(const std::vector<SideStation>& side, const std::vector<double>& rim, std::size_t i, Vec2 centre, double radius) {
-  constexpr int parts = 4;
-  const double out = side[i].inner > side[i].edge ? -1 : 1;
-  double far = out * centre.y;
-  const auto look = [&](std::size_t a, std::size_t b) {   // the stretch between two neighbouring stations
-    bool within = false;
-    for (int m = 0; m <= parts; ++m) {
-      const double t = static_cast<double>(m) / parts;
-      const double dx = side[a].x + (side[b].x - side[a].x) * t - centre.x;
-      if (std::abs(dx) >= radius) continue;
-      within = true;
-      far = std::max(far, out * (rim[a] + (rim[b] - rim[a]) * t) + std::sqrt(radius * radius - dx * dx));
+/// The side's y at every station for heights a step apart: what a cutter beside it must keep clear of.
+class SideRims {
+ public:
+  SideRims(const Height& surface, const std::vector<SideStation>& side, double low, double high, double step) : side_(side), low_(low), step_(step) {
+    const int n = std::max(1, static_cast<int>(std::ceil((high - low) / step)) + 1);
+    for (int k = 0; k < n; ++k) {
+      std::vector<double> rim(side.size());
+      for (std::size_t i = 0; i < side.size(); ++i) rim[i] = side_at(surface, side[i].x, side[i].edge, side[i].inner, low + k * step);
+      rims_.push_back(std::move(rim));
     }
-    return within;
-  };
-  for (std::size_t k = i; k > 0 && look(k, k - 1); --k) {}
-  for (std::size_t k = i; k + 1 < side.size() && look(k, k + 1); ++k) {}
-  return {centre.x, out * far};
-}
+  }
+
+  /// Moves a centre beside station i outwards until the cutter touches the side at no height: `radius_at(z)` is its radius there, negative
+  /// where it does not reach. Between stations the side is taken as straight; between heights as at the lower one, which stands further out.
+  template <class RadiusAt>
+  [[nodiscard]] Vec2 clear(std::size_t i, Vec2 centre, const RadiusAt& radius_at) const {
+    const double out = side_[i].inner > side_[i].edge ? -1 : 1;
+    double far = out * centre.y;
+    for (std::size_t k = 0; k < rims_.size(); ++k) {
+      const double radius = radius_at(low_ + static_cast<double>(k) * step_);
+      if (radius > 0) push(rims_[k], i, centre.x, radius, out, far);
+    }
+    return {centre.x, out * far};
+  }
+
+ private:
+  void push(const std::vector<double>& rim, std::size_t i, double x, double radius, double out, double& far) const {
+    constexpr int parts = 4;
+    const auto look = [&](std::size_t a, std::size_t b) {   // the stretch between two neighbouring stations
+      bool within = false;
+      for (int m = 0; m <= parts; ++m) {
+        const double t = static_cast<double>(m) / parts;
+        const double dx = side_[a].x + (side_[b].x - side_[a].x) * t - x;
+        if (std::abs(dx) >= radius) continue;
+        within = true;
+        far = std::max(far, out * (rim[a] + (rim[b] - rim[a]) * t) + std::sqrt(radius * radius - dx * dx));
+      }
+      return within;
+    };
+    for (std::size_t k = i; k > 0 && look(k, k - 1); --k) {}
+    for (std::size_t k = i; k + 1 < side_.size() && look(k, k + 1); ++k) {}
+  }
+  const std::vector<SideStation>& side_;
+  double low_;
+  double step_;
+  std::vector<std::vector<double>> rims_;
+};
 
 void add_side_pass(std::vector<Strand>& out, std::vector<Vec3> points, const SidePlan& plan, bool& forward) {
   if (points.size() < 3) return;
@@ -471,6 +497,14 @@ std::vector<Strand> finish_side_ball(const Height& surface, const std::vector<Si
   }
   if (longest <= 0) return out;
   const int rows = std::max(2, static_cast<int>(std::ceil(longest / row_distance(plan.cutter, plan.scallop, 20))) + 1);
+  double low = 1e300;
+  double high = -1e300;
+  for (const SideStation& s : side)
+    if (s.high > s.low) {
+      low = std::min(low, s.low);
+      high = std::max(high, s.high);
+    }
+  const SideRims rims(surface, side, low - r, high + r, 0.2);
   bool forward = true;
   for (int row = 0; row < rows; ++row) {
     const double share = 1 - static_cast<double>(row) / (rows - 1);   // from the top down
@@ -490,11 +524,14 @@ std::vector<Strand> finish_side_ball(const Height& surface, const std::vector<Si
       const Vec2 at{s.x, y + in * 0.011};
       const Vec2 g = gradient(surface, at);
       const double up = 1 / std::sqrt(1 + dot(g, g));
-      // Centre of the ball: the contact moved out along the surface's normal, and clear of the side's bends.
+      // Centre of the ball: the contact moved out along the surface's normal, and clear of the side wherever it bends.
       Vec2 centre = Vec2{s.x, y} - g * (up * r);
-      centre = clear_of_side(side, rim, i, centre, r * std::sqrt(1 - up * up));
-      double z_tip = surface(at) + up * r - r + (z - surface(at));
-      if (plan.lowest) z_tip = std::max(z_tip, plan.lowest(centre));
+      const double lowest_tip = surface(at) + up * r - r + (z - surface(at));
+      centre = rims.clear(i, centre, [&](double height) {
+        const double above = height - lowest_tip;
+        return above <= 0 ? -1.0 : above >= r ? r : std::sqrt(r * r - (r - above) * (r - above));
+      });
+      const double z_tip = plan.lowest ? std::max(lowest_tip, plan.lowest(centre)) : lowest_tip;
       tip[i] = {centre.x, centre.y, z_tip};
       busy[i] = 1;
     }
@@ -516,15 +553,14 @@ std::vector<Strand> finish_side_levels(const Height& surface, const std::vector<
   if (top <= bottom) return out;
   bool forward = true;
   double z = top;
+  // A flat cutter touches with its rim only: one height at a time.
   for (int guard = 0; guard < 4000; ++guard) {
     std::vector<char> busy(side.size(), 0);
     std::vector<Vec2> rim(side.size());
-    std::vector<double> rim_y(side.size());
     double flattest = 0;   // cos of the slope where the side is least steep at this height
     for (std::size_t i = 0; i < side.size(); ++i) {
       const SideStation& s = side[i];
       const double y = side_at(surface, s.x, s.edge, s.inner, z);
-      rim_y[i] = y;
       if (!(s.high > s.low) || z > s.high + 1e-9 || z < s.low - 1e-9) continue;
       if (std::abs(y - s.edge) < 0.004) continue;   // the outline's own wall
       rim[i] = {s.x, y};
@@ -533,6 +569,7 @@ std::vector<Strand> finish_side_levels(const Height& surface, const std::vector<
       const Vec2 g = gradient(surface, {s.x, y + in * 0.011});
       flattest = std::max(flattest, 1 / std::sqrt(1 + dot(g, g)));
     }
+    const SideRims here(surface, side, z, z, 1.0);
     for (const auto& [a, b] : runs_of(busy)) {
       std::vector<Vec3> points;
       for (std::size_t i = a; i <= b; ++i) {
@@ -540,7 +577,7 @@ std::vector<Strand> finish_side_levels(const Height& surface, const std::vector<
         const double in = side[i].inner > side[i].edge ? 1 : -1;
         Vec2 out_way = left_of(way);
         if (out_way.y * in > 0) out_way = out_way * -1.0;
-        const Vec2 c = clear_of_side(side, rim_y, i, rim[i] + out_way * r, r);
+        const Vec2 c = here.clear(i, rim[i] + out_way * r, [r](double) { return r; });
         points.push_back({c.x, c.y, plan.lowest ? std::max(z, plan.lowest(c)) : z});
       }
       add_side_pass(out, std::move(points), plan, forward);

@@ -99,7 +99,7 @@ void judge_sections(const NeckShape& neck, std::vector<Remark>& out) {
   const Lump lump = worst_lump(neck);
   if (std::abs(lump.height) > practice::lump_seen) {
     Remark r{"neck.lump", Weight::think_again,
-             fmt::format("The back has a {} of {} near fret {}: over 50 mm along the neck a hand feels more than {}.", lump.height > 0 ? "lump" : "hollow", mm(std::abs(lump.height)), neck.nearest_fret(lump.at.x), mm(practice::lump_seen)),
+             fmt::format("The back has a {} of {} near fret {}: a hand that slides along feels more than {}.", lump.height > 0 ? "lump" : "hollow", mm(std::abs(lump.height)), neck.nearest_fret(lump.at.x), mm(practice::lump_seen)),
              lump.height, practice::lump_seen, "mm", common, "neck.fair_within", spot(lump.at), {}, {}};
     if (!back.sections.empty()) {
       const double within = std::max({0.2, 1.5 * back.fair_within, std::abs(lump.height) * 0.8});

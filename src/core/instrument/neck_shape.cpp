@@ -513,20 +513,21 @@ Skin least_skin(const NeckShape& neck, Vec2 shift) {
 
 Lump worst_lump(const NeckShape& neck) {
   // Second differences against their neighbours': a straight, round or evenly bending back gives nothing, a bump of height b
-  // narrower than the span gives b.
-  constexpr double h = 25;
+  // narrower than the reach gives b. Two reaches: a dent under a palm, and a swelling that two frets share.
   Lump out;
-  const double x0 = 2 * h - std::min(0.0, neck.head_blend_start) + 4;
-  const double x1 = neck.heel_x - neck.heel_blend - 2 * h;
-  for (double x = x0; x <= x1; x += 3)
-    for (const double s : {-0.75, -0.5, -0.25, 0.0, 0.25, 0.5, 0.75}) {
-      const auto at = [&](double xx) {
-        const NeckShape::Taper t = neck.taper(xx);
-        return neck.depth({xx, t.middle + s * t.half});
-      };
-      const double lump = (6 * at(x) - 4 * (at(x - h) + at(x + h)) + at(x - 2 * h) + at(x + 2 * h)) / 6;
-      if (std::abs(lump) > std::abs(out.height)) out = {lump, {x, neck.taper(x).middle + s * neck.taper(x).half}};
-    }
+  for (const double h : {25.0, 50.0}) {
+    const double x0 = 2 * h - std::min(0.0, neck.head_blend_start) + 4;
+    const double x1 = neck.heel_x - neck.heel_blend - 2 * h;
+    for (double x = x0; x <= x1; x += 3)
+      for (const double s : {-0.75, -0.5, -0.25, 0.0, 0.25, 0.5, 0.75}) {
+        const auto at = [&](double xx) {
+          const NeckShape::Taper t = neck.taper(xx);
+          return neck.depth({xx, t.middle + s * t.half});
+        };
+        const double lump = (6 * at(x) - 4 * (at(x - h) + at(x + h)) + at(x - 2 * h) + at(x + 2 * h)) / 6;
+        if (std::abs(lump) > std::abs(out.height)) out = {lump, {x, neck.taper(x).middle + s * neck.taper(x).half}};
+      }
+  }
   return out;
 }
 

@@ -54,7 +54,7 @@ struct SectionDeparture {
   Vec2 at;                  // plan
 };
 
-/// The worst lump: how far the back stands from what its neighbourhood 25 mm either way along the neck leads one to expect.
+/// The worst lump: how far the back stands from what its neighbourhood 25 or 50 mm either way along the neck leads one to expect.
 struct Lump {
   double height = 0;        // mm, signed: positive stands out
   Vec2 at;

@@ -112,24 +112,24 @@ NeckWeight neck_weight(const NeckShape& neck, double density) {
     mx -= v * at.x;
     my -= v * at.y;
   };
-  for (const Channel& c : neck.channels) {
-    // Simpson's rule along the straight part, the round ends at their own depth; where channels overlap the deeper one counts.
+  for (std::size_t k = 0; k < neck.channels.size(); ++k) {
+    // Small areas of the plan; where channels overlap, the later one takes only what the earlier ones left.
+    const Channel& c = neck.channels[k];
+    const auto taken = [&](const Channel& o, Vec2 p) { return std::max(0.0, o.from_back ? neck.depth(p) + o.floor(p) : neck.front(p) - o.floor(p)); };
+    const Vec2 u = c.a == c.b ? Vec2{1, 0} : unit(c.b - c.a);
     const double l = distance(c.a, c.b);
-    const int steps = std::max(8, static_cast<int>(l / 2));
-    const auto depth = [&](Vec2 p) {
-      if (!contains(neck.corners, p)) return 0.0;   // a nut's slot runs out through the edges
-      double d = c.from_back ? neck.depth(p) + c.floor(p) : neck.front(p) - c.floor(p);
-      for (const Channel& o : neck.channels) {
-        if (o.id == c.id) break;
-        if (o.holds(p)) d -= std::max(0.0, o.from_back ? neck.depth(p) + o.floor(p) : neck.front(p) - o.floor(p));
+    constexpr int across = 16;
+    constexpr double along = 0.5;
+    const double wide = c.width / across;
+    for (double t = -c.width / 2 + along / 2; t < l + c.width / 2; t += along)
+      for (int j = 0; j < across; ++j) {
+        const Vec2 p = c.a + u * t + left_of(u) * (-c.width / 2 + (j + 0.5) * wide);
+        if (!c.holds(p) || (c.id == "nut" && !contains(neck.corners, p))) continue;
+        double before = 0;
+        for (std::size_t m = 0; m < k; ++m)
+          if (neck.channels[m].holds(p)) before = std::max(before, taken(neck.channels[m], p));
+        take(std::max(0.0, taken(c, p) - before) * along * wide, p);
       }
-      return std::max(0.0, d);
-    };
-    for (int k = 0; k < steps; ++k) {
-      const Vec2 p = lerp(c.a, c.b, (k + 0.5) / steps);
-      take(depth(p) * c.width * l / steps, p);
-    }
-    for (const Vec2 end : {c.a, c.b}) take(depth(end) * std::numbers::pi * c.width * c.width / 8, end);
   }
   for (const Hole& h : neck.holes) {
     const double d = h.depth > 0 ? h.depth : neck.depth(h.at) + neck.front(h.at);

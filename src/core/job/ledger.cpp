@@ -98,7 +98,7 @@ class Writer {
     number("neck.pull", "String pull", d.pull.total, "N", "sum of μ·(2·L·f)² over the strings");
     number("neck.stiffness", "Stiffness at fret 5", section_stiffness(n, n.fret_x(5), d.woods).ei * 1e-6, "N·m²", "board, wood, bars; slots taken off");
     length("neck.relief", "Relief without rod", d.bend.relief, fmt::format("strings' pull on the section's stiffness, largest near fret {}", n.nearest_fret(d.bend.relief_x)));
-    length("neck.lump", "Worst lump", d.lump.height, fmt::format("against the back 25 mm either way, near fret {}", n.nearest_fret(d.lump.at.x)));
+    length("neck.lump", "Worst lump", d.lump.height, fmt::format("against the back 25 or 50 mm either way, near fret {}", n.nearest_fret(d.lump.at.x)));
     if (!n.departures.empty()) {
       const auto worst = std::max_element(n.departures.begin(), n.departures.end(), [](const SectionDeparture& a, const SectionDeparture& b) { return a.worst < b.worst; });
       number("neck.sections_count", "Measured sections", static_cast<double>(n.departures.size()), "", "loaded from a file");

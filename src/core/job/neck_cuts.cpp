@@ -583,14 +583,8 @@ class NeckPlanner {
           (z - ball.radius() * (1 - up) >= bottom ? z1 : z0) = z;
         }
         s.low = std::min(z1, s.high);
-        // Where the side changes along the neck a ball may touch it at several heights: there the flat cutter does all of it.
-        const Vec2 at = turned(turn_, Vec2{s.x, s.edge});
-        constexpr double overlap = 5;
-        const bool changing = n_.behind_nut(at) > n_.head_blend_start || at.x > n_.heel_x - n_.heel_blend;
-        const bool near_change = n_.behind_nut(at) > n_.head_blend_start - overlap || at.x > n_.heel_x - n_.heel_blend - overlap;
-        if (changing) s.low = s.high;
         lower[i].low = std::max(0.0, under({s.x, s.edge}));
-        lower[i].high = near_change ? s.high : s.low;
+        lower[i].high = s.low;
       }
       const auto lowest = [this](double reach) { return [this, reach](Vec2 q) { return wood_under(q) + over_tabs(q, reach); }; };
       SidePlan plan{ball, feeds(ball, 1.5, w_.rough_leave, 0.03), w_.scallop, lowest(ball.radius()), bottom_of_back_};
