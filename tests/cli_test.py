@@ -132,9 +132,92 @@ class CommandLine(unittest.TestCase):
         self.assertIn("Exit codes", wren("--help").stdout)
         for command in ("new", "get", "set", "remarks", "programs", "prove", "sheet", "frets", "crown"):
             self.assertIn("FILE", wren(command, "--help").stdout)
-        self.assertIn("no part", wren("programs", self.file, "--out", self.dir / "x", "--part", "neck", code=3).stderr)
+        self.assertIn("no part", wren("programs", self.file, "--out", self.dir / "x", "--part", "body", code=3).stderr)
         wren("set", self.file, "slot.cutter=slot-9")
         self.assertIn("not in the rack", wren("remarks", self.file, code=1).stdout)
+
+
+class NeckCommandLine(unittest.TestCase):
+    def setUp(self):
+        self.folder = tempfile.TemporaryDirectory()
+        self.dir = pathlib.Path(self.folder.name)
+        self.file = self.dir / "r.wren"
+        wren("new", self.file)
+        wren("set", self.file, "neck.scallop=0.04")
+
+    def tearDown(self):
+        self.folder.cleanup()
+
+    def test_from_numbers_to_proved_programs_of_both_sides(self):
+        self.assertEqual(json.loads(wren("remarks", self.file, "--part", "neck", "--json").stdout)["stops_work"], False)
+        wren("programs", self.file, "--part", "neck", "--out", self.dir / "p")
+        files = sorted((self.dir / "p").glob("*.ngc"))
+        self.assertGreaterEqual(len(files), 10)
+        told = json.loads(wren("prove", self.file, "--part", "neck", "--cell", "0.3", "--json").stdout)
+        self.assertTrue(told["passed"])
+        self.assertEqual((told["holes_open"], told["tabs"], told["cut_free"]), (6, 6, True))
+        # The files as they were written prove the same; without the outline the neck stays in its blank.
+        self.assertIn("PROVED", wren("prove", "--part", "neck", "--cell", "0.3", "--against", self.file, *files).stdout)
+        less = [f for f in files if "finish" not in f.name]
+        self.assertIn("NOT PROVED", wren("prove", "--part", "neck", "--cell", "0.3", "--against", self.file, *less, code=1).stdout)
+        wren("sheet", self.file, "--part", "neck", "--out", self.dir / "s.pdf")
+        self.assertTrue((self.dir / "s.pdf").read_bytes().startswith(b"%PDF"))
+
+    def test_what_stops_the_work_keeps_programs_from_being_written(self):
+        wren("set", self.file, "neck.thickness_a=15", "neck.shape_a=hard_v")
+        told = json.loads(wren("remarks", self.file, "--part", "neck", "--json", code=1).stdout)
+        stop = next(r for r in told["remarks"] if r["weight"] == "stop")
+        self.assertIn("repair", stop)
+        wren("programs", self.file, "--part", "neck", "--out", self.dir / "p", code=1)
+        self.assertFalse((self.dir / "p").exists())
+        wren("set", self.file, *[f"{k}={v}" for k, v in stop["repair"]["set"].items()])
+
+    def test_measures_are_kept_with_date_instrument_and_note(self):
+        wren("measure", self.file, "neck.heel_width=2 3/16 in", "--with", "micrometer", "--note", "after sanding")
+        line = json.loads(wren("get", self.file, "measured.neck.heel_width", "--json").stdout)["measured.neck.heel_width"]
+        self.assertAlmostEqual(line["value"], 55.5625)
+        self.assertEqual(line["origin"], "measured")
+        self.assertIn("micrometer", line["reason"])
+        self.assertIn("after sanding", line["reason"])
+        self.assertIn("Choose one of", wren("measure", self.file, "neck.colour=3", code=3).stderr)
+        wren("measure", self.file, "neck.heel_width=-4", code=3)
+        kept = json.loads(self.file.read_text())["measures"]
+        self.assertEqual(len(kept), 1)
+
+    def test_sections_and_head_outlines_come_in_or_are_refused_whole(self):
+        before = self.file.read_bytes()
+        bad = self.dir / "bad.csv"
+        bad.write_text("x,y,depth\n10,0\n")
+        self.assertIn("line 2", wren("sections", self.file, bad, code=3).stderr)
+        for name, text in (("a.dxf", "no drawing"), ("a.svg", "<svg><path d='M 0 0'"), ("b.dxf", "0\nSECTION\n2\nENTITIES\n")):
+            (self.dir / name).write_text(text)
+            wren("head", self.file, self.dir / name, code=3)
+        self.assertEqual(self.file.read_bytes(), before)
+        wren("export", self.file, "--out", self.dir / "s.csv")
+        rows = [r.split(",") for r in (self.dir / "s.csv").read_text().splitlines()[1:]]
+        good = self.dir / "good.csv"
+        good.write_text("\n".join(",".join(r) for r in rows if 30 < float(r[0]) < 360))
+        self.assertIn("sections", wren("sections", self.file, good).stdout)
+        wren("sections", self.file, "--forget")
+        wren("export", self.file, "--out", self.dir / "n.obj", code=3)
+
+    def test_a_left_handed_fanned_eight_string_with_a_tilted_head(self):
+        wren("set", self.file, "strings.count=8", "strings.scale_bass=710", "strings.scale_treble=660", "strings.nut_spread=49", "strings.bridge_spread=72", "strings.left_handed=yes", "strings.gauges=none", "frets.count=24",
+             "crown.kind=cylinder", "crown.radius_nut=508", "board.end=slanted", "head.kind=tilted", "head.angle_deg=11", "head.volute=yes", "head.scarf=yes", "head.tuners_bass=5", "tuner.body_in=6", "rod.length=450",
+             "neck.blank.length=820", "neck.blank.width=170", "neck.blank.wood=maple", "neck.blank.lie=y", "machine.clear_under_nut=180", "machine.travel_z=150", "neck.rough_cutter=flat-6.35-long",
+             "neck.edge_cutter=flat-6.35-long", "neck.outline_cutter=flat-6.35-long", "neck.finish_cutter=ball-6.35-long", "neck.heel_hole_across=50")
+        told = json.loads(wren("prove", self.file, "--part", "neck", "--cell", "0.3", "--json").stdout)
+        self.assertTrue(told["passed"])
+        self.assertEqual(told["holes_open"], 8)
+        line = json.loads(wren("get", self.file, "scarf.face", "scarf.plank_length", "--json").stdout)
+        self.assertGreater(line["scarf.face"]["value"], 100)
+
+    def test_a_one_piece_neck_with_its_rod_from_the_back(self):
+        wren("set", self.file, "neck.build=one_piece", "neck.blank.thickness=31.5", "neck.blank.width=122", "rod.cover=4", "neck.channel_cutter=flat-6.35-long", "neck.rough_cutter=flat-6.35-long", "neck.edge_cutter=flat-6.35-long",
+             "neck.outline_cutter=flat-6.35-long", "neck.finish_cutter=ball-6.35-long")
+        told = json.loads(wren("prove", self.file, "--part", "neck", "--cell", "0.3", "--json").stdout)
+        self.assertTrue(told["passed"])
+        self.assertTrue(any(p["name"].endswith("back-rod.ngc") for p in told["programs"]))
 
 
 if __name__ == "__main__":

@@ -64,7 +64,7 @@ void MainWindow::make_menus() {
 
   QMenu* work = menuBar()->addMenu(tr("&Work"));
   add(work, tr("&Rehearse and prove"), QKeySequence(QStringLiteral("Ctrl+R")), [this] {
-    choose_line("rehearsal");
+    choose_line(bench_.part() == Part::neck ? "neck.rehearsal" : "rehearsal");
     bench_.prove_all();
   });
   add(work, tr("S&top"), QKeySequence(QStringLiteral("Ctrl+.")), [this] {

@@ -478,6 +478,15 @@ class SvgReader {
   std::size_t count_ = 0;
 };
 
+/// A cell of a table: a plain number as programs write them (1.2e-05 too), or a length as a maker does.
+Expected<double> cell_value(const std::string& cell, UnitSystem system) {
+  char* end = nullptr;
+  const double v = std::strtod(cell.c_str(), &end);
+  while (*end == ' ' || *end == '\t') ++end;
+  if (end != cell.c_str() && *end == '\0' && std::isfinite(v) && std::abs(v) < 1e5) return system == UnitSystem::inch ? v * mm_per_inch : v;
+  return parse_length(cell, system);
+}
+
 Problem unusable(const std::string& path, std::string what, std::string todo) { return {ProblemKind::format, std::move(what), path, std::move(todo)}; }
 
 }  // namespace
@@ -538,7 +547,7 @@ Expected<std::vector<BackSection>> sections_from_csv(std::string_view text, cons
     std::istringstream row(line);
     while (std::getline(row, cell, separator)) cells.push_back(cell);
     const auto where = fmt::format("{}, line {}", name, number);
-    const auto first = cells.empty() ? tl::unexpected(Problem{}) : parse_length(cells[0], system);
+    const auto first = cells.empty() ? tl::unexpected(Problem{}) : cell_value(cells[0], system);
     if (!first && out.empty() && number <= 3) {   // a header; it may say inches
       if (line.find("in") != std::string::npos && line.find("mm") == std::string::npos && (line.find("_in") != std::string::npos || line.find("inch") != std::string::npos)) system = UnitSystem::inch;
       continue;
@@ -546,7 +555,7 @@ Expected<std::vector<BackSection>> sections_from_csv(std::string_view text, cons
     if (cells.size() < 3) return fail(ProblemKind::format, fmt::format("{} columns where x, y and depth are expected", cells.size()), where, "Give three columns: place along the neck, across it, depth");
     double v[3];
     for (std::size_t k = 0; k < 3; ++k) {
-      const auto value = parse_length(cells[k], system);
+      const auto value = cell_value(cells[k], system);
       if (!value) return fail(ProblemKind::format, value.error().what, where, "Correct the cell");
       v[k] = *value;
     }

@@ -261,7 +261,7 @@ TEST_CASE("a left-handed neck is the mirror image of a right-handed one") {
   const NeckShape a = neck(right);
   const NeckShape b = neck(left);
   for (double x = a.tip_x + 3; x < a.end_x; x += 9.7)
-    for (const double y : {-20.0, -6.0, 0.0, 11.0}) CHECK_THAT(a.depth({x, y}), WithinAbs(b.depth({x, -y}), 1e-9));
+    for (const double y : {-20.0, -6.0, 0.0, 11.0}) CHECK_THAT(a.depth({x, y}), WithinAbs(b.depth({x, -y}), 1e-4));   // the clipping library's resolution
   for (std::size_t i = 0; i < a.tuners.size(); ++i) {
     CHECK_THAT(a.tuners[i].at.x, WithinAbs(b.tuners[i].at.x, 1e-9));
     CHECK_THAT(a.tuners[i].at.y, WithinAbs(-b.tuners[i].at.y, 1e-9));

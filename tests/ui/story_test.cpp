@@ -2,10 +2,13 @@
 #include <QApplication>
 #include <QComboBox>
 #include <QCheckBox>
+#include <QDir>
 #include <QFile>
+#include <QFileInfo>
 #include <QLineEdit>
 #include <QListWidget>
 #include <QMenuBar>
+#include <QPushButton>
 #include <QSlider>
 #include <QTemporaryDir>
 #include <QtTest/QtTest>
@@ -258,7 +261,7 @@ class Story : public QObject {
   }
 
   void every_control_has_a_name_for_those_who_do_not_see_it() {
-    for (const char* line : {"strings", "frets", "shape", "crown", "slots", "marks", "blank", "setup", "test_slot", "machine", "rack", "cut.outline"}) {
+    for (const char* line : {"strings", "frets", "shape", "crown", "slots", "marks", "blank", "setup", "test_slot", "machine", "rack", "cut.outline", "neck.back", "neck.rod", "neck.tuners", "neck.blank", "neck.setup", "neck.measure"}) {
       choose(line);
       for (QWidget* w : window_->findChildren<QWidget*>()) {
         if (!w->isVisible() || w->focusPolicy() == Qt::NoFocus) continue;
@@ -266,6 +269,148 @@ class Story : public QObject {
         QVERIFY2(!w->accessibleName().isEmpty(), qPrintable(w->objectName()));
       }
     }
+  }
+
+  void the_neck_from_its_numbers_to_both_sides_programs() {
+    bench_->replace(*project_from("reedling"), {});
+    QVERIFY(!bench_->save(folder_.filePath(QStringLiteral("neck.wren")).toStdString()).has_value());
+    choose("neck.back");
+    QCOMPARE(bench_->part(), Part::neck);
+    QCOMPARE(window_->view(), View::surface);
+    QTRY_VERIFY_WITH_TIMEOUT(bench_->neck_cuts() != nullptr, 60000);
+    // Thickness and shape typed in: the picture follows, one step each.
+    type(QStringLiteral("neck.thickness_a"), QStringLiteral("16"));
+    QCOMPARE(bench_->project().neck.back.thickness_a, 16.0);
+    // The rod now comes too near: told, with several ways out; one of them is taken.
+    QList<QPushButton*> ways;
+    for (QPushButton* b : window_->findChildren<QPushButton*>(QStringLiteral("repair")))
+      if (b->isVisibleTo(window_.get()) && b->property("kind").toString().startsWith(QStringLiteral("neck."))) ways << b;
+    QVERIFY(ways.size() >= 2);
+    const double skin = bench_->neck()->skin.least;
+    QTest::mouseClick(ways.first(), Qt::LeftButton);
+    QVERIFY(bench_->neck()->skin.least > skin);
+    QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+    QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+    QCOMPARE(bench_->project().neck.back.thickness_a, 21.0);
+    // The head: a split that puts tuners on top of each other stops the work.
+    choose("neck.tuners");
+    type(QStringLiteral("head.tuners_bass"), QStringLiteral("3"));
+    QVERIFY(stops_work(bench_->remarks()));
+    QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+    QVERIFY(!stops_work(bench_->remarks()));
+    // Alignment, and its pictures of both sides.
+    choose("neck.setup");
+    QCOMPARE(window_->view(), View::bed);
+    find<QComboBox>(QStringLiteral("neck.alignment"))->setCurrentText(QStringLiteral("ticks"));
+    QVERIFY(bench_->neck()->misfit.at({300, 0}) > 0.3);
+    find<QComboBox>(QStringLiteral("neck.alignment"))->setCurrentText(QStringLiteral("pins"));
+    type(QStringLiteral("neck.pin_offset"), QStringLiteral("9"));
+    QTRY_VERIFY_WITH_TIMEOUT(bench_->neck_cuts() != nullptr, 60000);
+    // Both sides as one piece of wood; then the programs and the sheet.
+    choose("neck.rehearsal");
+    QTRY_VERIFY_WITH_TIMEOUT(window_->rehearsal()->ready(), 120000);
+    QTest::keyClick(window_.get(), Qt::Key_R, Qt::ControlModifier);
+    QVERIFY(bench_->proving());
+    QTRY_VERIFY_WITH_TIMEOUT(bench_->neck_proof() != nullptr, 180000);
+    QVERIFY(bench_->neck_proof()->passed());
+    const QString programs = folder_.filePath(QStringLiteral("neck-programs"));
+    window_->write_programs_into(programs);
+    QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(programs + QStringLiteral("/manifest.json")), 30000);
+    QVERIFY(QDir(programs).entryList({QStringLiteral("*.ngc")}).size() >= 10);
+    QVERIFY(window_->write_sheet_to(folder_.filePath(QStringLiteral("neck.pdf"))));
+    for (const char* what : {"stl", "plan", "sections", "templates"}) {
+      const QString file = folder_.filePath(QStringLiteral("neck-%1").arg(QLatin1String(what)));
+      QVERIFY2(window_->export_neck_to(file, QLatin1String(what)), what);
+      QVERIFY(QFileInfo(file).size() > 2000);
+    }
+    // Measured after sanding: what waits for it follows.
+    choose("neck.measure");
+    for (const char* key : {"neck.heel_width", "neck.heel_length_made", "neck.heel_in_all"}) type(QStringLiteral("measured.") + QLatin1String(key), QStringLiteral("55.41"));
+    QCOMPARE(bench_->project().measured.size(), std::size_t(3));
+    QVERIFY(!bench_->project().measured.front().date.empty());
+    for (const BuildLine& l : bench_->sheet())
+      if (l.id == "body.pocket") QVERIFY(!l.waits);
+  }
+
+  void the_neck_s_pictures_show_and_are_dragged_in() {
+    choose("neck.head");
+    for (const View view : {View::plan, View::side, View::solid, View::surface, View::bed}) {
+      window_->show_view(view);
+      QTest::qWait(30);
+      const QImage picture = window_->grab().toImage();
+      QSet<QRgb> seen;
+      for (int y = 90; y < 440; y += 7)
+        for (int x = 260; x < 1260; x += 7) seen.insert(picture.pixel(x, y));
+      QVERIFY2(seen.size() > 4, "an empty picture");
+    }
+    // The heel is dragged longer in the plan, as one step.
+    window_->show_view(View::plan);
+    QTest::qWait(30);
+    auto* plan = window_->findChild<NeckPlanView*>();
+    const auto at = [&](Vec2 p) { return mapped(p, plan->to_screen()).toPoint(); };
+    const double before = bench_->project().neck.heel.start;
+    const double x = bench_->neck()->shape.heel_x;
+    QTest::mousePress(plan, Qt::LeftButton, {}, at({x, 0}));
+    for (int k = 1; k <= 4; ++k) QTest::mouseMove(plan, at({x - 3.0 * k, 0}));
+    QTest::mouseRelease(plan, Qt::LeftButton, {}, at({x - 12, 0}));
+    QVERIFY(std::abs(bench_->project().neck.heel.start - before - 12) < 2);
+    QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+    QCOMPARE(bench_->project().neck.heel.start, before);
+    // The knife follows the mouse in the side view.
+    window_->show_view(View::side);
+    QTest::qWait(30);
+    auto* side = window_->neck_side();
+    QTest::mouseMove(side, QPoint(side->width() / 2, 60));
+    const double knife = side->knife();
+    QTest::mouseMove(side, QPoint(side->width() / 2 + 100, 60));
+    QVERIFY(side->knife() > knife + 10);
+  }
+
+  void measured_sections_are_loaded_and_faired_and_let_go() {
+    choose("neck.back");
+    const QString csv = folder_.filePath(QStringLiteral("sections.csv"));
+    QString text = QStringLiteral("x,y,depth\n");
+    for (int x = 30; x <= 350; x += 20)
+      for (int k = 0; k <= 24; ++k) {
+        const NeckShape& n = bench_->neck()->shape;
+        const auto t = n.taper(x);
+        const double y = t.middle - t.half * 0.99 * std::cos(M_PI * k / 24);
+        text += QStringLiteral("%1,%2,%3\n").arg(x).arg(y).arg(n.depth({static_cast<double>(x), y}) + (x == 190 ? 0.7 * std::sin(M_PI * k / 24) : 0));
+      }
+    QFile file(csv);
+    QVERIFY(file.open(QIODevice::WriteOnly));
+    file.write(text.toUtf8());
+    file.close();
+    QVERIFY(!bench_->load_sections(csv.toStdString()).has_value());
+    QVERIFY(!bench_->neck()->shape.measured.empty());
+    type(QStringLiteral("neck.fair_within"), QStringLiteral("0"));
+    const double lump = std::abs(bench_->neck()->lump.height);
+    QVERIFY(lump > 0.25);
+    type(QStringLiteral("neck.fair_within"), QStringLiteral("0.5"));
+    QVERIFY(std::abs(bench_->neck()->lump.height) < 0.6 * lump);
+    const QString broken = folder_.filePath(QStringLiteral("broken.csv"));
+    QFile bad(broken);
+    QVERIFY(bad.open(QIODevice::WriteOnly));
+    bad.write("x,y,depth\n10,0\n");
+    bad.close();
+    const auto problem = bench_->load_sections(broken.toStdString());
+    QVERIFY(problem.has_value());
+    QVERIFY(!bench_->neck()->shape.measured.empty());
+    bench_->forget_sections();
+    QVERIFY(bench_->neck()->shape.measured.empty());
+  }
+
+  void an_impossible_neck_says_why_and_takes_nothing_with_it() {
+    choose("neck.rod");
+    type(QStringLiteral("rod.length"), QStringLiteral("900"));
+    QVERIFY(bench_->neck() == nullptr);
+    QVERIFY(bench_->neck_problem().has_value());
+    QVERIFY(bench_->design() != nullptr);
+    QVERIFY(!bench_->remarks().empty());
+    window_->show_view(View::plan);
+    window_->repaint();
+    QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+    QVERIFY(bench_->neck() != nullptr);
   }
 
   void an_edit_shows_within_the_blink_of_an_eye() {

@@ -54,9 +54,12 @@ class ChannelCutter {
  private:
   [[nodiscard]] Vec2 place(double t, double off) const { return plan_.a + u_ * t + n_ * off; }
   [[nodiscard]] double z(Vec2 p, double level) const {
-    // The floor is told on the middle line: the cutter stands level across it.
-    const double t = std::clamp(dot(p - plan_.a, u_), 0.0, run_);
-    return std::max(level, plan_.floor(place(t, 0)));
+    // The cutter's bottom is level: it rests on the highest floor under it. On the way it still reaches the floor everywhere, since
+    // its lowest rim passes over every place.
+    const double t = dot(p - plan_.a, u_);
+    double floor = level;
+    for (const double along : {-1.0, -0.5, 0.0, 0.5, 1.0}) floor = std::max(floor, plan_.floor(place(std::clamp(t + along * plan_.cutter.radius(), 0.0, run_), 0)));
+    return floor;
   }
 
   /// From one end to the other along the middle, sinking at the ramp's slope from `above` to the level, then level. A short

@@ -135,7 +135,7 @@ class Rougher {
     for (int row = 0; row < n; ++row) {
       const double a = r_ + (across - 2 * r_) * (row + 0.5) / n;
       Lane lane;
-      lane.reach = r_ * 0.92;
+      lane.reach = std::min(r_ * 0.92, step_ / 2 + 0.6);   // its own part; neighbours clear theirs
       for (int k = 0; k < count; ++k) {
         const double t = (k + 0.5) * pace_;
         lane.at.push_back(plan_.along_x ? Vec2{origin.x + t, origin.y + a} : Vec2{origin.x + a, origin.y + t});

@@ -103,6 +103,7 @@ Expected<void> fair_sections(NeckShape& neck) {
   o.pieces_v = 14;
   o.within = back.fair_within;
   o.symmetric_in_v = back.symmetric || mirrored;
+  neck.measured_symmetric = o.symmetric_in_v;
   auto fit = fit_fair(samples, o);
   if (!fit) return tl::unexpected(fit.error());
   neck.measured = std::move(fit->surface);
@@ -221,13 +222,12 @@ double NeckShape::depth(Vec2 p) const {
   const double head = smooth_step((behind - head_blend_start) / (head_blend_end - head_blend_start));
   const double heel = smooth_step((p.x - (heel_x - heel_blend)) / heel_blend);
   double out = 0;
-  double s = 0;
+  // Ahead of the head the sections widen, sooner than its outline does, and take the head's middle for theirs.
+  Taper t = taper(p.x);
+  const double widen = smooth_step(1.7 * (behind - head_blend_start) / (head_blend_end - head_blend_start));
+  if (widen > 0) t = {t.middle + (middle_head - t.middle) * widen, t.half + (std::max(half_head, t.half) - t.half) * widen};
+  const double s = (p.y - t.middle) / t.half;
   if (head < 1 && heel < 1) {
-    Taper t = taper(p.x);
-    // Ahead of the head the sections widen, sooner than its outline does, and take the head's middle for theirs.
-    const double widen = smooth_step(1.7 * (behind - head_blend_start) / (head_blend_end - head_blend_start));
-    if (widen > 0) t = {t.middle + (middle_head - t.middle) * widen, t.half + (std::max(half_head, t.half) - t.half) * widen};
-    s = (p.y - t.middle) / t.half;
     double shaft;
     if (measured.empty()) {
       const BackNumbers& b = given.back;
@@ -243,8 +243,8 @@ double NeckShape::depth(Vec2 p) const {
     } else {
       const double c = std::clamp(std::abs(s), 0.0, 1.0);
       const double phi = std::acos(c);
-      // One formula for both sides; the right-hand side reads the spline from its other end.
-      shaft = measured.value(p.x, s >= 0 ? phi : pi - phi) * std::sqrt(std::max(0.0, 1 - c * c));
+      // A symmetric surface is read from one end for both sides: equal to the last bit.
+      shaft = measured.value(p.x, s >= 0 || measured_symmetric ? phi : pi - phi) * std::sqrt(std::max(0.0, 1 - c * c));
     }
     out += (1 - head - heel) * shaft;
   }
@@ -258,7 +258,7 @@ double NeckShape::depth(Vec2 p) const {
     out += head * slab;
   }
   if (heel > 0) out += heel * (given.heel.thickness - board->given.board.thickness);
-  if (given.head.volute && head < 1) {
+  if (given.head.volute) {
     const double at = (head_blend_start + head_blend_end) / 2;
     const double v = (behind - at) / (given.head.volute_length / 2);
     if (std::abs(v) < 1 && std::abs(s) < 1) {

@@ -106,6 +106,7 @@ struct NeckShape {
   double low_slope = 0, high_slope = 0, low_nut = 0, high_nut = 0;  // the board's edges as lines y = nut + slope·x
   double half_head = 0;             // half width the sections widen to
   double middle_head = 0;
+  bool measured_symmetric = false;
   SplineSurface measured;           // depth / sin φ over (x, φ) with y = middle + half·cos φ; empty for a family
 };
 

@@ -847,7 +847,7 @@ PieceRequest neck_proof(const Project& p, const NeckDesign& d, const NeckCuts& c
       s.design.cut_free = true;
       s.design.finished = [shape, turn, heel_point = point_of(p.neck_work.heel_drill), pilot_point = point_of(p.neck_work.pilot_drill), heel_width = width_of(p.neck_work.heel_drill), pilot_width = width_of(p.neck_work.pilot_drill)](Vec2 q) {
         const Vec2 at = turned(turn, q);
-        double z = shape->shape.depth(at) + shape->sand_back;
+        double z = shape->cut_depth(at);
         for (const Channel& c : shape->shape.channels)
           if (c.from_back && c.holds(at)) z = std::min(z, -c.floor(at));
         for (const Hole& h : shape->shape.holes)
@@ -858,7 +858,7 @@ PieceRequest neck_proof(const Project& p, const NeckDesign& d, const NeckCuts& c
             const double wide = std::min(h.diameter, heel ? heel_width : pilot ? pilot_width : 1e9);
             const double point = heel ? heel_point : pilot ? pilot_point : 0;
             if (rho > wide / 2) continue;
-            z = h.depth == 0 ? -1e6 : std::min(z, shape->shape.depth(h.at) + shape->sand_back - h.depth - point * (wide / 2 - rho));
+            z = h.depth == 0 ? -1e6 : std::min(z, shape->cut_depth(h.at) - h.depth - point * (wide / 2 - rho));
           }
         return z;
       };
@@ -874,6 +874,7 @@ PieceRequest neck_proof(const Project& p, const NeckDesign& d, const NeckCuts& c
   }
   for (const Hole& h : d.shape.holes)
     if (h.depth == 0) request.holes.push_back({h.id, h.at, h.diameter});
+  request.rod_from_back = p.neck.build == NeckBuild::one_piece;
   request.misfit = length(d.misfit.shift) + d.misfit.angle * d.blank.length / 2;
   return request;
 }

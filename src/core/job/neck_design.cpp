@@ -239,6 +239,7 @@ Expected<NeckDesign> design_neck(const Project& p, const Fretboard& board) {
   d.front_top = p.neck.build == NeckBuild::one_piece ? board.given.board.thickness : 0;
   d.sand_back = p.neck_work.sand_back;
   d.sand_face = p.neck_work.sand_face;
+  d.sand_sides = p.neck_work.sand_sides;
   d.cut_contour = d.shape.outline;
   if (p.neck_work.sand_sides > 0) {
     const auto grown = offset({d.shape.corners}, p.neck_work.sand_sides);

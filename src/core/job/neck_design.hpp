@@ -34,12 +34,21 @@ struct NeckDesign {
   std::vector<Remark> remarks;
 
   /// Heights of the piece as it is cut, sanding allowances included. Side frame of the turned set-up: up is away from the strings.
-  [[nodiscard]] double back_height(Vec2 side) const { return shape.depth(turned(back.turn, side)) + sand_back; }
+  [[nodiscard]] double back_height(Vec2 side) const { return cut_depth(turned(back.turn, side)); }
+  /// Depth of the back as it is cut, instrument frame: with wood left at the sides the sections are as much wider.
+  [[nodiscard]] double cut_depth(Vec2 p) const {
+    if (sand_sides > 0) {
+      const NeckShape::Taper t = shape.taper(p.x);
+      p.y = t.middle + (p.y - t.middle) * t.half / (t.half + sand_sides);
+    }
+    return shape.depth(p) + sand_back;
+  }
   [[nodiscard]] double back_under(Vec2 side) const { return -cut_front(turned(back.turn, side)); }
   /// Front without channels, instrument frame.
   [[nodiscard]] double cut_front(Vec2 p) const { return shape.front(p) + (shape.behind_nut(p) > shape.given.head.shelf ? sand_face : 0); }
   double sand_back = 0;
   double sand_face = 0;
+  double sand_sides = 0;
 };
 
 /// Refused where no neck follows; the Problem's place is a ledger key.

@@ -31,17 +31,22 @@ Polygon stadium(const Channel& c) {
   return out;
 }
 
+/// Long straight edges divided, so that no triangle spans a bent skin from one end of the neck to the other.
+Polygon divided(const Polygon& polygon, double longest) {
+  Polygon out;
+  for (std::size_t i = 0; i < polygon.size(); ++i) {
+    const Vec2 b = polygon[(i + 1) % polygon.size()];
+    const int parts = std::max(1, static_cast<int>(distance(polygon[i], b) / longest));
+    for (int k = 0; k < parts; ++k) out.push_back(lerp(polygon[i], b, static_cast<double>(k) / parts));
+  }
+  return out;
+}
+
 }  // namespace
 
 Mesh neck_mesh(const NeckShape& n, double pace) {
   MeshPlan plan;
-  // Long straight edges are divided, so that no sliver spans the neck.
-  const Polygon fine = flatten(n.outline, 0.01);
-  for (std::size_t i = 0; i < fine.size(); ++i) {
-    const Vec2 b = fine[(i + 1) % fine.size()];
-    const int parts = std::max(1, static_cast<int>(distance(fine[i], b) / pace));
-    for (int k = 0; k < parts; ++k) plan.outline.push_back(lerp(fine[i], b, static_cast<double>(k) / parts));
-  }
+  plan.outline = divided(flatten(n.outline, 0.01), pace);
   struct Step {
     Polygon polygon;
     const Channel* channel;
@@ -61,7 +66,7 @@ Mesh neck_mesh(const NeckShape& n, double pace) {
       p = kept;
     }
     steps.push_back({p, &c, nullptr});
-    plan.pockets.push_back(std::move(p));
+    plan.pockets.push_back(divided(p, pace));
   }
   for (const Hole& h : n.holes) {
     const Polygon p = circle(h.at, h.diameter / 2);

@@ -295,6 +295,7 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
       }
   }
   const auto square = [&](Vec2 p) {
+    if (request.rod_from_back) return 1.0;
     // Distance to the back's tangent plane: the skin is thinnest square to the back.
     constexpr double h = 0.6;
     const double sx = (solid.back({p.x + h, p.y}) - solid.back({p.x - h, p.y})) / (2 * h);

@@ -35,6 +35,7 @@ struct PieceRequest {
   ProofTolerances tolerances;
   double cell = 0.1;
   std::vector<Vec2> rod;               // instrument frame: places over which the skin is read
+  bool rod_from_back = false;          // then it is read straight through, towards the strings
   std::vector<ThroughHole> holes;
   double misfit = 0;                   // mm: how far the sides may miss each other in plan
   double skin_least = 1.5;             // mm: thinner stops the work

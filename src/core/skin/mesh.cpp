@@ -37,7 +37,18 @@ class Mesher {
     std::vector<Point> inner;
     for (const Vec2 p : plan_.inside) inner.emplace_back(p.x, p.y);
     cdt_.insert(inner.begin(), inner.end());
-    for (auto f = cdt_.finite_faces_begin(); f != cdt_.finite_faces_end(); ++f) f->info() = inside(middle(f)) ? 1 : 0;
+    for (auto f = cdt_.finite_faces_begin(); f != cdt_.finite_faces_end(); ++f) {
+      f->info() = inside(middle(f)) ? 1 : 0;
+      if (f->info() == 0) continue;
+      const Vec2 from = middle(f);
+      for (int k = 0; k < 3; ++k)
+        for (const auto* skin : {&plan_.top, &plan_.bottom}) {
+          std::vector<float>& all = heights_[&*f->vertex(k)];
+          const float z = height(*skin, f->vertex(k), from);
+          const auto at = std::lower_bound(all.begin(), all.end(), z);
+          if (at == all.end() || *at != z) all.insert(at, z);
+        }
+    }
     for (auto f = cdt_.finite_faces_begin(); f != cdt_.finite_faces_end(); ++f) {
       if (f->info() == 0) continue;
       const Vec2 from = middle(f);
@@ -89,7 +100,7 @@ class Mesher {
       wall(a, b, height(plan_.bottom, a, from), height(plan_.top, a, from), height(plan_.bottom, b, from), height(plan_.top, b, from));
       return;
     }
-    if (!cdt_.is_constrained({f, k})) return;
+    // Not only on constraints: where two of them cross, the crossing is rounded and a sliver may fall on either side.
     const Vec2 across = middle(other);
     // Where this side stands higher than the other its wall shows; each step is built once, from its higher side.
     const float ta = height(plan_.top, a, from);
@@ -104,19 +115,35 @@ class Mesher {
     if (ba + bb < qa + qb) wall(a, b, ba, qa, bb, qb);
   }
   [[nodiscard]] static float height(const std::function<double(Vec2, Vec2)>& skin, Triangulation::Vertex_handle v, Vec2 from) { return static_cast<float>(skin(plan_of(v), from)); }
+  /// Heights at a corner between two of them, ends included: where three steps meet a wall has corners in between.
+  [[nodiscard]] std::vector<std::uint32_t> chain(Triangulation::Vertex_handle v, float low, float high) {
+    std::vector<std::uint32_t> out;
+    for (const float z : heights_[&*v])
+      if (z >= low && z <= high) out.push_back(at_height(v, z));
+    return out;
+  }
   void wall(Triangulation::Vertex_handle a, Triangulation::Vertex_handle b, float low_a, float high_a, float low_b, float high_b) {
-    const auto la = at_height(a, low_a);
-    const auto ha = at_height(a, high_a);
-    const auto lb = at_height(b, low_b);
-    const auto hb = at_height(b, high_b);
-    add(la, lb, hb, MeshFace::wall);
-    add(la, hb, ha, MeshFace::wall);
+    const auto left = chain(a, std::min(low_a, high_a), std::max(low_a, high_a));
+    const auto right = chain(b, std::min(low_b, high_b), std::max(low_b, high_b));
+    if (left.empty() || right.empty()) return;
+    std::size_t i = 0;
+    std::size_t j = 0;
+    while (i + 1 < left.size() || j + 1 < right.size()) {
+      if (j + 1 < right.size()) {
+        add(left[i], right[j], right[j + 1], MeshFace::wall);
+        ++j;
+      } else {
+        add(left[i], right[j], left[i + 1], MeshFace::wall);
+        ++i;
+      }
+    }
   }
 
   const MeshPlan& plan_;
   Mesh& mesh_;
   Triangulation cdt_;
   std::map<std::pair<const void*, float>, std::uint32_t> made_;
+  std::map<const void*, std::vector<float>> heights_;   // ascending
 };
 
 }  // namespace
