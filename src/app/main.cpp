@@ -104,7 +104,18 @@ int main(int argc, char** argv) {
   }
   if (!files.isEmpty() && !window.open_file(files.first()) && parser.isSet(shot)) return 3;
   window.show();
-  if (parser.isSet(line)) window.choose_line(parser.value(line).toStdString());
+  if (parser.isSet(line)) {
+    const std::string wanted = parser.value(line).toStdString();
+    bench.set_part(part_of_line(wanted));
+    window.choose_line(wanted);
+    // Lines of cuts are there once they are planned.
+    QObject::connect(&bench, &app::Workbench::planned, &window, [&window, &parser, wanted, view] {
+      if (window.line() == wanted) return;
+      window.choose_line(wanted);
+      const QStringList names{QStringLiteral("plan"), QStringLiteral("side"), QStringLiteral("solid"), QStringLiteral("bed"), QStringLiteral("rehearsal"), QStringLiteral("surface")};
+      if (parser.isSet(view)) window.show_view(static_cast<app::View>(std::max<qsizetype>(0, names.indexOf(parser.value(view)))));
+    });
+  }
   const QStringList views{QStringLiteral("plan"), QStringLiteral("side"), QStringLiteral("solid"), QStringLiteral("bed"), QStringLiteral("rehearsal"), QStringLiteral("surface")};
   if (parser.isSet(view)) window.show_view(static_cast<app::View>(std::max<qsizetype>(0, views.indexOf(parser.value(view)))));
   if (parser.isSet(knife)) window.neck_side()->set_knife(parser.value(knife).toDouble());

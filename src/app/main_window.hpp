@@ -27,6 +27,7 @@ class MainWindow : public QMainWindow {
   void show_view(View view);
   [[nodiscard]] View view() const { return view_; }
   void choose_line(const std::string& id) { sheet_->choose(id); }
+  [[nodiscard]] const std::string& line() const { return line_; }
   /// Of the part that is worked on.
   [[nodiscard]] RehearsalView* rehearsal() { return bench_.part() == Part::neck ? neck_rehearsal_ : rehearsal_; }
   [[nodiscard]] NeckSideView* neck_side() { return neck_side_; }

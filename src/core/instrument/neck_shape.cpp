@@ -494,6 +494,8 @@ Skin least_skin(const NeckShape& neck, Vec2 shift) {
           const double bottom = -c.floor(p);
           const double straight = neck.depth(p - shift) - bottom;
           least = straight;
+          // The nearest place is never nearer than about half as far as straight down on any back a hand holds.
+          if (straight > 2.2 * out.least) continue;
           const double reach = std::clamp(straight, 1.0, 14.0);
           for (int i = -8; i <= 8; ++i)
             for (int j = -2; j <= 2; ++j) {

@@ -4,6 +4,8 @@
 #include <cmath>
 #include <numbers>
 
+#include "core/plan/polyline.hpp"
+
 namespace wren {
 
 double string_mass(double gauge) {
@@ -103,7 +105,13 @@ NeckBend neck_bend(const NeckShape& neck, const StringPull& pull, const NeckWood
 
 NeckWeight neck_weight(const NeckShape& neck, double density) {
   NeckWeight out;
-  const MassProperties whole = mass_properties(neck.solid(), 2.0);
+  // The outline to a hundredth, and no finer: every corner costs a strip.
+  TwoSkin piece = neck.solid();
+  std::vector<Vec3> corners;
+  for (const Vec2 p : neck.corners) corners.push_back({p.x, p.y, 0});
+  piece.outline.clear();
+  for (const Vec3& p : thinned(corners, 0.01)) piece.outline.push_back({flat(p), 0});
+  const MassProperties whole = mass_properties(piece, 4.0);
   double volume = whole.volume_mm3;
   double mx = whole.volume_mm3 * whole.centre.x;
   double my = whole.volume_mm3 * whole.centre.y;
@@ -119,7 +127,7 @@ NeckWeight neck_weight(const NeckShape& neck, double density) {
     const Vec2 u = c.a == c.b ? Vec2{1, 0} : unit(c.b - c.a);
     const double l = distance(c.a, c.b);
     constexpr int across = 16;
-    constexpr double along = 0.5;
+    constexpr double along = 1.0;
     const double wide = c.width / across;
     for (double t = -c.width / 2 + along / 2; t < l + c.width / 2; t += along)
       for (int j = 0; j < across; ++j) {

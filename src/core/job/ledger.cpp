@@ -1,6 +1,7 @@
 #include "core/job/ledger.hpp"
 
 #include <algorithm>
+#include <cmath>
 
 #include <fmt/format.h>
 
@@ -125,13 +126,13 @@ class Writer {
 
   void neck_cuts(const NeckCuts& c) {
     length("neckcuts.rows", "Rows stand apart", c.row_distance, fmt::format("the widest that leaves {}", mm(p_.neck_work.scallop)));
-    length("neckcuts.finish_length", "Finishing path", c.finish_length, "along the neck");
+    number("neckcuts.finish_length", "Finishing path", std::round(c.finish_length / 10) / 100, "m", "rows along the neck");
     for (const NeckSide& side : c.sides)
       for (const CutFacts& f : side.facts) {
         const std::string base = fmt::format("neckcuts.{}.{}.", side.id, f.id);
-        number(base + "seconds", f.title + ", time", std::round(f.seconds), "s", fmt::format("{:.1f} min, with acceleration and look-ahead", f.seconds / 60));
-        number(base + "feed", f.title + ", feed", f.feed, "mm/min", f.feed_reason);
-        length(base + "deepest", f.title + ", deepest", f.deepest, "lowest tip, from the blank's top");
+        number(base + "seconds", "Time, " + f.title, std::round(f.seconds), "s", fmt::format("{:.1f} min, with acceleration and look-ahead", f.seconds / 60));
+        number(base + "feed", "Feed, " + f.title, f.feed, "mm/min", f.feed_reason);
+        length(base + "deepest", "Deepest, " + f.title, f.deepest, "lowest tip, from the blank's top");
       }
     number("neckcuts.seconds", "All neck cuts", std::round(c.seconds), "s", fmt::format("{:.1f} min, without changes of cutter", c.seconds / 60));
   }

@@ -49,35 +49,30 @@ Mesh neck_mesh(const NeckShape& n, double pace) {
   plan.outline = divided(flatten(n.outline, 0.01), pace);
   struct Step {
     Polygon polygon;
+    Box2 box;
     const Channel* channel;
     const Hole* hole;
   };
   std::vector<Step> steps;
+  const auto step = [&](Polygon p, const Channel* channel, const Hole* hole) {
+    plan.steps.push_back(divided(p, pace));
+    const Box2 around = bounds(p);
+    steps.push_back({std::move(p), around, channel, hole});
+  };
   for (const Channel& c : n.channels) {
     Polygon p = stadium(c);
-    if (c.id == "nut") {
+    if (c.id == "nut")
       // Runs out through the edges: kept inside the outline by a hair, the walls there are the outline's own.
-      Polygon kept;
-      for (Vec2 q : p) {
+      for (Vec2& q : p) {
         const NeckShape::Taper t = n.taper(q.x);
         q.y = std::clamp(q.y, t.middle - t.half + 0.01, t.middle + t.half - 0.01);
-        kept.push_back(q);
       }
-      p = kept;
-    }
-    steps.push_back({p, &c, nullptr});
-    plan.pockets.push_back(divided(p, pace));
+    step(std::move(p), &c, nullptr);
   }
-  for (const Hole& h : n.holes) {
-    const Polygon p = circle(h.at, h.diameter / 2);
-    if (h.depth == 0) plan.holes.push_back(p);
-    else {
-      steps.push_back({p, nullptr, &h});
-      plan.pockets.push_back(p);
-    }
-  }
+  for (const Hole& h : n.holes) step(circle(h.at, h.diameter / 2), nullptr, &h);
+  if (steps.size() > 30) steps.resize(30);   // as many as a region's bits; a neck has under thirty channels and blind holes
   const Box2 box = bounds(plan.outline);
-  const int across = pace > 2.5 ? 22 : 44;
+  const int across = pace > 2.5 ? 20 : 44;
   for (double x = box.low.x + pace / 2; x < box.high.x; x += pace) {
     const auto edges = crossings(plan.outline, {x, 0}, {0, 1});
     if (edges.size() < 2) continue;
@@ -89,19 +84,30 @@ Mesh neck_mesh(const NeckShape& n, double pace) {
       if (contains(plan.outline, p)) plan.inside.push_back(p);
     }
   }
-  const auto in = [](const Step& s, Vec2 from) { return contains(s.polygon, from); };
-  plan.top = [&](Vec2 at, Vec2 from) {
+  plan.region = [&](Vec2 middle) {
+    if (!contains(plan.outline, middle)) return -1;
+    int mask = 0;
+    for (std::size_t k = 0; k < steps.size(); ++k) {
+      const Step& s = steps[k];
+      if (middle.x < s.box.low.x || middle.x > s.box.high.x || middle.y < s.box.low.y || middle.y > s.box.high.y || !contains(s.polygon, middle)) continue;
+      if (s.hole != nullptr && s.hole->depth == 0) return -1;
+      mask |= 1 << k;
+    }
+    return mask;
+  };
+  plan.top = [&](Vec2 at, int region) {
     double z = n.front(at);
-    // A one-piece neck steps down at the nut: the step is drawn where the triangles part.
-    for (const Step& s : steps)
-      if (s.channel != nullptr && !s.channel->from_back && in(s, from)) z = std::min(z, s.channel->floor(at));
+    for (std::size_t k = 0; region != 0 && k < steps.size(); ++k)
+      if ((region >> k & 1) != 0 && steps[k].channel != nullptr && !steps[k].channel->from_back) z = std::min(z, steps[k].channel->floor(at));
     return z;
   };
-  plan.bottom = [&](Vec2 at, Vec2 from) {
+  plan.bottom = [&](Vec2 at, int region) {
     double d = n.depth(at);
-    for (const Step& s : steps) {
-      if (s.channel != nullptr && s.channel->from_back && in(s, from)) d = std::min(d, -s.channel->floor(at));
-      if (s.hole != nullptr && in(s, from)) d = std::min(d, n.depth(s.hole->at) - s.hole->depth);
+    for (std::size_t k = 0; region != 0 && k < steps.size(); ++k) {
+      if ((region >> k & 1) == 0) continue;
+      const Step& s = steps[k];
+      if (s.channel != nullptr && s.channel->from_back) d = std::min(d, -s.channel->floor(at));
+      if (s.hole != nullptr) d = std::min(d, n.depth(s.hole->at) - s.hole->depth);
     }
     return -d;
   };

@@ -32,56 +32,58 @@ class Mesher {
     };
     // Constraints in bulk before the inner points.
     ring(plan_.outline);
-    for (const Polygon& h : plan_.holes) ring(h);
-    for (const Polygon& p : plan_.pockets) ring(p);
+    for (const Polygon& p : plan_.steps) ring(p);
     std::vector<Point> inner;
     for (const Vec2 p : plan_.inside) inner.emplace_back(p.x, p.y);
     cdt_.insert(inner.begin(), inner.end());
+    std::uint32_t number = 0;
+    for (auto v = cdt_.finite_vertices_begin(); v != cdt_.finite_vertices_end(); ++v) v->info() = number++;
+    corners_.resize(number);
+    for (auto f = cdt_.all_faces_begin(); f != cdt_.all_faces_end(); ++f) f->info() = cdt_.is_infinite(f) ? -1 : plan_.region(middle(f));
+    // Every height at every corner first: a wall has corners wherever other steps meet it.
     for (auto f = cdt_.finite_faces_begin(); f != cdt_.finite_faces_end(); ++f) {
-      f->info() = inside(middle(f)) ? 1 : 0;
-      if (f->info() == 0) continue;
-      const Vec2 from = middle(f);
-      for (int k = 0; k < 3; ++k)
-        for (const auto* skin : {&plan_.top, &plan_.bottom}) {
-          std::vector<float>& all = heights_[&*f->vertex(k)];
-          const float z = height(*skin, f->vertex(k), from);
-          const auto at = std::lower_bound(all.begin(), all.end(), z);
-          if (at == all.end() || *at != z) all.insert(at, z);
+      if (f->info() < 0) continue;
+      for (int k = 0; k < 3; ++k) {
+        const auto& v = f->vertex(k);
+        for (const bool up : {true, false}) {
+          const float z = height(up, v, f->info());
+          auto& all = corners_[v->info()];
+          const auto at = std::lower_bound(all.begin(), all.end(), z, [](const Corner& c, float value) { return c.z < value; });
+          if (at != all.end() && at->z == z) continue;
+          all.insert(at, {z, static_cast<std::uint32_t>(mesh_.points.size())});
+          mesh_.points.push_back({static_cast<float>(v->point().x()), static_cast<float>(v->point().y()), z});
         }
+      }
     }
     for (auto f = cdt_.finite_faces_begin(); f != cdt_.finite_faces_end(); ++f) {
-      if (f->info() == 0) continue;
-      const Vec2 from = middle(f);
+      if (f->info() < 0) continue;
       std::uint32_t up[3];
       std::uint32_t down[3];
       for (int k = 0; k < 3; ++k) {
-        up[k] = point(f->vertex(k), plan_.top, from);
-        down[k] = point(f->vertex(k), plan_.bottom, from);
+        up[k] = point(f->vertex(k), height(true, f->vertex(k), f->info()));
+        down[k] = point(f->vertex(k), height(false, f->vertex(k), f->info()));
       }
       add(up[0], up[1], up[2], MeshFace::top);
       add(down[2], down[1], down[0], MeshFace::bottom);
-      for (int k = 0; k < 3; ++k) walls(f, k, from);
+      for (int k = 0; k < 3; ++k) walls(f, k);
     }
   }
 
  private:
+  struct Corner {
+    float z;
+    std::uint32_t point;
+  };
   template <class Face>
   [[nodiscard]] static Vec2 middle(const Face& f) {
     Vec2 sum;
     for (int k = 0; k < 3; ++k) sum = sum + plan_of(f->vertex(k));
     return sum * (1.0 / 3);
   }
-  [[nodiscard]] bool inside(Vec2 p) const {
-    if (!contains(plan_.outline, p)) return false;
-    return std::none_of(plan_.holes.begin(), plan_.holes.end(), [&](const Polygon& h) { return contains(h, p); });
-  }
-  /// One mesh point for each height at a place, so that walls and skins share their corners.
-  std::uint32_t point(Triangulation::Vertex_handle v, const std::function<double(Vec2, Vec2)>& skin, Vec2 from) { return at_height(v, static_cast<float>(skin(plan_of(v), from))); }
-  std::uint32_t at_height(Triangulation::Vertex_handle v, float z) {
-    const auto key = std::pair(&*v, z);
-    const auto [it, fresh] = made_.try_emplace(key, static_cast<std::uint32_t>(mesh_.points.size()));
-    if (fresh) mesh_.points.push_back({static_cast<float>(v->point().x()), static_cast<float>(v->point().y()), z});
-    return it->second;
+  [[nodiscard]] float height(bool up, const Triangulation::Vertex_handle& v, int region) const { return static_cast<float>((up ? plan_.top : plan_.bottom)(plan_of(v), region)); }
+  [[nodiscard]] std::uint32_t point(const Triangulation::Vertex_handle& v, float z) const {
+    const auto& all = corners_[v->info()];
+    return std::lower_bound(all.begin(), all.end(), z, [](const Corner& c, float value) { return c.z < value; })->point;
   }
   void add(std::uint32_t a, std::uint32_t b, std::uint32_t c, MeshFace face) {
     if (a == b || b == c || c == a) return;
@@ -89,61 +91,42 @@ class Mesher {
     mesh_.faces.push_back(face);
   }
 
-  /// The walls on the edge opposite to vertex k of a face that is inside.
-  void walls(Triangulation::Finite_faces_iterator f, int k, Vec2 from) {
+  /// The walls on the edge opposite to vertex k of a face that holds wood. Each step is built once, from its higher side.
+  void walls(Triangulation::Finite_faces_iterator f, int k) {
     const auto other = f->neighbor(k);
+    if (other->info() == f->info()) return;
     const auto a = f->vertex(Triangulation::ccw(k));
     const auto b = f->vertex(Triangulation::cw(k));
-    const bool there = !cdt_.is_infinite(other) && other->info() == 1;
-    if (!there) {
-      // From the bottom to the top, seen from outside: a → b runs counter-clockwise round the inside.
-      wall(a, b, height(plan_.bottom, a, from), height(plan_.top, a, from), height(plan_.bottom, b, from), height(plan_.top, b, from));
-      return;
-    }
-    // Not only on constraints: where two of them cross, the crossing is rounded and a sliver may fall on either side.
-    const Vec2 across = middle(other);
-    // Where this side stands higher than the other its wall shows; each step is built once, from its higher side.
-    const float ta = height(plan_.top, a, from);
-    const float tb = height(plan_.top, b, from);
-    const float oa = height(plan_.top, a, across);
-    const float ob = height(plan_.top, b, across);
+    const float ta = height(true, a, f->info());
+    const float tb = height(true, b, f->info());
+    const float ba = height(false, a, f->info());
+    const float bb = height(false, b, f->info());
+    if (other->info() < 0) return wall(a, b, ba, ta, bb, tb);
+    const float oa = height(true, a, other->info());
+    const float ob = height(true, b, other->info());
     if (ta + tb > oa + ob) wall(a, b, oa, ta, ob, tb);
-    const float ba = height(plan_.bottom, a, from);
-    const float bb = height(plan_.bottom, b, from);
-    const float qa = height(plan_.bottom, a, across);
-    const float qb = height(plan_.bottom, b, across);
+    const float qa = height(false, a, other->info());
+    const float qb = height(false, b, other->info());
     if (ba + bb < qa + qb) wall(a, b, ba, qa, bb, qb);
   }
-  [[nodiscard]] static float height(const std::function<double(Vec2, Vec2)>& skin, Triangulation::Vertex_handle v, Vec2 from) { return static_cast<float>(skin(plan_of(v), from)); }
-  /// Heights at a corner between two of them, ends included: where three steps meet a wall has corners in between.
-  [[nodiscard]] std::vector<std::uint32_t> chain(Triangulation::Vertex_handle v, float low, float high) {
-    std::vector<std::uint32_t> out;
-    for (const float z : heights_[&*v])
-      if (z >= low && z <= high) out.push_back(at_height(v, z));
-    return out;
-  }
-  void wall(Triangulation::Vertex_handle a, Triangulation::Vertex_handle b, float low_a, float high_a, float low_b, float high_b) {
-    const auto left = chain(a, std::min(low_a, high_a), std::max(low_a, high_a));
-    const auto right = chain(b, std::min(low_b, high_b), std::max(low_b, high_b));
+  void wall(const Triangulation::Vertex_handle& a, const Triangulation::Vertex_handle& b, float low_a, float high_a, float low_b, float high_b) {
+    const auto chain = [&](const Triangulation::Vertex_handle& v, float low, float high) {
+      std::vector<std::uint32_t> out;
+      for (const Corner& c : corners_[v->info()])
+        if (c.z >= std::min(low, high) && c.z <= std::max(low, high)) out.push_back(c.point);
+      return out;
+    };
+    const auto left = chain(a, low_a, high_a);
+    const auto right = chain(b, low_b, high_b);
     if (left.empty() || right.empty()) return;
-    std::size_t i = 0;
-    std::size_t j = 0;
-    while (i + 1 < left.size() || j + 1 < right.size()) {
-      if (j + 1 < right.size()) {
-        add(left[i], right[j], right[j + 1], MeshFace::wall);
-        ++j;
-      } else {
-        add(left[i], right[j], left[i + 1], MeshFace::wall);
-        ++i;
-      }
-    }
+    for (std::size_t j = 0; j + 1 < right.size(); ++j) add(left.front(), right[j], right[j + 1], MeshFace::wall);
+    for (std::size_t i = 0; i + 1 < left.size(); ++i) add(left[i], right.back(), left[i + 1], MeshFace::wall);
   }
 
   const MeshPlan& plan_;
   Mesh& mesh_;
   Triangulation cdt_;
-  std::map<std::pair<const void*, float>, std::uint32_t> made_;
-  std::map<const void*, std::vector<float>> heights_;   // ascending
+  std::vector<std::vector<Corner>> corners_;   // by vertex, ascending in z
 };
 
 }  // namespace

@@ -13,11 +13,12 @@ namespace wren {
 
 struct MeshPlan {
   Polygon outline;                       // counter-clockwise
-  std::vector<Polygon> holes;            // through
-  std::vector<Polygon> pockets;          // boundaries of steps in either skin; they may cross each other
+  std::vector<Polygon> steps;            // boundaries of holes and of steps in either skin; they may cross each other
   std::vector<Vec2> inside;              // further points, where the skins bend
-  /// Height of a skin at `at` as seen from a triangle whose middle is `from`: on a step's boundary the two sides differ.
-  std::function<double(Vec2 at, Vec2 from)> top, bottom;
+  /// Which steps a place lies in, as the caller numbers them; negative: no wood. Asked once for each triangle's middle, so that on a step's
+  /// boundary the two sides differ.
+  std::function<int(Vec2 middle)> region;
+  std::function<double(Vec2 at, int region)> top, bottom;
 };
 
 enum class MeshFace : std::uint8_t { top, bottom, wall };
