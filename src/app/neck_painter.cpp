@@ -151,7 +151,9 @@ void paint_neck_bed(QPainter& g, const NeckDesign& d, const AlignmentNumbers& al
       g.drawEllipse(at, r, r);
       g.drawLine(at - QPointF(r, 0), at + QPointF(r, 0));
       g.drawLine(at - QPointF(0, r), at + QPointF(0, r));
-      g.setFont(text_font(ink.for_paper ? 6 : 8.5, QFont::DemiBold));
+      QFont font = text_font(8.5, QFont::DemiBold);
+      if (ink.for_paper) font.setPixelSize(9);   // a printer's points are another size than the drawing's
+      g.setFont(font);
       g.drawText(QRectF(at.x() - 20, at.y() - r - 16, 40, 14), Qt::AlignCenter, QString::number(++number));
     }
   } else if (alignment.school == School::ticks) {

@@ -414,8 +414,9 @@ void SurfaceView::draw_neck(QPainter& g, const NeckDesign& d) {
     g.setBrush(Qt::NoBrush);
     g.drawEllipse(at, 15, 15);
     g.setFont(text_font(9, QFont::DemiBold));
+    g.fillRect(QRectF(at.x() - 40, at.y() - 36, 80, 17), p.paper);
     g.setPen(p.rowan);
-    g.drawText(QRectF(at.x() - 90, at.y() - 36, 180, 16), Qt::AlignCenter, tr("%1 %2").arg(d.lump.height > 0 ? tr("lump") : tr("hollow"), length(std::abs(d.lump.height))));
+    g.drawText(QRectF(at.x() - 90, at.y() - 36, 180, 17), Qt::AlignCenter, tr("%1 %2").arg(d.lump.height > 0 ? tr("lump") : tr("hollow"), length(std::abs(d.lump.height))));
   }
   g.setFont(text_font(8.5));
   g.setPen(p.faint);

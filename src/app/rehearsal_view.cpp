@@ -302,7 +302,7 @@ void RehearsalView::tell_result() {
   const auto verdict = [](bool passed) { return passed ? tr("<b style='color:%1'>✓ proved</b>").arg(colours().lichen.name()) : tr("<b style='color:%1'>✗ not proved</b>").arg(colours().rowan.name()); };
   if (part_ == Part::neck) {
     if (const auto proof = bench_.neck_proof())
-      text = verdict(proof->passed()) + tr("   gouge %1, left %2, skin over the rod %3 (%4 apart), %5 holes, %6 tabs").arg(mm(proof->worst_gouge), mm(proof->worst_left), mm(proof->least_skin), mm(proof->least_skin_misfit)).arg(proof->holes_open).arg(proof->tabs);
+      text = verdict(proof->passed()) + tr("   gouge %1, left %2, skin %3, %4 holes, %5 tabs").arg(mm(proof->worst_gouge), mm(proof->worst_left), mm(proof->least_skin_misfit)).arg(proof->holes_open).arg(proof->tabs);
     else if (const auto planned_cuts = bench_.neck_cuts())
       for (const NeckSide& s : planned_cuts->sides) text += tr("%1 %2   ").arg(QString::fromStdString(s.title), minutes(s.seconds));
     result_->setText(text);

@@ -106,12 +106,14 @@ void RemarksView::refresh() {
       connect(press, &QPushButton::clicked, this, [this, repair] { bench_.edit(repair.edits, repair.label, {}, true); });
       return press;
     };
-    // More than one way out: one below the other, each with what it costs.
-    if (ways.size() > 1)
+    // More than one way out, or a long one: one below the other, each with what it costs.
+    constexpr std::size_t short_label = 34;
+    const bool stacked = ways.size() > 1 || (ways.size() == 1 && ways.front().label.size() > short_label);
+    if (stacked)
       for (const Repair& way : ways) words->addWidget(button(way), 0, Qt::AlignLeft);
     auto* actions = new QHBoxLayout;
     actions->setSpacing(6);
-    if (ways.size() == 1) actions->addWidget(button(ways.front()));
+    if (ways.size() == 1 && !stacked) actions->addWidget(button(ways.front()));
     auto* go = new QPushButton(tr("Show"), inside);
     go->setObjectName(QStringLiteral("repair"));
     go->setAccessibleName(tr("Show the place of: %1").arg(QString::fromStdString(remark.sentence)));
