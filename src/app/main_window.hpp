@@ -66,7 +66,7 @@ class MainWindow : public QMainWindow {
   void copy_picture();
   void export_part(const QString& what);
   void load_drawing(bool sections);
-  void make_part_menu(QMenu* menu);
+  void type_sections();
   [[nodiscard]] QWidget* picture_of(View view) const;
 
   Workbench& bench_;

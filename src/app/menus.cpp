@@ -4,6 +4,7 @@
 #include <QFileDialog>
 #include <QMenuBar>
 #include <QMessageBox>
+#include <QPlainTextEdit>
 #include <QPrintDialog>
 #include <QPrinter>
 #include <QProcess>
@@ -92,6 +93,7 @@ void MainWindow::make_menus() {
 
   QMenu* part = menuBar()->addMenu(tr("&Neck"));
   add(part, tr("Load measured &sections…"), QKeySequence(QStringLiteral("Ctrl+L")), [this] { load_drawing(true); });
+  add(part, tr("T&ype in measured sections…"), QKeySequence(QStringLiteral("Ctrl+Alt+L")), [this] { type_sections(); });
   add(part, tr("Forget measured sections"), {}, [this] { bench_.forget_sections(); });
   add(part, tr("Load the &head's outline…"), QKeySequence(QStringLiteral("Ctrl+Shift+L")), [this] { load_drawing(false); });
   part->addSeparator();
@@ -114,6 +116,37 @@ void MainWindow::load_drawing(bool sections) {
   const auto problem = sections ? bench_.load_sections(path.toStdString()) : bench_.load_head(path.toStdString());
   if (problem) QMessageBox::warning(this, tr("Nothing was loaded"), QString::fromStdString(problem->text()));
   else say(tr("Loaded %1").arg(path), false);
+}
+
+void MainWindow::type_sections() {
+  QDialog dialog(this);
+  dialog.setWindowTitle(tr("Measured sections"));
+  dialog.resize(560, 520);
+  auto* column = new QVBoxLayout(&dialog);
+  auto* words = new QLabel(tr("One point a line: place along the neck from the nut line, across it from the middle, depth under the glue plane; separated by commas. Any unit: 25.4, 1 in, 5/8 in. Sections one after another, edge to edge."), &dialog);
+  words->setWordWrap(true);
+  auto* text = new QPlainTextEdit(&dialog);
+  text->setAccessibleName(tr("Points of the sections"));
+  text->setFont(figure_font(10));
+  QString now;
+  for (const BackSection& s : bench_.project().neck.back.sections)
+    for (const Vec2 q : s.points) now += QStringLiteral("%1, %2, %3\n").arg(QString::fromStdString(format_mm(s.x)), QString::fromStdString(format_mm(q.x)), QString::fromStdString(format_mm(q.y)));
+  text->setPlainText(now);
+  text->setPlaceholderText(tr("40, -22, 0\n40, -12, 10.5\n40, 0, 14.2\n40, 12, 10.5\n40, 22, 0\n240, -26, 0\n…"));
+  auto* trouble = new QLabel(&dialog);
+  trouble->setWordWrap(true);
+  trouble->setStyleSheet(QStringLiteral("color: %1").arg(colours().rowan.name()));
+  auto* take = new QPushButton(tr("Lay the back through them"), &dialog);
+  take->setObjectName(QStringLiteral("main"));
+  connect(take, &QPushButton::clicked, &dialog, [this, text, trouble, &dialog] {
+    if (const auto problem = bench_.type_sections(text->toPlainText().toStdString())) trouble->setText(QString::fromStdString(problem->text()));
+    else dialog.accept();
+  });
+  column->addWidget(words);
+  column->addWidget(text, 1);
+  column->addWidget(trouble);
+  column->addWidget(take, 0, Qt::AlignRight);
+  dialog.exec();
 }
 
 void MainWindow::export_part(const QString& what) {

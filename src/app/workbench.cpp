@@ -136,15 +136,25 @@ void Workbench::change(Project next, const std::string& name, const std::string&
   follow();
 }
 
+std::optional<Problem> Workbench::take_sections(std::vector<BackSection> sections, const std::string& name) {
+  Project next = project();
+  next.neck.back.sections = std::move(sections);
+  if (design_)
+    if (auto made = make_neck(design_->board, next.neck); !made) return made.error();
+  change(std::move(next), name, {});
+  return {};
+}
+
 std::optional<Problem> Workbench::load_sections(const std::string& path) {
   auto sections = read_sections(path);
   if (!sections) return sections.error();
-  Project next = project();
-  next.neck.back.sections = std::move(*sections);
-  if (design_)
-    if (auto made = make_neck(design_->board, next.neck); !made) return made.error();
-  change(std::move(next), "Load measured sections", {});
-  return {};
+  return take_sections(std::move(*sections), "Load measured sections");
+}
+
+std::optional<Problem> Workbench::type_sections(const std::string& text) {
+  auto sections = sections_from_csv(text, "sections");
+  if (!sections) return sections.error();
+  return take_sections(std::move(*sections), "Type in measured sections");
 }
 
 void Workbench::forget_sections() {

@@ -57,6 +57,8 @@ class Workbench : public QObject {
   /// `kind` of record: "cut:ID" for the board, "neckcut.SIDE.ID" for the neck.
   void mark_cut(const std::string& kind);
   std::optional<Problem> load_sections(const std::string& path);
+  /// Sections typed in: lines of x, y, depth.
+  std::optional<Problem> type_sections(const std::string& text);
   std::optional<Problem> load_head(const std::string& path);
   void forget_sections();
 
@@ -83,6 +85,7 @@ class Workbench : public QObject {
 
  private:
   void follow();
+  std::optional<Problem> take_sections(std::vector<BackSection> sections, const std::string& name);
   void follow_neck();
   void plan_the_neck();
   void prove_board();

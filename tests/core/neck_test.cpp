@@ -185,6 +185,22 @@ TEST_CASE("sections of any point count are taken, and broken ones are refused wi
   CHECK_THAT(reverse.depth({150, 7}), WithinAbs(forward.depth({150, 7}), 1e-9));
 }
 
+TEST_CASE("measured sections carry the shaft into the heel as far as they go") {
+  Project p = *project_from("reedling");
+  p.neck.heel.transition = Transition::sections;
+  CHECK(make_neck(board(p), p.neck).error().where == "neck.heel_transition");
+  Project plain = *project_from("reedling");
+  const NeckShape source = neck(plain);
+  std::vector<double> places;
+  for (double x = 40; x < source.heel_x - 10; x += 5) places.push_back(x);
+  p.neck.back.sections = traced(source, places);
+  p.neck.back.fair_within = 0.05;
+  const NeckShape n = neck(p);
+  CHECK_THAT(n.heel_blend, WithinAbs(n.heel_x - places.back(), 1e-9));
+  for (const SectionDeparture& d : n.departures) CHECK(d.worst < 0.15);
+  CHECK_THAT(n.depth({n.heel_x + 5, 3}), WithinAbs(source.depth({n.heel_x + 5, 3}), 1e-9));
+}
+
 TEST_CASE("a rod that breaks through is told with the fret, and every way out with its price") {
   Project p = *project_from("reedling");
   p.neck.back.thickness_a = 16;

@@ -396,6 +396,10 @@ class Story : public QObject {
     const auto problem = bench_->load_sections(broken.toStdString());
     QVERIFY(problem.has_value());
     QVERIFY(!bench_->neck()->shape.measured.empty());
+    // Typed in, point by point, in inches and millimetres.
+    QVERIFY(!bench_->type_sections("40, -21, 0\n40, 0, 9/16 in\n40, 21, 0\n240, -24, 0\n240, -10, 14\n240, 0, 15.5\n240, 10, 14\n240, 24, 0\n").has_value());
+    QCOMPARE(bench_->project().neck.back.sections.size(), std::size_t(2));
+    QVERIFY(bench_->type_sections("40, 0\n").has_value());
     bench_->forget_sections();
     QVERIFY(bench_->neck()->shape.measured.empty());
   }

@@ -445,6 +445,13 @@ Expected<NeckShape> make_neck(const Fretboard& board, const Neck& given) {
   const double heel_depth = given.heel.thickness - board.given.board.thickness;
   const HeelNumbers& heel = given.heel;
   neck.heel_blend = heel.transition == Transition::arc ? std::max(8.0, arc_length_of_step(heel.radius, heel_depth - middle_depth)) : std::max(8.0, heel.length);
+  if (heel.transition == Transition::sections) {
+    // The measured sections carry the shaft as far as they go; only the rest of the way to the block is blended.
+    if (b.sections.empty()) return tl::unexpected(contradiction("the change to the heel is to follow measured sections, and there are none", "neck.heel_transition", "Load sections, or give an arc or a curve"));
+    double furthest = -1e300;
+    for (const BackSection& s : b.sections) furthest = std::max(furthest, s.x);
+    neck.heel_blend = std::max(8.0, neck.heel_x - furthest);
+  }
   if (heel.kind == HeelKind::tapered) neck.heel_blend = std::max(neck.heel_blend, 0.22 * neck.heel_x);
   if (neck.heel_blend > 0.6 * neck.heel_x) return tl::unexpected(contradiction("the change from shaft to heel is longer than the shaft", "neck.heel_length", "Shorten it"));
 
