@@ -12,7 +12,7 @@ WREN = sys.argv.pop(1)
 
 
 def wren(*args, code=0):
-    done = subprocess.run([WREN, *map(str, args)], capture_output=True, text=True, timeout=120)
+    done = subprocess.run([WREN, *map(str, args)], capture_output=True, text=True, timeout=300)
     assert done.returncode == code, f"{args}: exit {done.returncode}, not {code}\n{done.stdout}{done.stderr}"
     return done
 
