@@ -6,6 +6,7 @@
 
 #include "core/cutting/channel.hpp"
 #include "core/cutting/surface.hpp"
+#include "core/document/field.hpp"
 #include "core/job/neck_cuts.hpp"
 #include "core/proof/removal.hpp"
 #include "exchange/drawing_in.hpp"
@@ -107,6 +108,23 @@ TEST_CASE("the expected misfit follows the school: pins best, ticks worst") {
     }
   CHECK(told);
   CHECK(d.skin_with_misfit.least < d.skin.least);
+}
+
+TEST_CASE("a fence that stands too far out is told, and the repair brings the blank within the travels") {
+  Project p = *project_from("reedling");
+  p.neck_work.alignment.school = School::fence;
+  const auto find = [](const NeckDesign& d) -> const Remark* {
+    for (const Remark& r : d.remarks)
+      if (r.kind == "neck.fence_far") return &r;
+    return nullptr;
+  };
+  const NeckDesign d = designed(p);
+  const Remark* r = find(d);
+  REQUIRE(r != nullptr);
+  CHECK(r->weight == Weight::stop);
+  const auto repaired = with_edits(p, r->repair->edits);
+  REQUIRE(repaired);
+  CHECK(find(designed(*repaired)) == nullptr);
 }
 
 TEST_CASE("a channel is cut to its floor, as wide as asked and no wider") {

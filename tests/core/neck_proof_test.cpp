@@ -158,6 +158,23 @@ TEST_CASE("a cradle is planned where it holds the neck, and its programs stay ab
   for (const CutFacts& f : cradle->facts) CHECK(f.deepest > -cradle->setup.blank.thickness + p.neck_work.cradle_thickness * 0.5);
 }
 
+TEST_CASE("a glued neck with a bent rod slot adjusted at the heel, bars and a slotted nut is proved too") {
+  Project p = *project_from("reedling");
+  p.neck.joint = NeckJoint::glued;
+  p.neck.rod.adjuster = RodEnd::heel;
+  p.neck.rod.bottom = RodBottom::curved;
+  p.neck.rod.bars = 2;
+  p.neck.nut.seat = NutSeat::slot;
+  p.neck_work.scallop = 0.03;
+  const NeckDesign d = *design_neck(p, *make_fretboard(p.instrument));
+  const NeckCuts cuts = plan_neck(p, d);
+  const auto r = prove_piece(neck_proof(p, d, cuts, neck_programs(p, d, cuts, "2026-11-24"), 0.25));
+  REQUIRE(r);
+  for (const auto& s : r->sides)
+    for (const Finding& f : s.findings) UNSCOPED_INFO(f.text);
+  CHECK(r->passed());
+}
+
 TEST_CASE("left for sanding stands on the surface it is asked for, and the proof knows") {
   Project p = *project_from("reedling");
   p.neck_work.sand_back = 0.3;

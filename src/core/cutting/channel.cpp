@@ -58,7 +58,7 @@ class ChannelCutter {
     // its lowest rim passes over every place.
     const double t = dot(p - plan_.a, u_);
     double floor = level;
-    for (const double along : {-1.0, -0.5, 0.0, 0.5, 1.0}) floor = std::max(floor, plan_.floor(place(std::clamp(t + along * plan_.cutter.radius(), 0.0, run_), 0)));
+    for (const double along : {-1.0, -0.5, 0.0, 0.5, 1.0}) floor = std::max(floor, plan_.floor(place(t + along * plan_.cutter.radius(), 0)));
     return floor;
   }
 

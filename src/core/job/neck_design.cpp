@@ -174,6 +174,19 @@ void judge_blank(const Project& p, const NeckDesign& d, std::vector<Remark>& out
   }
 }
 
+/// The fence's corner may push a blank that would fit beyond the machine's travel.
+void judge_fence(const Project& p, const NeckDesign& d, std::vector<Remark>& out) {
+  if (p.neck_work.alignment.school != School::fence) return;
+  const Vec2 far = Vec2{d.front.zero_in_machine.x, d.front.zero_in_machine.y} + d.front.blank_size;
+  const double over = std::max(far.x - p.machine.travel.x, far.y - p.machine.travel.y);
+  if (over <= 0 || d.front.blank_size.x > p.machine.travel.x || d.front.blank_size.y > p.machine.travel.y) return;
+  const bool in_x = far.x - p.machine.travel.x >= far.y - p.machine.travel.y;
+  const char* key = in_x ? "neck.fence_x" : "neck.fence_y";
+  const double room = in_x ? p.machine.travel.x - d.front.blank_size.x : p.machine.travel.y - d.front.blank_size.y;
+  out.push_back({"neck.fence_far", Weight::stop, fmt::format("From the corner of the fence the blank reaches {} beyond the machine's travel in {}.", mm(over), in_x ? "x" : "y"), over, 0, "mm", "the machine's travels", key, {},
+                 Repair{fmt::format("Set the fence's corner at {} {}", in_x ? "x" : "y", format_mm(std::floor(room / 2), 1)), {{key, format_mm(std::floor(room / 2), 1)}}}, {}});
+}
+
 /// The mismatch of the two sides, and where it shows.
 void judge_register(const Project& p, NeckDesign& d, std::vector<Remark>& out) {
   const RegisterError& e = d.misfit;
@@ -256,6 +269,7 @@ Expected<NeckDesign> design_neck(const Project& p, const Fretboard& board) {
   d.lump = worst_lump(d.shape);
   d.remarks = neck_remarks(d.shape);
   judge_blank(p, d, d.remarks);
+  judge_fence(p, d, d.remarks);
   judge_cutters(p, d, d.remarks);
   judge_register(p, d, d.remarks);
   judge_pull(d, d.remarks);
