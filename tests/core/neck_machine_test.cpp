@@ -208,6 +208,14 @@ TEST_CASE("a hole larger than the cutter is bored through without leaving a core
   }
 }
 
+TEST_CASE("geometry: round a bore the feed holds at the cutter's edge") {
+  const BorePlan plan{{0, 0}, 8, 0, -10, *find_cutter(default_rack(), "flat-6.35"), {18000, 3000, 400, 0.02, 1, 0.001, ""}};
+  const auto strand = bore(plan);
+  REQUIRE(strand);
+  for (const Step& s : strand->steps)
+    if (s.kind != StepKind::line) CHECK_THAT(s.feed * 4.0 / 0.825, WithinAbs(3000, 1e-6));   // ring of 0.825 mm in a hole of 4 mm radius
+}
+
 TEST_CASE("a deep small hole is pecked: never more than a bite at once, lifted out in between") {
   const Cutter drill = *find_cutter(default_rack(), "drill-1.6");
   const Strand s = peck({{3, 4}, 1.6, 2, -7, drill, {12000, 600, 150, 0.02, 1, 0.001, ""}}, 2.4);

@@ -27,27 +27,28 @@ std::string zero_text(const Project& p) {
 
 }  // namespace
 
+ProgramFile program_file(const Project& p, const Rack& rack, const ProgramHeader& header, const std::vector<const Toolpath*>& paths, const std::string& name, double seconds) {
+  ProgramFile file;
+  file.file = name + ".ngc";
+  file.text = write_program(paths, header, rack, {p.programs.units, p.programs.arcs, 0.002}, p.machine.change);
+  file.seconds = seconds;
+  for (const Toolpath* path : paths) {
+    file.cuts.insert(file.cuts.end(), path->cuts.begin(), path->cuts.end());
+    file.cutters.push_back(path->cutter);
+    const Extents e = extents(*path);
+    file.extents.low = {std::min(file.extents.low.x, e.low.x), std::min(file.extents.low.y, e.low.y), std::min(file.extents.low.z, e.low.z)};
+    file.extents.high = {std::max(file.extents.high.x, e.high.x), std::max(file.extents.high.y, e.high.y), std::max(file.extents.high.z, e.high.z)};
+  }
+  return file;
+}
+
 std::vector<ProgramFile> board_programs(const Project& p, const BoardDesign& d, const BoardCuts& cuts, const std::string& date) {
   std::vector<ProgramFile> out;
   const ProgramHeader header{"fretboard", p.name,
                              fmt::format("{} x {} x {} mm {}, length along {}", format_mm(p.blank.length), format_mm(p.blank.width), format_mm(p.blank.thickness), p.blank.wood, p.blank.lie == Lie::along_x ? "x" : "y"),
                              zero_text(p), date};
-  const ProgramStyle style{p.programs.units, p.programs.arcs, 0.002};
   const auto base = file_safe(p.name) + "-fretboard";
-  const auto add = [&](const std::vector<const Toolpath*>& paths, const std::string& name, double seconds) {
-    ProgramFile file;
-    file.file = name + ".ngc";
-    file.text = write_program(paths, header, d.rack, style, p.machine.change);
-    file.seconds = seconds;
-    for (const Toolpath* path : paths) {
-      file.cuts.insert(file.cuts.end(), path->cuts.begin(), path->cuts.end());
-      file.cutters.push_back(path->cutter);
-      const Extents e = extents(*path);
-      file.extents.low = {std::min(file.extents.low.x, e.low.x), std::min(file.extents.low.y, e.low.y), std::min(file.extents.low.z, e.low.z)};
-      file.extents.high = {std::max(file.extents.high.x, e.high.x), std::max(file.extents.high.y, e.high.y), std::max(file.extents.high.z, e.high.z)};
-    }
-    out.push_back(std::move(file));
-  };
+  const auto add = [&](const std::vector<const Toolpath*>& paths, const std::string& name, double seconds) { out.push_back(program_file(p, d.rack, header, paths, name, seconds)); };
   if (p.programs.files == ProgramFiles::one) {
     std::vector<const Toolpath*> all;
     for (const Toolpath& path : cuts.paths) all.push_back(&path);

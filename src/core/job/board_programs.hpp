@@ -13,6 +13,9 @@ namespace wren {
 /// Program texts in running order. `date` is passed in ("2026-11-24").
 [[nodiscard]] std::vector<ProgramFile> board_programs(const Project& project, const BoardDesign& design, const BoardCuts& cuts, const std::string& date);
 
+/// One or more toolpaths as one program file, "name.ngc", with its cuts, cutters and extents.
+[[nodiscard]] ProgramFile program_file(const Project& project, const Rack& rack, const ProgramHeader& header, const std::vector<const Toolpath*>& paths, const std::string& name, double seconds);
+
 [[nodiscard]] std::string board_manifest(const Project& project, const BoardDesign& design, const std::vector<ProgramFile>& files, const std::string& date);
 
 /// Writes programs and manifest into the folder (made where it is missing), each atomically, the manifest last. Refused with

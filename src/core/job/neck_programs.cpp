@@ -16,7 +16,6 @@ bool starts(const std::string& text, const char* with) { return text.rfind(with,
 
 std::vector<NeckProgram> neck_programs(const Project& p, const NeckDesign& d, const NeckCuts& cuts, const std::string& date) {
   std::vector<NeckProgram> out;
-  const ProgramStyle style{p.programs.units, p.programs.arcs, 0.002};
   int number = 0;
   for (const NeckSide& side : cuts.sides) {
     const Blank& b = side.setup.blank;
@@ -24,20 +23,7 @@ std::vector<NeckProgram> neck_programs(const Project& p, const NeckDesign& d, co
     const ProgramHeader header{"neck, " + side.title, p.name,
                                side.id == "waste-board" ? std::string("bare waste board") : fmt::format("{} x {} x {} mm {}, length along {}", format_mm(b.length), format_mm(b.width), format_mm(b.thickness, 2), b.wood, b.lie == Lie::along_x ? "x" : "y"),
                                zero + (side.id == "waste-board" ? ", z = 0 on the waste board" : ", z = 0 on top of the blank"), date};
-    const auto add = [&](const std::vector<const Toolpath*>& paths, const std::string& name, double seconds) {
-      ProgramFile file;
-      file.file = name + ".ngc";
-      file.text = write_program(paths, header, d.rack, style, p.machine.change);
-      file.seconds = seconds;
-      for (const Toolpath* path : paths) {
-        file.cuts.insert(file.cuts.end(), path->cuts.begin(), path->cuts.end());
-        file.cutters.push_back(path->cutter);
-        const Extents e = extents(*path);
-        file.extents.low = {std::min(file.extents.low.x, e.low.x), std::min(file.extents.low.y, e.low.y), std::min(file.extents.low.z, e.low.z)};
-        file.extents.high = {std::max(file.extents.high.x, e.high.x), std::max(file.extents.high.y, e.high.y), std::max(file.extents.high.z, e.high.z)};
-      }
-      out.push_back({side.id, std::move(file)});
-    };
+    const auto add = [&](const std::vector<const Toolpath*>& paths, const std::string& name, double seconds) { out.push_back({side.id, program_file(p, d.rack, header, paths, name, seconds)}); };
     const std::string base = file_safe(p.name) + "-neck";
     if (p.programs.files == ProgramFiles::one) {
       std::vector<const Toolpath*> all;
