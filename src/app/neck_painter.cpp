@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "core/instrument/headstock.hpp"
+#include "core/plan/region.hpp"
 
 namespace wren::app {
 namespace {

@@ -4,6 +4,7 @@
 #include <array>
 
 #include "core/cutting/drop_grid.hpp"
+#include "core/plan/region.hpp"
 
 namespace wren {
 namespace {

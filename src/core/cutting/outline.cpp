@@ -1,4 +1,5 @@
 #include "core/cutting/outline.hpp"
+#include "core/plan/region.hpp"
 
 #include <algorithm>
 #include <numbers>

@@ -1,4 +1,5 @@
 #include "core/cutting/pocket.hpp"
+#include "core/plan/region.hpp"
 
 #include <algorithm>
 #include <numbers>

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "core/plan/polyline.hpp"
+#include "core/plan/region.hpp"
 
 namespace wren {
 namespace {

@@ -12,6 +12,7 @@
 #include "core/cutting/slot.hpp"
 #include "core/job/memo.hpp"
 #include "core/motion/link.hpp"
+#include "core/plan/region.hpp"
 
 namespace wren {
 namespace {

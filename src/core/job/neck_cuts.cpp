@@ -13,6 +13,7 @@
 #include "core/cutting/surface.hpp"
 #include "core/job/board_programs.hpp"
 #include "core/motion/link.hpp"
+#include "core/plan/region.hpp"
 
 namespace wren {
 namespace {

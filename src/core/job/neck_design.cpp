@@ -8,6 +8,7 @@
 #include "core/job/board_design.hpp"
 #include "core/job/memo.hpp"
 #include "core/motion/toolpath.hpp"
+#include "core/plan/region.hpp"
 
 namespace wren {
 namespace {

@@ -1,15 +1,14 @@
 #include "core/plan/contour.hpp"
 
 #include <algorithm>
+#include <cstdint>
 #include <numbers>
-
-#include <polyclipping/clipper.hpp>
+#include <unordered_map>
 
 namespace wren {
 namespace {
 
 constexpr double pi = std::numbers::pi;
-constexpr double clip_scale = 1e4;  // whole numbers of 0.0001 mm for the clipping library
 
 const Vertex& next(const Contour& c, std::size_t i) { return c[i + 1 < c.size() ? i + 1 : 0]; }
 
@@ -158,49 +157,6 @@ Place place_along(const Contour& contour, double s) {
   return {};
 }
 
-namespace {
-
-ClipperLib::Path to_clip(const Polygon& polygon) {
-  ClipperLib::Path path;
-  path.reserve(polygon.size());
-  for (const Vec2 p : polygon) path.emplace_back(std::llround(p.x * clip_scale), std::llround(p.y * clip_scale));
-  return path;
-}
-
-std::vector<Polygon> from_clip(const ClipperLib::Paths& paths) {
-  std::vector<Polygon> out;
-  for (const auto& path : paths) {
-    Polygon polygon;
-    polygon.reserve(path.size());
-    for (const auto& p : path) polygon.push_back({static_cast<double>(p.X) / clip_scale, static_cast<double>(p.Y) / clip_scale});
-    out.push_back(std::move(polygon));
-  }
-  return out;
-}
-
-}  // namespace
-
-std::vector<Polygon> offset(const std::vector<Polygon>& polygons, double distance) {
-  ClipperLib::ClipperOffset offsetter;
-  offsetter.ArcTolerance = 0.002 * clip_scale;
-  for (const Polygon& polygon : polygons) offsetter.AddPath(to_clip(polygon), ClipperLib::jtRound, ClipperLib::etClosedPolygon);
-  ClipperLib::Paths grown;
-  offsetter.Execute(grown, distance * clip_scale);
-  return from_clip(grown);
-}
-
-std::vector<Polygon> united(const std::vector<Polygon>& polygons) {
-  ClipperLib::Clipper clipper;
-  for (const Polygon& polygon : polygons) {
-    ClipperLib::Path path = to_clip(polygon);
-    if (!ClipperLib::Orientation(path)) ClipperLib::ReversePath(path);
-    clipper.AddPath(path, ClipperLib::ptSubject, true);
-  }
-  ClipperLib::Paths all;
-  clipper.Execute(ClipperLib::ctUnion, all, ClipperLib::pftNonZero, ClipperLib::pftNonZero);
-  return from_clip(all);
-}
-
 std::vector<double> crossings(const Polygon& polygon, Vec2 p, Vec2 u) {
   const Vec2 n = left_of(u);
   std::vector<double> out;
@@ -215,9 +171,19 @@ std::vector<double> crossings(const Polygon& polygon, Vec2 p, Vec2 u) {
   return out;
 }
 
-bool is_simple(const Polygon& polygon) {
+bool is_simple(const Polygon& polygon) { return polygon.size() >= 3 && !first_crossing(polygon); }
+
+std::optional<Vec2> first_crossing(const Polygon& polygon) {
   const std::size_t n = polygon.size();
-  if (n < 3 || n > 5000) return false;
+  if (n < 3) return {};
+  // Edges are sorted into square cells about as long as a usual edge; only edges that share a cell are compared.
+  const Box2 box = bounds(polygon);
+  double whole = 0;
+  for (std::size_t i = 0; i < n; ++i) whole += distance(polygon[i], polygon[(i + 1) % n]);
+  const Vec2 size = box.size();
+  const double cell = std::max({2 * whole / static_cast<double>(n), std::max(size.x, size.y) / 2000, 1e-9});
+  const auto column = [&](double v, double low) { return static_cast<std::int64_t>(std::floor((v - low) / cell)); };
+  std::unordered_map<std::int64_t, std::vector<std::uint32_t>> cells;
   const auto side = [](Vec2 a, Vec2 b, Vec2 p) {
     const double s = cross(b - a, p - a);
     return s > 0 ? 1 : s < 0 ? -1 : 0;
@@ -225,15 +191,37 @@ bool is_simple(const Polygon& polygon) {
   for (std::size_t i = 0; i < n; ++i) {
     const Vec2 a = polygon[i];
     const Vec2 b = polygon[(i + 1) % n];
-    if (a == b) return false;
-    for (std::size_t j = i + 2; j < n; ++j) {
-      if (i == 0 && j == n - 1) continue;
-      const Vec2 c = polygon[j];
-      const Vec2 d = polygon[(j + 1) % n];
-      if (side(a, b, c) != side(a, b, d) && side(c, d, a) != side(c, d, b)) return false;
+    if (a == b) return a;
+    const auto x0 = column(std::min(a.x, b.x), box.low.x);
+    const auto x1 = column(std::max(a.x, b.x), box.low.x);
+    for (std::int64_t x = x0; x <= x1; ++x) {
+      // The part of the edge over this column of cells.
+      double y0 = std::min(a.y, b.y);
+      double y1 = std::max(a.y, b.y);
+      if (x1 > x0) {
+        const auto at = [&](double px) { return a.y + (b.y - a.y) * std::clamp((px - a.x) / (b.x - a.x), 0.0, 1.0); };
+        const double u = at(box.low.x + static_cast<double>(x) * cell);
+        const double v = at(box.low.x + static_cast<double>(x + 1) * cell);
+        y0 = std::min(u, v);
+        y1 = std::max(u, v);
+      }
+      for (std::int64_t y = column(y0, box.low.y); y <= column(y1, box.low.y); ++y) {
+        auto& here = cells[x * 4'000'003 + y];
+        for (const std::uint32_t j : here) {
+          if (j == i || j + 1 == i || (j == 0 && i == n - 1)) continue;
+          const Vec2 c = polygon[j];
+          const Vec2 d = polygon[(j + 1) % n];
+          if (std::max(a.x, b.x) < std::min(c.x, d.x) || std::max(c.x, d.x) < std::min(a.x, b.x) || std::max(a.y, b.y) < std::min(c.y, d.y) || std::max(c.y, d.y) < std::min(a.y, b.y)) continue;
+          if (side(a, b, c) != side(a, b, d) && side(c, d, a) != side(c, d, b)) {
+            const auto m = meet(a, b - a, c, d - c);
+            return m ? *m : c;
+          }
+        }
+        here.push_back(static_cast<std::uint32_t>(i));
+      }
     }
   }
-  return true;
+  return {};
 }
 
 }  // namespace wren

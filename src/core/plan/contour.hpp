@@ -68,17 +68,13 @@ struct Place {
 };
 [[nodiscard]] Place place_along(const Contour& contour, double s);
 
-/// Offset of flat polygons by the polygon clipping library, resolution 0.0001 mm; negative goes inwards; round joins kept to
-/// 0.002 mm. Holes and splits follow from the winding of the result.
-[[nodiscard]] std::vector<Polygon> offset(const std::vector<Polygon>& polygons, double distance);
-
-/// Union of polygons (non-zero winding) by the polygon clipping library, resolution 0.0001 mm; outer rings counter-clockwise.
-[[nodiscard]] std::vector<Polygon> united(const std::vector<Polygon>& polygons);
-
 /// All crossings of an endless line (through p, along unit u) with a polygon, in order: inside between the 1st and 2nd, 3rd and 4th, …
 [[nodiscard]] std::vector<double> crossings(const Polygon& polygon, Vec2 p, Vec2 u);
 
-/// True when no two edges of the polygon cross or touch except neighbours at their common corner. O(n²); at most 5000 corners.
+/// Where two edges of the polygon that are not neighbours meet, or an edge has no length; nothing for a simple polygon. About linear in
+/// its corners for outlines as they are drawn.
+[[nodiscard]] std::optional<Vec2> first_crossing(const Polygon& polygon);
+/// At least three corners and no crossing.
 [[nodiscard]] bool is_simple(const Polygon& polygon);
 
 }  // namespace wren

@@ -1,4 +1,5 @@
 #include "core/proof/piece.hpp"
+#include "core/plan/region.hpp"
 
 #include <algorithm>
 #include <array>

@@ -1,0 +1,503 @@
+#include "core/instrument/body_shape.hpp"
+
+#include <algorithm>
+#include <numbers>
+
+#include <fmt/format.h>
+
+#include "core/units/length.hpp"
+
+namespace wren {
+namespace {
+
+constexpr double degree = std::numbers::pi / 180;
+constexpr double opening = 14;     // mm: how far the neck pocket runs out of the body's edge
+constexpr double carve_blend = 26; // mm: from what stays flat to the full carve
+
+/// Share of a bevel's depth at u = distance over reach: bends in over the first third, then straight.
+double bevel_share(double u) {
+  constexpr double bend = 0.3;
+  if (u <= 0) return 0;
+  return (u < bend ? u * u / (2 * bend) : u - bend / 2) / (1 - bend / 2);
+}
+
+double rounding(double radius, double in) {
+  if (radius <= 0 || in >= radius) return 0;
+  const double u = radius - std::max(0.0, in);
+  return radius - std::sqrt(std::max(0.0, radius * radius - u * u));
+}
+
+class BodyMaker {
+ public:
+  BodyMaker(std::shared_ptr<const NeckShape> neck, const HeelInUse& heel, const Body& body, const std::vector<BodyLayer>& layers) : b_(body) {
+    s_.given = body;
+    s_.neck = std::move(neck);
+    s_.heel = heel;
+    s_.treble = s_.neck->board->given.strings.left_handed ? -1 : 1;
+    double z = 0;
+    for (const BodyLayer& l : layers) {
+      s_.layers.push_back({l, z, z - l.thickness});
+      z -= l.thickness;
+    }
+    s_.thickness = -z;
+  }
+
+  Expected<BodyShape> make() {
+    if (s_.layers.empty()) return fail(ProblemKind::range, "the body has no layer", "body.layers", "Give at least one: body cherry 44");
+    auto setup = work_out_setup(*s_.neck->board, s_.heel, b_);
+    if (!setup) return tl::unexpected(setup.error());
+    s_.setup = std::move(*setup);
+    const double edge_x = s_.heel.end_x - b_.outline.pocket;
+    s_.edge_middle = {edge_x, 0};
+    s_.path = b_.outline.form == BodyForm::drawn && b_.outline.drawn.size() >= 2
+                  ? b_.outline.drawn
+                  : starting_outline(b_.outline, edge_x, s_.setup.bridge_middle.x, s_.heel.width / 2, s_.treble < 0);
+    if (auto bad = check_outline(s_.path); !bad.empty()) return tl::unexpected(bad.front());
+    s_.outline = to_contour(s_.path, 0.004);
+    s_.corners = flatten(s_.outline, 0.002);
+    if (s_.setup.depth_end < 1 || s_.setup.depth_edge < 1)
+      return fail(ProblemKind::range, fmt::format("the neck pocket would be {} deep at its end and {} at the edge", format_mm(s_.setup.depth_end, 2), format_mm(s_.setup.depth_edge, 2)), "body.pocket_depth", "Choose a lower bridge, a thicker heel, or let the tilt follow");
+    s_.edge = Nearness(s_.corners, std::max({b_.comfort.carve_reach, b_.comfort.round_face, b_.comfort.round_back, 1.0}) + 0.5);
+    pocket();
+    pickups();
+    bridge();
+    controls();
+    for (const DrawnCavity& d : b_.drawn)
+      if (auto bad = drawn(d)) return tl::unexpected(*bad);
+    comfort();
+    chambers();
+    wires();
+    edges();
+    return std::move(s_);
+  }
+
+ private:
+  Cavity& add(std::string id, std::string title, std::string group, Region region, double floor, bool from_back, double corner, int layer = -1) {
+    Cavity c;
+    c.id = std::move(id);
+    c.title = std::move(title);
+    c.group = std::move(group);
+    c.mask = std::make_shared<const RegionMask>(region);
+    c.region = std::move(region);
+    c.from_back = from_back;
+    c.floor = floor;
+    c.corner = corner;
+    c.layer = layer;
+    s_.cavities.push_back(std::move(c));
+    return s_.cavities.back();
+  }
+
+  void pocket() {
+    const NeckShape& n = *s_.neck;
+    const double under = s_.heel.under();
+    // The neck's own plan, laid on the sloping floor and seen from above; scaled to the measured width.
+    Polygon plan;
+    const double wide = s_.heel.designed_width > 0 ? s_.heel.width / s_.heel.designed_width : 1;
+    for (const Vec2 p : n.corners) {
+      const Vec3 q = s_.setup.frame.to_body({p.x, p.y * wide, -under});
+      plan.push_back({q.x, q.y});
+    }
+    const double from = s_.edge_middle.x - opening;
+    const Polygon window{{from, -400}, {s_.heel.end_x + 400, -400}, {s_.heel.end_x + 400, 400}, {from, 400}};
+    // A pocket's end carries the cutter's radius; the heel is rounded to match.
+    Region region = offset(intersected({plan}, {window}), b_.setup.fit + b_.setup.finish);
+    Cavity& c = add("pocket", "Neck pocket", "pocket", std::move(region), -s_.setup.depth_end - b_.setup.finish, false, n.given.heel.corner);
+    c.slope = std::tan(s_.setup.tilt);
+    c.slope_x = s_.heel.end_x;
+    if (b_.setup.bolt_hole > 0 && n.given.joint == NeckJoint::bolted)
+      for (const Hole& h : n.holes) {
+        if (h.id.rfind("heel", 0) != 0) continue;
+        const Vec3 q = s_.setup.frame.to_body({h.at.x, h.at.y * wide, -under});
+        const std::string number = h.id.substr(h.id.rfind('-') + 1);
+        if (b_.setup.bolt_sink_depth > 0) s_.holes.push_back({"sink-" + number, "Sunk ring", {q.x, q.y}, b_.setup.bolt_sink, -s_.thickness, b_.setup.bolt_sink_depth, true, false});
+        s_.holes.push_back({"bolt-" + number, "Neck bolt", {q.x, q.y}, b_.setup.bolt_hole, -s_.thickness, 0, true, true});
+      }
+  }
+
+  void pickups() {
+    const char* const names[] = {"neck", "middle", "bridge"};
+    const char* const titles[] = {"Neck pickup", "Middle pickup", "Bridge pickup"};
+    const int last = static_cast<int>(s_.setup.strings.size());
+    for (int k = 0; k < 3; ++k) {
+      const PickupNumbers& size = b_.pickups[k];
+      if (size.name == "none") continue;
+      const Vec2 nut = (s_.setup.string_at(1, 1) + s_.setup.string_at(last, 1)) * 0.5;
+      const double share = size.from_bridge / (s_.setup.bridge_middle.x - nut.x);
+      const Vec2 bass = s_.setup.string_at(1, share);
+      const Vec2 treble = s_.setup.string_at(last, share);
+      BodyShape::Pickup p{names[k], size, (bass + treble) * 0.5, last > 1 ? unit(treble - bass) : Vec2{0, 1}, distance(bass, treble), 0, 0};
+      p.string_low = p.string_high = s_.setup.string_over_face(1, bass.x);
+      for (int i = 2; i <= last; ++i) {
+        const double z = s_.setup.string_over_face(i, s_.setup.string_at(i, share).x);
+        p.string_low = std::min(p.string_low, z);
+        p.string_high = std::max(p.string_high, z);
+      }
+      const std::string id = std::string("pickup-") + names[k];
+      constexpr double c = pickup_clearance;
+      if (size.ear_length > size.length)
+        add(id + "-ears", std::string(titles[k]) + ", ears", id, {rounded_rectangle(p.middle, p.across, size.ear_length + 2 * c, size.ear_width + 2 * c, size.ear_width / 2)}, -size.ear_depth, false, size.ear_width / 2);
+      add(id, titles[k], id, {rounded_rectangle(p.middle, p.across, size.length + 2 * c, size.width + 2 * c, size.corner)}, -size.depth, false, size.corner);
+      s_.pickups.push_back(std::move(p));
+    }
+  }
+
+  void bridge() {
+    const BridgeNumbers& br = b_.bridge;
+    const Vec2 across = s_.setup.bridge_across;
+    Vec2 behind = left_of(across);
+    if (behind.x < 0) behind = behind * -1.0;
+    const Vec2 m = s_.setup.bridge_middle;
+    if (br.kind == BridgeKind::posts) {
+      for (const int side : {-1, 1}) s_.holes.push_back({fmt::format("post-{}", side < 0 ? 1 : 2), "Bridge post", m + behind * br.post_behind + across * (side * br.post_spacing / 2), br.post_diameter, 0, br.post_depth, false, false});
+      s_.bridge_plate = rounded_rectangle(m + behind * br.post_behind, across, br.post_spacing + br.post_diameter, 14, 6);
+    } else {
+      const double middle = br.plate_length / 2 - br.plate_ahead;
+      s_.bridge_plate = rounded_rectangle(m + behind * middle, across, br.plate_width, br.plate_length, 3);
+      for (int i = 0; i < br.screws; ++i) {
+        const double t = br.screws > 1 ? static_cast<double>(i) / (br.screws - 1) - 0.5 : 0;
+        s_.holes.push_back({fmt::format("plate-{}", i + 1), "Bridge screw pilot", m + behind * br.screw_behind + across * (t * (br.plate_width - 14)), br.screw_diameter, 0, br.screw_depth, false, true});
+      }
+    }
+    if (!br.string_through) return;
+    for (std::size_t i = 0; i < s_.setup.strings.size(); ++i) {
+      // Where the string's line, carried on, meets the one straight row.
+      const Vec2 nut = flat(s_.setup.strings[i].first);
+      const Vec2 saddle = flat(s_.setup.strings[i].second);
+      const auto at = meet(saddle, saddle - nut, m + behind * br.anchor_behind, across);
+      if (!at) continue;
+      s_.holes.push_back({fmt::format("string-{}", i + 1), "String hole", *at, br.string_hole, 0, 0, false, true});
+      s_.holes.push_back({fmt::format("ferrule-{}", i + 1), "Ferrule", *at, br.ferrule, -s_.thickness, br.ferrule_depth, true, false});
+    }
+  }
+
+  void controls() {
+    const ControlNumbers& c = b_.controls;
+    if (c.pots <= 0) return;
+    const Vec2 m{s_.setup.bridge_middle.x, 0};
+    const double side = s_.treble;
+    const Vec2 along{std::cos(c.angle_deg * degree), std::sin(c.angle_deg * degree) * side};
+    const Vec2 first = m + Vec2{c.first_behind, c.first_aside * side};
+    std::vector<Vec2> row;
+    if (c.switch_kind != SwitchKind::none) row.push_back(first + Vec2{-c.switch_ahead, c.switch_aside * side});
+    for (int i = 0; i < c.pots; ++i) row.push_back(first + along * (i * c.pitch));
+    const double back = -s_.thickness;
+    const Polygon hole = buffer_of(row, c.round);
+    const Polygon ledge = buffer_of(row, c.round + c.ledge);
+    add("ledge", "Cover's ledge", "control", {ledge}, back + c.ledge_depth, true, c.round + c.ledge);
+    add("control", "Control cavity", "control", {hole}, -c.face_left, true, c.round);
+    const auto first_pot = row.begin() + (c.switch_kind != SwitchKind::none ? 1 : 0);
+    s_.controls.assign(first_pot, row.end());
+    int number = 0;
+    for (const Vec2 at : s_.controls) {
+      ++number;
+      if (c.bushing_left < c.face_left) add(fmt::format("thin-{}", number), fmt::format("Thinned at shaft {}", number), "control", {circle_polygon(at, c.thin_round / 2)}, -c.bushing_left, true, c.thin_round / 2);
+      s_.holes.push_back({fmt::format("shaft-{}", number), "Shaft hole", at, c.shaft, 0, c.bushing_left + 0.5, false, false});
+    }
+    if (c.switch_kind != SwitchKind::none) {
+      const Vec2 at = row.front();
+      s_.controls.push_back(at);
+      if (c.bushing_left < c.face_left) add("thin-switch", "Thinned at the switch", "control", {circle_polygon(at, std::min(c.thin_round / 2, c.round - 0.5))}, -c.bushing_left, true, c.thin_round / 2);
+      if (c.switch_kind == SwitchKind::toggle) {
+        s_.holes.push_back({"shaft-switch", "Switch hole", at, c.switch_hole, 0, c.bushing_left + 0.5, false, false});
+      } else {
+        const Vec2 u = unit(row.size() > 1 ? row[1] - row[0] : along);
+        add("switch", "Switch slot", "control", {buffer_of({at - u * (c.switch_length / 2 - 0.8), at + u * (c.switch_length / 2 - 0.8)}, 0.8)}, -c.face_left - 0.5, false, 0.8);
+      }
+    }
+    Cover cover;
+    cover.ledge = ledge;
+    cover.inside = hole;
+    cover.clearance = c.cover_clearance + c.cover_finish;
+    cover.outline = buffer_of(row, c.round + c.ledge - cover.clearance);
+    cover.thickness = c.cover_thickness;
+    cover.thinned = c.cover_thinned;
+    const Polygon ring = buffer_of(row, c.round + c.ledge / 2);
+    Contour walk;
+    for (const Vec2 p : ring) walk.push_back({p, 0});
+    const double whole = perimeter(walk);
+    const double start = std::abs(whole) * 0.02;
+    for (int i = 0; i < c.holds && whole > 0; ++i) {
+      const Vec2 at = place_along(walk, start + whole * i / c.holds).at;
+      const bool screws = c.hold == CoverHold::screws;
+      s_.holes.push_back({fmt::format("hold-{}", i + 1), screws ? "Cover screw pilot" : "Magnet in the ledge", at, screws ? c.screw : c.magnet, back + c.ledge_depth, screws ? 10 : c.magnet_depth, true, screws});
+      cover.holds.push_back({fmt::format("cover-hold-{}", i + 1), screws ? "Screw hole" : "Magnet", at, screws ? c.screw + 1 : c.magnet, 0, screws ? 0 : std::min(c.magnet_depth, c.cover_thickness - 0.8), true, screws});
+    }
+    s_.covers.push_back(std::move(cover));
+  }
+
+  [[nodiscard]] std::optional<Problem> drawn(const DrawnCavity& d) {
+    Polygon p = flatten(to_contour(d.outline, 0.004), 0.002);
+    const std::string where = "body.cavities";
+    if (p.size() < 3 || first_crossing(p)) return Problem{ProblemKind::range, fmt::format("the cavity '{}' crosses itself or encloses nothing", d.name), where, "Draw it again or take it out"};
+    if (signed_area(p) < 0) std::reverse(p.begin(), p.end());
+    add("drawn-" + d.name, d.name, "drawn-" + d.name, {std::move(p)}, d.from_back ? -s_.thickness + d.depth : -d.depth, d.from_back, 1e9);
+    return {};
+  }
+
+  void comfort() {
+    const ComfortNumbers& c = b_.comfort;
+    const double bass = -s_.treble;
+    const double a = c.bevel_angle_deg * degree;
+    s_.bevel_normal = {std::sin(a), bass * std::cos(a)};
+    double most = -1e9;
+    for (const Vec2 p : s_.corners) most = std::max(most, dot(p, s_.bevel_normal));
+    s_.bevel_from = most - c.bevel_reach;
+    const double g = c.belly_angle_deg * degree;
+    s_.belly_normal = {-std::sin(g), bass * std::cos(g)};
+    // The waist on the bass side: where the outline comes nearest the centre line between the neck's edge and the bridge.
+    double least = 1e9;
+    for (const Vec2 p : s_.corners)
+      if (p.y * bass > 20 && p.x > s_.edge_middle.x + 20 && p.x < s_.setup.bridge_middle.x && std::abs(p.y) < least) {
+        least = std::abs(p.y);
+        s_.belly_at = p;
+      }
+    if (c.carve == CarveKind::drawn && c.lines.size() >= 2) {
+      std::vector<FairSample> samples;
+      const Box2 box = bounds(s_.corners);
+      for (const auto& line : c.lines)
+        for (const Vec2 q : line.points) samples.push_back({line.x, q.x, q.y, 1});
+      FairOptions options;
+      options.u0 = box.low.x - 5;
+      options.u1 = box.high.x + 5;
+      options.v0 = box.low.y - 5;
+      options.v1 = box.high.y + 5;
+      options.pieces_u = 14;
+      options.pieces_v = 12;
+      options.within = c.fair_within;
+      if (auto fit = fit_fair(samples, options)) s_.carved = fit->surface;
+    }
+    // What must stay flat: neck, pickups and bridge.
+    Region keep{s_.bridge_plate};
+    for (const Cavity& v : s_.cavities)
+      if (!v.from_back && v.layer < 0) keep = joined(keep, v.region);
+    keep = offset(keep, c.carve_flat);
+    s_.keep_mask = std::make_shared<const RegionMask>(keep, 1.0);
+    s_.flat_keep = Nearness(keep, carve_blend + 0.5);
+  }
+
+  void chambers() {
+    const ChamberNumbers& c = b_.chambers;
+    if (c.sides == ChamberSides::none || s_.layers.size() < 2) return;
+    Region all = offset({s_.corners}, -c.wall);
+    for (const Cavity& v : s_.cavities) all = subtracted(all, offset(v.region, c.gap));
+    for (const BodyHole& h : s_.holes) all = subtracted(all, {circle_polygon(h.at, h.diameter / 2 + c.gap)});
+    const Box2 box = bounds(s_.corners);
+    for (const double side : {-1.0, 1.0}) {
+      const bool bass = side == -s_.treble;
+      if (c.sides == ChamberSides::bass && !bass) continue;
+      if (c.sides == ChamberSides::treble && bass) continue;
+      Polygon half{{box.low.x - 9, side * c.middle}, {box.high.x + 9, side * c.middle}, {box.high.x + 9, side * 2000}, {box.low.x - 9, side * 2000}};
+      if (side < 0) std::reverse(half.begin(), half.end());
+      // Opened: corners take the radius, and necks narrower than twice it go.
+      const Region kept = offset(offset(intersected(all, {half}), -c.corner), c.corner);
+      int number = 0;
+      for (Region& part : parts_of(kept)) {
+        if (area(part) < 900) continue;   // a chamber smaller than 30 × 30 saves no weight worth its cut
+        const std::string id = fmt::format("chamber-{}-{}", bass ? "bass" : "treble", ++number);
+        add(id, fmt::format("Chamber, {} side", bass ? "bass" : "treble"), id, std::move(part), -s_.thickness + c.floor, false, c.corner, 1);
+      }
+    }
+  }
+
+  /// Channels for wires under a glued top: from cavity to cavity along straight lines.
+  void wires() {
+    const WireNumbers& w = b_.wires;
+    if (w.width <= 0 || s_.layers.size() < 2) return;
+    std::vector<Vec2> stops;
+    for (const auto& p : s_.pickups) stops.push_back(p.middle);
+    const double floor = s_.layers[1].top - w.depth;
+    int number = 0;
+    const auto channel = [&](Vec2 a, Vec2 b) { add(fmt::format("wire-{}", ++number), "Wire channel", "wire", {buffer_of({a, b}, w.width / 2)}, floor, false, w.width / 2, 1); };
+    for (std::size_t i = 0; i + 1 < stops.size(); ++i) channel(stops[i], stops[i + 1]);
+    if (!stops.empty() && !s_.controls.empty()) {
+      channel(stops.back(), s_.controls.front());
+      // Ground wire to the bridge: to its first post, or under its plate.
+      Vec2 ground = s_.setup.bridge_middle;
+      for (const BodyHole& h : s_.holes)
+        if (h.id == "post-2") ground = h.at;
+      Vec2 nearest = s_.controls.front();
+      for (const Vec2 p : s_.controls)
+        if (distance(p, ground) < distance(nearest, ground)) nearest = p;
+      channel(ground, nearest);
+    }
+  }
+
+  void edges() {
+    const WireNumbers& w = b_.wires;
+    const auto inward_at = [&](Vec2 at) {
+      const Vec2 along = place_along(s_.outline, [&] {
+        double s = 0;
+        double best = 0;
+        double least = 1e300;
+        for (std::size_t i = 0; i < s_.corners.size(); ++i) {
+          const Vec2 p = s_.corners[i];
+          const Vec2 q = s_.corners[(i + 1) % s_.corners.size()];
+          const double l = distance(p, q);
+          const double t = l > 0 ? std::clamp(dot(at - p, q - p) / (l * l), 0.0, 1.0) : 0;
+          if (const double d = distance(at, lerp(p, q, t)); d < least) {
+            least = d;
+            best = s + t * l;
+          }
+          s += l;
+        }
+        return best;
+      }()).along;
+      return left_of(along);   // counter-clockwise: the inside is on the left
+    };
+    const auto job = [&](std::string id, std::string title, Vec2 at, double angle, double diameter, double depth) {
+      Vec2 in = inward_at(at);
+      in = {in.x * std::cos(angle) - in.y * std::sin(angle), in.x * std::sin(angle) + in.y * std::cos(angle)};
+      const Vec2 inside = at + in * 6;
+      const double top = s_.top(inside);
+      const double bottom = s_.bottom(inside);
+      s_.edge_jobs.push_back({std::move(id), std::move(title), at, in, diameter, depth, (top + bottom) / 2, top - bottom, ""});
+      return &s_.edge_jobs.back();
+    };
+    if (w.jack > 0 && b_.controls.pots > 0) {
+      const auto ys = crossings(s_.corners, {s_.setup.bridge_middle.x + w.jack_behind, 0}, {0, 1});
+      if (!ys.empty()) {
+        EdgeJob* j = job("jack", "Jack hole", {s_.setup.bridge_middle.x + w.jack_behind, s_.treble > 0 ? ys.back() : ys.front()}, w.jack_angle_deg * degree, w.jack, 0);
+        const Cavity* control = s_.cavity("control");
+        for (double t = 2; t < 160 && control != nullptr; t += 0.25)
+          if (control->holds(j->at + j->inward * t)) {
+            j->depth = t + 3;
+            j->reaches = "control";
+            break;
+          }
+        if (j->depth == 0) j->depth = 30;
+        // Under the wood left in front of the cavity it runs into.
+        if (!j->reaches.empty()) j->z = std::min(j->z, control->floor - w.jack / 2);
+      }
+    }
+    Vec2 horn = s_.corners.front();
+    Vec2 tail = s_.corners.front();
+    for (const Vec2 p : s_.corners) {
+      if (p.y * -s_.treble > s_.heel.width / 2 + 8 && (horn.y * -s_.treble <= s_.heel.width / 2 + 8 || p.x < horn.x)) horn = p;
+      if (p.x > tail.x) tail = p;
+    }
+    job("strap-horn", "Strap button, horn", horn, 0, w.strap_pilot, w.strap_depth);
+    job("strap-tail", "Strap button, tail", tail, 0, w.strap_pilot, w.strap_depth);
+  }
+
+  const Body& b_;
+  BodyShape s_;
+};
+
+}  // namespace
+
+RegionMask::RegionMask(Region region, double cell) : region_(std::move(region)), cell_(cell) {
+  Box2 box;
+  for (const Polygon& p : region_)
+    for (const Vec2 q : p) box.add(q);
+  if (region_.empty() || box.low.x > box.high.x) {
+    columns_ = rows_ = 0;
+    return;
+  }
+  low_ = box.low - Vec2{cell, cell};
+  columns_ = static_cast<int>(box.size().x / cell) + 3;
+  rows_ = static_cast<int>(box.size().y / cell) + 3;
+  cells_.assign(static_cast<std::size_t>(columns_) * static_cast<std::size_t>(rows_), 0);
+  // Inside by the rows' crossings; then every cell that an edge passes is marked.
+  for (int j = 0; j < rows_; ++j) {
+    std::vector<double> edges;
+    for (const Polygon& p : region_) {
+      const auto some = crossings(p, {0, low_.y + (j + 0.5) * cell}, {1, 0});
+      edges.insert(edges.end(), some.begin(), some.end());
+    }
+    std::sort(edges.begin(), edges.end());
+    for (std::size_t k = 0; k + 1 < edges.size(); k += 2) {
+      const int i0 = static_cast<int>((edges[k] - low_.x) / cell);
+      const int i1 = static_cast<int>((edges[k + 1] - low_.x) / cell);
+      for (int i = i0; i <= i1; ++i) cells_[static_cast<std::size_t>(j * columns_ + i)] = 1;
+    }
+  }
+  for (const Polygon& p : region_)
+    for (std::size_t i = 0; i < p.size(); ++i) {
+      const Vec2 a = p[i];
+      const Vec2 b = p[(i + 1) % p.size()];
+      const int n = std::max(1, static_cast<int>(distance(a, b) / (cell * 0.5)));
+      for (int k = 0; k <= n; ++k) {
+        const Vec2 q = lerp(a, b, static_cast<double>(k) / n);
+        const int ci = static_cast<int>((q.x - low_.x) / cell);
+        const int cj = static_cast<int>((q.y - low_.y) / cell);
+        for (int dj = -1; dj <= 1; ++dj)
+          for (int di = -1; di <= 1; ++di)
+            if (ci + di >= 0 && cj + dj >= 0 && ci + di < columns_ && cj + dj < rows_) cells_[static_cast<std::size_t>((cj + dj) * columns_ + ci + di)] = 2;
+      }
+    }
+}
+
+bool RegionMask::holds(Vec2 p) const {
+  const int i = static_cast<int>(std::floor((p.x - low_.x) / cell_));
+  const int j = static_cast<int>(std::floor((p.y - low_.y) / cell_));
+  if (i < 0 || j < 0 || i >= columns_ || j >= rows_) return false;
+  const std::uint8_t c = cells_[static_cast<std::size_t>(j * columns_ + i)];
+  return c == 2 ? contains(region_, p) : c == 1;
+}
+
+double BodyShape::carved_top(Vec2 p) const {
+  const ComfortNumbers& c = given.comfort;
+  double z = 0;
+  if (c.carve != CarveKind::flat) {
+    double depth = 0;
+    if (c.carve == CarveKind::dome) depth = c.carve_drop * (1 - smooth_step(edge.distance_within(p) / c.carve_reach));
+    else if (!carved.empty()) depth = std::max(0.0, carved.value(p.x, p.y));
+    if (depth > 0) z = -depth * (keep_mask->holds(p) ? 0 : smooth_step(flat_keep.distance_within(p) / carve_blend));
+  }
+  if (c.bevel_depth > 0) z = std::min(z, -c.bevel_depth * bevel_share((dot(p, bevel_normal) - bevel_from) / c.bevel_reach));
+  return z;
+}
+
+double BodyShape::carved_bottom(Vec2 p) const {
+  const ComfortNumbers& c = given.comfort;
+  double z = -thickness;
+  if (c.belly_depth > 0) {
+    constexpr double half = 105;   // of the scoop along its line
+    const double t = dot(p - belly_at, left_of(belly_normal)) / half;
+    if (std::abs(t) < 1) {
+      const double window = (1 - t * t) * (1 - t * t);
+      z += c.belly_depth * window * bevel_share((dot(p - belly_at, belly_normal) + c.belly_reach) / c.belly_reach);
+    }
+  }
+  return z;
+}
+
+double BodyShape::top(Vec2 p) const {
+  const double r = given.comfort.round_face;
+  return carved_top(p) - (r > 0 ? rounding(r, edge.distance_within(p)) : 0);
+}
+
+double BodyShape::bottom(Vec2 p) const {
+  const double r = given.comfort.round_back;
+  return carved_bottom(p) + (r > 0 ? rounding(r, edge.distance_within(p)) : 0);
+}
+
+double BodyShape::finished_top(Vec2 p) const {
+  double z = top(p);
+  for (const Cavity& c : cavities)
+    if (!c.from_back && c.layer < 0 && c.holds(p)) z = std::min(z, c.floor_at(p));
+  for (const BodyHole& h : holes)
+    if (!h.from_back && distance(p, h.at) <= h.diameter / 2) z = h.depth == 0 ? -1e6 : std::min(z, h.from - h.depth);
+  return z;
+}
+
+double BodyShape::finished_bottom(Vec2 p) const {
+  double z = bottom(p);
+  for (const Cavity& c : cavities)
+    if (c.from_back && c.layer < 0 && c.holds(p)) z = std::max(z, c.floor_at(p));
+  for (const BodyHole& h : holes)
+    if (h.from_back && distance(p, h.at) <= h.diameter / 2) z = h.depth == 0 ? 1e6 : std::max(z, h.from + h.depth);
+  return z;
+}
+
+const Cavity* BodyShape::cavity(const std::string& id) const {
+  for (const Cavity& c : cavities)
+    if (c.id == id) return &c;
+  return nullptr;
+}
+
+Expected<BodyShape> make_body(std::shared_ptr<const NeckShape> neck, const HeelInUse& heel, const Body& body, const std::vector<BodyLayer>& layers) {
+  return BodyMaker(std::move(neck), heel, body, layers).make();
+}
+
+}  // namespace wren

@@ -1,0 +1,153 @@
+#include "core/plan/cleaning.hpp"
+
+#include <algorithm>
+#include <set>
+#include <unordered_map>
+
+namespace wren {
+namespace {
+
+/// Ends of open paths by place: cells a little wider than the joining distance, looked up with their neighbours.
+class Ends {
+ public:
+  explicit Ends(double join) : cell_(std::max(join, 1e-6) * 1.01), join_(join) {}
+  void add(std::size_t path, bool back, Vec2 at) { cells_[key(at.x, at.y)].push_back({path, back, at}); }
+  void remove(std::size_t path, bool back, Vec2 at) {
+    auto& here = cells_[key(at.x, at.y)];
+    std::erase_if(here, [&](const End& e) { return e.path == path && e.back == back; });
+  }
+  struct End {
+    std::size_t path;
+    bool back;
+    Vec2 at;
+  };
+  /// The nearest end within the distance that `fits`.
+  template <class Fits>
+  [[nodiscard]] std::optional<End> near(Vec2 at, const Fits& fits) const {
+    std::optional<End> best;
+    double least = join_;
+    for (int dx = -1; dx <= 1; ++dx)
+      for (int dy = -1; dy <= 1; ++dy) {
+        const auto it = cells_.find(key(at.x + dx * cell_, at.y + dy * cell_));
+        if (it == cells_.end()) continue;
+        for (const End& e : it->second)
+          if (const double d = distance(e.at, at); d <= least && fits(e)) {
+            least = d;
+            best = e;
+          }
+      }
+    return best;
+  }
+
+ private:
+  [[nodiscard]] std::int64_t key(double x, double y) const { return static_cast<std::int64_t>(std::floor(x / cell_)) * 1'000'003'949 + static_cast<std::int64_t>(std::floor(y / cell_)); }
+  double cell_;
+  double join_;
+  std::unordered_map<std::int64_t, std::vector<End>> cells_;
+};
+
+/// The same path drawn twice, in either direction.
+std::size_t drop_doubles(std::vector<DrawnPath>& paths) {
+  const auto rounded = [](const DrawnPath& p) {
+    std::vector<std::pair<std::int64_t, std::int64_t>> key;
+    for (const Vec2 q : p.points) key.emplace_back(std::llround(q.x * 1000), std::llround(q.y * 1000));
+    auto back = key;
+    std::reverse(back.begin(), back.end());
+    if (p.closed) {
+      // A closed path may begin anywhere.
+      std::rotate(key.begin(), std::min_element(key.begin(), key.end()), key.end());
+      std::rotate(back.begin(), std::min_element(back.begin(), back.end()), back.end());
+    }
+    return std::min(key, back);
+  };
+  std::set<std::pair<std::string, std::vector<std::pair<std::int64_t, std::int64_t>>>> seen;
+  const std::size_t before = paths.size();
+  std::erase_if(paths, [&](const DrawnPath& p) { return !seen.insert({p.layer, rounded(p)}).second; });
+  return before - paths.size();
+}
+
+}  // namespace
+
+std::vector<DrawnPath> join_ends(std::vector<DrawnPath> in, double join, std::size_t* joins) {
+  std::vector<DrawnPath> out;
+  std::vector<DrawnPath> open;
+  for (DrawnPath& p : in) (p.closed || p.points.size() < 2 ? out : open).push_back(std::move(p));
+  Ends ends(join);
+  std::vector<char> used(open.size(), 0);
+  for (std::size_t i = 0; i < open.size(); ++i) {
+    ends.add(i, false, open[i].points.front());
+    ends.add(i, true, open[i].points.back());
+  }
+  for (std::size_t i = 0; i < open.size(); ++i) {
+    if (used[i] != 0) continue;
+    used[i] = 1;
+    ends.remove(i, false, open[i].points.front());
+    ends.remove(i, true, open[i].points.back());
+    std::vector<Vec2> forward = open[i].points;
+    std::vector<Vec2> backward;   // grown at the front, kept reversed
+    const auto fits = [&](const Ends::End& e) { return open[e.path].layer == open[i].layer && open[e.path].elevation == open[i].elevation; };
+    for (const bool front : {false, true}) {
+      std::vector<Vec2>& chain = front ? backward : forward;
+      while (true) {
+        const Vec2 tail = front ? (backward.empty() ? forward.front() : backward.back()) : forward.back();
+        const Vec2 head = front ? forward.back() : (backward.empty() ? forward.front() : backward.back());
+        if (forward.size() + backward.size() > 3 && distance(tail, head) <= join) break;
+        const auto e = ends.near(tail, fits);
+        if (!e) break;
+        used[e->path] = 1;
+        const auto& more = open[e->path].points;
+        ends.remove(e->path, false, more.front());
+        ends.remove(e->path, true, more.back());
+        if (joins != nullptr && e->at != tail) ++*joins;
+        if (e->back) chain.insert(chain.end(), more.rbegin() + 1, more.rend());
+        else chain.insert(chain.end(), more.begin() + 1, more.end());
+      }
+    }
+    DrawnPath path{open[i].layer, open[i].elevation, false, {}};
+    path.points.assign(backward.rbegin(), backward.rend());
+    path.points.insert(path.points.end(), forward.begin(), forward.end());
+    if (path.points.size() > 3 && distance(path.points.front(), path.points.back()) <= join) {
+      path.points.pop_back();
+      path.closed = true;
+    }
+    out.push_back(std::move(path));
+  }
+  return out;
+}
+
+Cleaned clean(std::vector<DrawnPath> paths, const CleaningOptions& options) {
+  Cleaned out;
+  for (DrawnPath& p : paths) {
+    out.segments_before += p.points.empty() ? 0 : p.points.size() - (p.closed ? 0 : 1);
+    const std::size_t before = p.points.size();
+    p.points.erase(std::unique(p.points.begin(), p.points.end(), [](Vec2 a, Vec2 b) { return distance(a, b) <= 1e-6; }), p.points.end());
+    if (p.closed && p.points.size() > 1 && distance(p.points.front(), p.points.back()) <= 1e-6) p.points.pop_back();
+    out.zero_length += before - p.points.size();
+  }
+  std::erase_if(paths, [](const DrawnPath& p) { return p.points.size() < 2; });
+  out.doubles = drop_doubles(paths);
+  for (DrawnPath& p : join_ends(std::move(paths), options.join, &out.joined)) {
+    CleanedPath c;
+    c.layer = p.layer;
+    c.closed = p.closed && p.points.size() >= 3;
+    c.points = std::move(p.points);
+    if (c.closed && signed_area(c.points) < 0) std::reverse(c.points.begin(), c.points.end());
+    c.shape = recover(c.points, c.closed, options.recover);
+    out.worst = std::max(out.worst, c.shape.worst);
+    if (c.closed) {
+      c.crosses = first_crossing(c.points);
+      if (c.crosses) out.crossings.push_back(*c.crosses);
+    } else {
+      out.open_ends.push_back(c.points.front());
+      out.open_ends.push_back(c.points.back());
+    }
+    out.paths.push_back(std::move(c));
+  }
+  std::stable_sort(out.paths.begin(), out.paths.end(), [](const CleanedPath& a, const CleanedPath& b) {
+    if (a.closed != b.closed) return a.closed;
+    return a.closed && std::abs(signed_area(a.points)) > std::abs(signed_area(b.points));
+  });
+  return out;
+}
+
+}  // namespace wren

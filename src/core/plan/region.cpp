@@ -1,0 +1,193 @@
+#include "core/plan/region.hpp"
+
+#include <algorithm>
+
+#include <polyclipping/clipper.hpp>
+
+namespace wren {
+namespace {
+
+constexpr double clip_scale = 1e4;  // whole numbers of 0.0001 mm for the clipping library
+
+ClipperLib::Path to_clip(const Polygon& polygon) {
+  ClipperLib::Path path;
+  path.reserve(polygon.size());
+  for (const Vec2 p : polygon) path.emplace_back(std::llround(p.x * clip_scale), std::llround(p.y * clip_scale));
+  return path;
+}
+
+std::vector<Polygon> from_clip(const ClipperLib::Paths& paths) {
+  std::vector<Polygon> out;
+  for (const auto& path : paths) {
+    Polygon polygon;
+    polygon.reserve(path.size());
+    for (const auto& p : path) polygon.push_back({static_cast<double>(p.X) / clip_scale, static_cast<double>(p.Y) / clip_scale});
+    out.push_back(std::move(polygon));
+  }
+  return out;
+}
+
+}  // namespace
+
+std::vector<Polygon> offset(const std::vector<Polygon>& polygons, double distance) {
+  ClipperLib::ClipperOffset offsetter;
+  offsetter.ArcTolerance = 0.002 * clip_scale;
+  for (const Polygon& polygon : polygons) offsetter.AddPath(to_clip(polygon), ClipperLib::jtRound, ClipperLib::etClosedPolygon);
+  ClipperLib::Paths grown;
+  offsetter.Execute(grown, distance * clip_scale);
+  return from_clip(grown);
+}
+
+std::vector<Polygon> united(const std::vector<Polygon>& polygons) {
+  ClipperLib::Clipper clipper;
+  for (const Polygon& polygon : polygons) {
+    ClipperLib::Path path = to_clip(polygon);
+    if (!ClipperLib::Orientation(path)) ClipperLib::ReversePath(path);
+    clipper.AddPath(path, ClipperLib::ptSubject, true);
+  }
+  ClipperLib::Paths all;
+  clipper.Execute(ClipperLib::ctUnion, all, ClipperLib::pftNonZero, ClipperLib::pftNonZero);
+  return from_clip(all);
+}
+
+namespace {
+
+ClipperLib::Paths to_clip(const Region& region) {
+  ClipperLib::Paths out;
+  for (const Polygon& p : region) out.push_back(to_clip(p));
+  return out;
+}
+
+Region clipped(const Region& a, const Region& b, ClipperLib::ClipType type) {
+  ClipperLib::Clipper clipper;
+  clipper.AddPaths(to_clip(a), ClipperLib::ptSubject, true);
+  clipper.AddPaths(to_clip(b), ClipperLib::ptClip, true);
+  ClipperLib::Paths out;
+  clipper.Execute(type, out, ClipperLib::pftNonZero, ClipperLib::pftNonZero);
+  return from_clip(out);
+}
+
+}  // namespace
+
+Region intersected(const Region& a, const Region& b) { return clipped(a, b, ClipperLib::ctIntersection); }
+Region subtracted(const Region& a, const Region& b) { return clipped(a, b, ClipperLib::ctDifference); }
+Region joined(const Region& a, const Region& b) { return clipped(a, b, ClipperLib::ctUnion); }
+
+std::vector<Polygon> lines_outside(const std::vector<Polygon>& lines, const Region& region) {
+  ClipperLib::Clipper clipper;
+  for (const Polygon& line : lines) clipper.AddPath(to_clip(line), ClipperLib::ptSubject, false);
+  clipper.AddPaths(to_clip(region), ClipperLib::ptClip, true);
+  ClipperLib::PolyTree tree;
+  clipper.Execute(ClipperLib::ctDifference, tree, ClipperLib::pftNonZero, ClipperLib::pftNonZero);
+  ClipperLib::Paths open;
+  ClipperLib::OpenPathsFromPolyTree(tree, open);
+  return from_clip(open);
+}
+
+double area(const Region& region) {
+  double sum = 0;
+  for (const Polygon& p : region) sum += signed_area(p);
+  return sum;
+}
+
+bool contains(const Region& region, Vec2 p) {
+  bool inside = false;
+  for (const Polygon& polygon : region)
+    if (contains(polygon, p)) inside = !inside;
+  return inside;
+}
+
+std::vector<Region> parts_of(const Region& region) {
+  std::vector<Region> out;
+  for (const Polygon& p : region)
+    if (signed_area(p) > 0) out.push_back({p});
+  for (const Polygon& p : region) {
+    if (signed_area(p) > 0 || p.empty()) continue;
+    Region* home = nullptr;
+    for (Region& r : out)
+      if (contains(r.front(), p.front()) && (home == nullptr || signed_area(r.front()) < signed_area(home->front()))) home = &r;
+    if (home != nullptr) home->push_back(p);
+  }
+  return out;
+}
+
+Polygon buffer_of(const std::vector<Vec2>& line, double radius) {
+  ClipperLib::ClipperOffset offsetter;
+  offsetter.ArcTolerance = 0.002 * clip_scale;
+  ClipperLib::Path path;
+  for (const Vec2 p : line) path.push_back(to_clip(Polygon{p}).front());
+  if (path.size() == 1) path.emplace_back(path.front().X + 1, path.front().Y);   // a circle: a line of 0.0001 mm
+  offsetter.AddPath(path, ClipperLib::jtRound, ClipperLib::etOpenRound);
+  ClipperLib::Paths grown;
+  offsetter.Execute(grown, radius * clip_scale);
+  const auto all = from_clip(grown);
+  const Polygon* widest = nullptr;
+  for (const Polygon& p : all)
+    if (widest == nullptr || std::abs(signed_area(p)) > std::abs(signed_area(*widest))) widest = &p;
+  return widest != nullptr ? *widest : Polygon{};
+}
+
+Polygon rounded_rectangle(Vec2 middle, Vec2 along, double length_, double width, double corner) {
+  const Vec2 u = unit(along);
+  const Vec2 v = left_of(u);
+  const double r = std::clamp(corner, 0.0, std::min(length_, width) / 2 - 1e-6);
+  Contour c;
+  const double l = length_ / 2;
+  const double w = width / 2;
+  const auto at = [&](double a, double b) { return middle + u * a + v * b; };
+  constexpr double quarter = 0.41421356237309503;   // tan(90°/4)
+  if (r < 1e-6) return {at(-l, -w), at(l, -w), at(l, w), at(-l, w)};
+  c = {{at(-l + r, -w), 0}, {at(l - r, -w), quarter}, {at(l, -w + r), 0}, {at(l, w - r), quarter}, {at(l - r, w), 0}, {at(-l + r, w), quarter}, {at(-l, w - r), 0}, {at(-l, -w + r), quarter}};
+  return flatten(c, 0.002);
+}
+
+Polygon circle_polygon(Vec2 middle, double radius) { return flatten(Contour{{middle + Vec2{radius, 0}, 1}, {middle - Vec2{radius, 0}, 1}}, std::min(0.002, radius * 0.02)); }
+
+const Polygon* widest(const Region& region) {
+  const Polygon* best = nullptr;
+  for (const Polygon& p : region)
+    if (best == nullptr || std::abs(signed_area(p)) > std::abs(signed_area(*best))) best = &p;
+  return best;
+}
+
+Nearness::Nearness(const Region& region, double reach) : reach_(reach) {
+  Box2 box;
+  for (const Polygon& p : region)
+    for (std::size_t i = 0; i < p.size(); ++i) {
+      edges_.push_back({p[i], p[(i + 1) % p.size()]});
+      box.add(p[i]);
+    }
+  if (edges_.empty()) return;
+  low_ = box.low - Vec2{reach, reach};
+  const Vec2 size = box.size() + Vec2{2 * reach, 2 * reach};
+  cell_ = std::max({reach / 2, std::max(size.x, size.y) / 400, 0.5});
+  columns_ = static_cast<int>(size.x / cell_) + 2;
+  rows_ = static_cast<int>(size.y / cell_) + 2;
+  cells_.resize(static_cast<std::size_t>(columns_) * static_cast<std::size_t>(rows_));
+  for (std::size_t i = 0; i < edges_.size(); ++i) {
+    Box2 b;
+    b.add(edges_[i].a);
+    b.add(edges_[i].b);
+    const int i0 = std::clamp(static_cast<int>((b.low.x - reach - low_.x) / cell_), 0, columns_ - 1);
+    const int i1 = std::clamp(static_cast<int>((b.high.x + reach - low_.x) / cell_), 0, columns_ - 1);
+    const int j0 = std::clamp(static_cast<int>((b.low.y - reach - low_.y) / cell_), 0, rows_ - 1);
+    const int j1 = std::clamp(static_cast<int>((b.high.y + reach - low_.y) / cell_), 0, rows_ - 1);
+    for (int j = j0; j <= j1; ++j)
+      for (int k = i0; k <= i1; ++k) {
+        const Vec2 middle{low_.x + (k + 0.5) * cell_, low_.y + (j + 0.5) * cell_};
+        if (wren::distance_to(middle, edges_[i]) <= reach + cell_ * 0.7072) cells_[static_cast<std::size_t>(j * columns_ + k)].push_back(static_cast<std::uint32_t>(i));
+      }
+  }
+}
+
+double Nearness::distance_within(Vec2 p) const {
+  const int i = static_cast<int>(std::floor((p.x - low_.x) / cell_));
+  const int j = static_cast<int>(std::floor((p.y - low_.y) / cell_));
+  if (i < 0 || j < 0 || i >= columns_ || j >= rows_) return reach_;
+  double best = reach_;
+  for (const std::uint32_t k : cells_[static_cast<std::size_t>(j * columns_ + i)])
+    best = std::min(best, wren::distance_to(p, edges_[k]));
+  return best;
+}
+
+}  // namespace wren
