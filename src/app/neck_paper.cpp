@@ -13,7 +13,7 @@ namespace {
 
 QString q(const std::string& s) { return QString::fromStdString(s); }
 
-void draw_side(Page& page, const NeckDesign& d, const AlignmentNumbers& a, const NeckCuts& cuts, const NeckSide& side) {
+void draw_side(Page& page, const NeckDesign& d, const AlignmentNumbers& a, const NeckCuts& cuts, const Placement& side) {
   const Setup& s = side.setup;
   const bool tall = s.blank_size.y > s.blank_size.x;
   const double high = tall ? 118 : 50;
@@ -81,7 +81,7 @@ void print_neck_sheet(QPagedPaintDevice& device, const Project& project, const N
     page.room(40);
     page.text(q(side.title), 13, true);
     if (side.id == "front" || side.id == "back")
-      for (const NeckSide& s : cuts.sides)
+      for (const Placement& s : cuts.sides)
         if (s.id == side.id) draw_side(page, design, project.neck_work.alignment, cuts, s);
     int number = 0;
     for (const auto& step : side.alignment) {

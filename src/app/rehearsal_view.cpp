@@ -218,11 +218,11 @@ std::shared_ptr<Rehearsal> rehearse(const std::vector<ProgramText>& programs, co
 
 /// One side of the neck; for the back the front's programs run first, so that it is the same piece of wood that is turned over.
 std::shared_ptr<const Rehearsed> rehearse_neck(const Project& p, const NeckDesign& d, const NeckCuts& cuts, const std::string& id, Progress& progress) {
-  const NeckSide* side = cuts.side(id);
+  const Placement* side = cuts.side(id);
   if (side == nullptr) return nullptr;
   const auto texts = [&, programs = neck_programs(p, d, cuts, "")](const std::string& of) {
     std::vector<ProgramText> out;
-    for (const NeckProgram& f : programs)
+    for (const PlacedProgram& f : programs)
       if (f.side == of) out.push_back({f.file.file, f.file.text, ""});
     return out;
   };
@@ -234,7 +234,7 @@ std::shared_ptr<const Rehearsed> rehearse_neck(const Project& p, const NeckDesig
   made->deepest = setup.blank.thickness + p.neck_work.through;
   made->rehearsal = rehearse(texts(id), d.rack, setup, cell, progress);
   if (!made->rehearsal) return nullptr;
-  if (const NeckSide* front = cuts.side("front"); id == "back" && front != nullptr) {
+  if (const Placement* front = cuts.side("front"); id == "back" && front != nullptr) {
     const auto first = rehearse(texts("front"), d.rack, front->setup, cell, progress);
     if (!first) return nullptr;
     made->underside = underside_for(setup, made->rehearsal->stock(), front->setup, first->stock());
@@ -304,7 +304,7 @@ void RehearsalView::tell_result() {
     if (const auto proof = bench_.neck_proof())
       text = verdict(proof->passed()) + tr("   gouge %1, left %2, skin %3, %4 holes, %5 tabs").arg(mm(proof->worst_gouge), mm(proof->worst_left), mm(proof->least_skin_misfit)).arg(proof->holes_open).arg(proof->tabs);
     else if (const auto planned_cuts = bench_.neck_cuts())
-      for (const NeckSide& s : planned_cuts->sides) text += tr("%1 %2   ").arg(QString::fromStdString(s.title), minutes(s.seconds));
+      for (const Placement& s : planned_cuts->sides) text += tr("%1 %2   ").arg(QString::fromStdString(s.title), minutes(s.seconds));
     result_->setText(text);
     return;
   }

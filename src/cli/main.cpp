@@ -244,7 +244,7 @@ int write_neck_programs(const std::string& file, const std::string& folder, bool
   const std::string date = today();
   const auto programs = neck_programs(job->project, job->design, job->cuts, date);
   if (auto written = write_folder(folder, files_of(programs), neck_manifest(job->project, job->design, job->cuts, programs, date)); !written) return refuse(written.error());
-  for (const NeckProgram& f : programs) fmt::print("{}  {}  {:.1f} min  {}\n", (std::filesystem::path(folder) / f.file.file).string(), f.side, f.file.seconds / 60, f.file.cutters.empty() ? "" : f.file.cutters.front());
+  for (const PlacedProgram& f : programs) fmt::print("{}  {}  {:.1f} min  {}\n", (std::filesystem::path(folder) / f.file.file).string(), f.side, f.file.seconds / 60, f.file.cutters.empty() ? "" : f.file.cutters.front());
   remember(job->project, "neck-programs", date, std::filesystem::absolute(folder).lexically_normal().string());
   if (auto saved = save_project(file, job->project); !saved) std::cerr << "wren: the programs are written, but the project could not note it: " << saved.error().text() << "\n";
   return well;
@@ -254,12 +254,12 @@ int write_neck_programs(const std::string& file, const std::string& folder, bool
 int prove_neck(const std::string& file, const std::vector<std::string>& programs, double cell, bool json) {
   auto job = load_neck(file, programs.empty());
   if (!job) return refuse(job.error());
-  auto planned = programs.empty() ? neck_programs(job->project, job->design, job->cuts, today()) : std::vector<NeckProgram>{};
+  auto planned = programs.empty() ? neck_programs(job->project, job->design, job->cuts, today()) : std::vector<PlacedProgram>{};
   if (!programs.empty()) {
-    NeckSide front;
+    Placement front;
     front.id = "front";
     front.setup = job->design.front;
-    NeckSide back;
+    Placement back;
     back.id = "back";
     back.setup = job->design.back;
     job->cuts.sides = {front, back};
@@ -272,7 +272,7 @@ int prove_neck(const std::string& file, const std::vector<std::string>& programs
     const bool of_back = plain.find("-back-") != std::string::npos;
     if (plain.find("-waste-board") != std::string::npos || plain.find("-cradle") != std::string::npos) continue;
     if (of_front == of_back) return refuse({ProblemKind::input, "the file's name does not say which side it cuts", plain, "Name it with -front- or -back-"});
-    NeckProgram p;
+    PlacedProgram p;
     p.side = of_front ? "front" : "back";
     p.file.file = plain;
     p.file.text = std::move(*text);

@@ -11,7 +11,7 @@ struct Job {
   Project project;
   NeckDesign design;
   NeckCuts cuts;
-  std::vector<NeckProgram> programs;
+  std::vector<PlacedProgram> programs;
 };
 
 const Job& reedling() {
@@ -40,8 +40,8 @@ bool found(const PieceResult& r, const std::string& kind) {
       if (f.kind == kind) return true;
   return false;
 }
-NeckProgram& program(Job& j, const std::string& part) {
-  for (NeckProgram& p : j.programs)
+PlacedProgram& program(Job& j, const std::string& part) {
+  for (PlacedProgram& p : j.programs)
     if (p.file.file.find(part) != std::string::npos) return p;
   throw std::runtime_error(part);
 }
@@ -82,12 +82,12 @@ TEST_CASE("invariant 2: a spoiled program is found out, whatever is wrong with i
   }
   SECTION("no outline") {
     Job j = reedling();
-    std::erase_if(j.programs, [](const NeckProgram& p) { return p.file.file.find("outline") != std::string::npos; });
+    std::erase_if(j.programs, [](const PlacedProgram& p) { return p.file.file.find("outline") != std::string::npos; });
     CHECK(found(proved(j, request(j)), "outline_not_through"));
   }
   SECTION("no finishing") {
     Job j = reedling();
-    std::erase_if(j.programs, [](const NeckProgram& p) { return p.file.file.find("finish") != std::string::npos; });
+    std::erase_if(j.programs, [](const PlacedProgram& p) { return p.file.file.find("finish") != std::string::npos; });
     CHECK(found(proved(j, request(j)), "left_over"));
   }
   SECTION("tuner holes left out") {
@@ -128,7 +128,7 @@ TEST_CASE("a rehearsal of both sides stops when asked, at any moment") {
 TEST_CASE("the manifest carries every program of every side with its own transform") {
   const Job& j = reedling();
   const std::string text = neck_manifest(j.project, j.design, j.cuts, j.programs, "2026-11-24");
-  for (const NeckProgram& p : j.programs) CHECK(text.find(p.file.file) != std::string::npos);
+  for (const PlacedProgram& p : j.programs) CHECK(text.find(p.file.file) != std::string::npos);
   CHECK(text.find("turned about its length") != std::string::npos);
 }
 
@@ -152,7 +152,7 @@ TEST_CASE("a cradle is planned where it holds the neck, and its programs stay ab
   p.neck_work.holding = Holding::cradle;
   const NeckDesign d = *design_neck(p, *make_fretboard(p.instrument));
   const NeckCuts cuts = plan_neck(p, d);
-  const NeckSide* cradle = cuts.side("cradle");
+  const Placement* cradle = cuts.side("cradle");
   REQUIRE(cradle != nullptr);
   REQUIRE(cradle->cuts.size() == 2);
   for (const CutFacts& f : cradle->facts) CHECK(f.deepest > -cradle->setup.blank.thickness + p.neck_work.cradle_thickness * 0.5);

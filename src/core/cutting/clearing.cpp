@@ -272,6 +272,8 @@ class Clearer {
       return fail(ProblemKind::range, fmt::format("the cutter '{}' ({:.3f} mm) does not go into it", p_.cutter.id, 2 * r_), "clearing", "Choose a thinner cutter or a wider cavity");
     }
     if (middles.empty()) middles = last;   // hardly wider than the cutter
+    inner_ = offset(middles, 0.05);
+    if (!p_.finish || leave < 0.06) inner_ = middles;
     out.reached = offset(last, r_);
     const double step = p_.step * 2 * r_;
     // Cells fine enough for the fronts to be smooth at the cutter's scale, and not more than a million.
@@ -351,12 +353,12 @@ class Clearer {
       // In from what is clear already, slowly: over one step the cutter has up to twice its step beside it, but is never pushed straight
       // down into wood.
       const Vec2 aside = fronts.back_from(line.front(), step);
-      const bool free = distance(aside, line.front()) > 0.7 * step;
+      const bool free = distance(aside, line.front()) > 0.7 * step && within(inner_, aside, line.front());
       const Vec2 start = free ? aside : line.front();
       const double z = tip(start);
       if (out.size() > first && !out.back().steps.empty()) {
         const Vec3 here = out.back().end();
-        if (distance(flat(here), start) < 16 * r_ && fronts.clear_way(flat(here), start, time - 0.4 * step)) {
+        if (distance(flat(here), start) < 16 * r_ && fronts.clear_way(flat(here), start, time - 0.4 * step) && within(inner_, flat(here), start)) {
           // Over the floor just cut, lifted a hair, without going up.
           Strand& s = out.back();
           const double lift = std::max(here.z, z) + 0.3;
@@ -369,7 +371,7 @@ class Clearer {
       }
       Strand s;
       s.plunge_feed = p_.feeds.plunge;
-      s.free_z = free ? z + 0.2 : with_entries ? above : z + p_.leave_floor + 0.2;
+      s.free_z = with_entries ? above : z + p_.leave_floor + 0.2;
       s.start = {start.x, start.y, z};
       run(s, line, tip, free);
       out.push_back(std::move(s));
@@ -454,8 +456,17 @@ class Clearer {
     }
   }
 
+  /// A straight way stays within the places that the cutter's middle may go to.
+  [[nodiscard]] static bool within(const Region& middles, Vec2 a, Vec2 b) {
+    const int n = static_cast<int>(distance(a, b) / 0.4) + 1;
+    for (int k = 0; k <= n; ++k)
+      if (!contains(middles, lerp(a, b, static_cast<double>(k) / n))) return false;
+    return true;
+  }
+
   const ClearPlan& p_;
   double r_;
+  Region inner_;   // places of the cutter's middle that keep off the walls
 };
 
 }  // namespace
@@ -472,6 +483,7 @@ Strand skim_ring(const Polygon& ring, const Height& tip, double free_z, const Fe
   if (ring.size() < 3) return s;
   RecoverOptions options;
   options.within = 0.002;
+  options.edges_too = true;
   options.corner_deg = 20;
   const Recovered shape = recover(ring, true, options);
   const Contour contour = to_contour(shape.path, 0.002);

@@ -178,6 +178,38 @@ class OutlineCutter {
     return strand;
   }
 
+  /// One stretch of the last skim, from s0 to s1 along this way (s1 > s0), forwards or backwards; in and out over `clear` mm beside it.
+  [[nodiscard]] Strand stretch(double s0, double s1, bool backwards, double clear) const {
+    const Floor deep = floor(-plan_.through);
+    Strand run;
+    const Vec2 first = loop_.point(s0);
+    run.start = {first.x, first.y, deep(s0)};
+    loop_.emit(run, s0, s1, breaks_, deep, plan_.feeds.feed);
+    if (backwards) {
+      Strand back;
+      back.start = run.end();
+      for (std::size_t k = run.steps.size(); k-- > 0;) {
+        Step step = run.steps[k];
+        step.to = k > 0 ? run.steps[k - 1].to : run.start;
+        if (step.kind != StepKind::line) step.kind = step.kind == StepKind::arc_cw ? StepKind::arc_ccw : StepKind::arc_cw;
+        back.steps.push_back(step);
+      }
+      run = std::move(back);
+    }
+    // Outside lies on the right of a counter-clockwise way.
+    const auto outward = [&](double s) { return left_of(unit(loop_.point(s + 0.05) - loop_.point(s - 0.05))) * -clear; };
+    const Vec2 a = flat(run.start) + outward(backwards ? s1 : s0);
+    const Vec2 b = flat(run.end()) + outward(backwards ? s0 : s1);
+    Strand out;
+    out.plunge_feed = plan_.feeds.plunge;
+    out.free_z = plan_.wood_top;
+    out.start = {a.x, a.y, run.start.z};
+    out.steps.push_back({run.start, {}, plan_.feeds.feed, StepKind::line});
+    out.steps.insert(out.steps.end(), run.steps.begin(), run.steps.end());
+    out.steps.push_back({{b.x, b.y, run.end().z}, {}, plan_.feeds.feed, StepKind::line});
+    return out;
+  }
+
  private:
   [[nodiscard]] Floor floor(double level) const { return {level, plan_.tab_height, loop_.total(), &tabs_}; }
 
@@ -372,8 +404,29 @@ Expected<std::vector<Strand>> cut_outline(const Contour& contour, const OutlineP
   const auto way = [&](const Contour& c) { return plan.climb ? reversed(c) : c; };
   const OutlineCutter depths(way(*rough), contour, plan);
   std::vector<Strand> out{depths.depths()};
-  if (plan.skim > 0) out.push_back(OutlineCutter(way(*fine), contour, plan).skim_round(depths));
+  if (plan.skim > 0 && plan.thin > 0 && plan.thin < plan.skim) {
+    auto nearly = way_round(contour, r + plan.thin, divide);
+    if (!nearly) return tl::unexpected(nearly.error());
+    out.push_back(OutlineCutter(way(*nearly), contour, plan).skim_round(depths));
+  }
+  if (plan.skim > 0 && plan.stretches.empty()) out.push_back(OutlineCutter(way(*fine), contour, plan).skim_round(depths));
+  if (plan.skim > 0 && !plan.stretches.empty()) {
+    const OutlineCutter last(*fine, contour, plan);
+    const double whole = last.loop().total();
+    for (const OutlinePlan::Stretch& s : plan.stretches) {
+      constexpr double overlap = 1.5;   // mm beyond either end, so that no ridge stays between two stretches
+      const double s0 = nearest_along(*fine, place_along(contour, s.from).at);
+      double s1 = nearest_along(*fine, place_along(contour, s.to).at);
+      while (s1 <= s0 + 1e-6) s1 += whole;
+      out.push_back(last.stretch(s0 - overlap, s1 + overlap, s.climb, plan.skim + 0.3));
+    }
+  }
   if (divide) stand_on(out, plan.underside, r);
+  for (Strand& s : out) {
+    s.start.z += plan.shift;
+    s.free_z += plan.shift;
+    for (Step& step : s.steps) step.to.z += plan.shift;
+  }
   return out;
 }
 

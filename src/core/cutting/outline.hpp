@@ -22,6 +22,15 @@ struct OutlinePlan {
   double tab_height = 2;           // above the part's underside
   std::optional<double> aside;     // where a trough is there already: down this far beside the path; else in by a quarter circle
   Height underside;                // all heights stand over this (side z); empty: z = 0
+  double shift = 0;                // added to every height at the end: where the part's underside does not lie at side z = 0
+  /// The last skim in stretches of the part's outline, each in its own direction; empty: once round in one direction.
+  struct Stretch {
+    double from = 0;               // along the part's outline, from < to
+    double to = 0;
+    bool climb = true;
+  };
+  std::vector<Stretch> stretches;
+  double thin = 0;                 // > 0: the skim leaves this much and one more round takes it
 };
 
 /// Tab places (distance along the contour): `count` spread evenly over the straight edges longer than 60 mm, each moved to the

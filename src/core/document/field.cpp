@@ -26,8 +26,12 @@ std::optional<Problem> check_number(const Field& field, double v, const std::str
   return wrong(where, fmt::format("{} of {}{} is not possible", field.label, v, unit), fmt::format("Give {} to {}{}", field.low, field.high, unit));
 }
 
-std::optional<Problem> check_clamps(const Field& field, const std::string& text, const std::string& where) {
-  if ((field.key != "board.clamps" && field.key != "neck.clamps") || text == "none" || text.empty()) return {};
+std::optional<Problem> check_text(const Field& field, const std::string& text, const std::string& where) {
+  if (field.key == "body.layers") {
+    if (auto layers = layers_from(text); !layers) return Problem{layers.error().kind, layers.error().what, where, layers.error().todo};
+    return {};
+  }
+  if ((field.key != "board.clamps" && field.key != "neck.clamps" && field.key != "body.clamps") || text == "none" || text.empty()) return {};
   std::istringstream all(text);
   int count = 0;
   for (std::string one; std::getline(all, one, ';');) {
@@ -112,7 +116,7 @@ std::optional<Problem> check_value(const Field& field, const FieldValue& value, 
         if (v->size() > longest_text) return wrong(where, fmt::format("the text is longer than {} characters", longest_text), "Shorten it");
         if (field.key == "board.blank.wood" || field.key == "neck.blank.wood")
           if (const auto wood = find_wood(*v); !wood) return Problem{wood.error().kind, wood.error().what, where, wood.error().todo};
-        return check_clamps(field, *v, where);
+        return check_text(field, *v, where);
       }
       return kind_wrong("a text");
     case FieldKind::numbers:

@@ -83,7 +83,30 @@ template <class At>
           [at](const Project& p) -> FieldValue { return clamps_text(at(p)); }, [at](Project& p, const FieldValue& v) { at(p) = clamps_from(std::get<std::string>(v)); }};
 }
 
-/// The neck's part of the table.
+/// Measures are kept with their history; as a field the latest in use is shown, and a new one is added to the list.
+[[nodiscard]] Field measure_field(const char* of, const char* label, double low, double high);
+
+/// Alignment of a blank that is turned over; keys begin with the prefix.
+template <class At>
+void alignment_fields(std::vector<Field>& f, const std::string& prefix, At at) {
+  const auto of = [at](auto member) { return [at, member](auto& p) -> auto& { return at(p).*member; }; };
+  using A = AlignmentNumbers;
+  f.push_back(choice_field(prefix + "alignment", "Alignment", of(&A::school), {"ticks", "pins", "fence"}, "how the turned side finds its place"));
+  f.push_back(choice_field(prefix + "turn", "Turned about its", of(&A::turn), {"none", "length", "width"}, "which way the blank is turned over"));
+  f.back().choices = {"length", "width"};
+  f.push_back(length_field(prefix + "tick_error", "Tick reading", of(&A::tick_error), 0, 2, "error of setting a tick on its line"));
+  f.push_back(length_field(prefix + "pin_diameter", "Pin diameter", of(&A::pin_diameter), 2, 20, "of the dowels at hand"));
+  f.push_back(length_field(prefix + "pin_inset", "Pins from the ends", of(&A::pin_inset), 5, 200, "of the blank"));
+  f.push_back(length_field(prefix + "pin_offset", "Second pin aside", of(&A::pin_offset), 0, 200, "across: the wrong way round is then impossible"));
+  f.push_back(length_field(prefix + "pin_depth", "Pins in the waste board", of(&A::pin_depth), 1, 40, "depth of their holes"));
+  f.push_back(length_field(prefix + "pin_play", "Pin play", of(&A::pin_play), 0, 1, "hole over pin, in diameter"));
+  f.push_back(length_field(prefix + "square_error", "Out of square", of(&A::square_error), 0, 5, "of the blank, per 100 mm"));
+  f.push_back(length_field(prefix + "fence_x", "Fence corner x", of(&A::fence_x), -100, 5000, "from home"));
+  f.push_back(length_field(prefix + "fence_y", "Fence corner y", of(&A::fence_y), -100, 5000, "from home"));
+}
+
+/// The neck's and the body's parts of the table.
 void neck_fields(std::vector<Field>& fields);
+void body_fields(std::vector<Field>& fields);
 
 }  // namespace wren

@@ -140,6 +140,7 @@ const std::vector<Field>& fields() {
     instrument_fields(f);
     work_fields(f);
     neck_fields(f);
+    body_fields(f);
     shop_fields(f);
     return f;
   }();

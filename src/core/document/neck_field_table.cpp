@@ -129,18 +129,7 @@ void neck_work_fields(std::vector<Field>& f) {
   f.push_back(choice_field("neck.blank.zero", "Work zero", AT(neck_work.blank.zero), {"corner", "centre"}, "with centre ticks: lower-left corner or middle of the blank"));
   f.push_back(length_field("neck.plank", "Plank", AT(neck_work.plank), 8, 100, "scarfed head: thickness of the plank"));
   f.push_back(clamps_field("neck.clamps", AT(neck_work.blank.clamps)));
-  f.push_back(choice_field("neck.alignment", "Alignment", AT(neck_work.alignment.school), {"ticks", "pins", "fence"}, "how the turned side finds its place"));
-  f.push_back(choice_field("neck.turn", "Turned about its", AT(neck_work.alignment.turn), {"none", "length", "width"}, "which way the blank is turned over"));
-  f.back().choices = {"length", "width"};
-  f.push_back(length_field("neck.tick_error", "Tick reading", AT(neck_work.alignment.tick_error), 0, 2, "error of setting a tick on its line"));
-  f.push_back(length_field("neck.pin_diameter", "Pin diameter", AT(neck_work.alignment.pin_diameter), 2, 20, "of the dowels at hand"));
-  f.push_back(length_field("neck.pin_inset", "Pins from the ends", AT(neck_work.alignment.pin_inset), 5, 100, "of the blank"));
-  f.push_back(length_field("neck.pin_offset", "Second pin aside", AT(neck_work.alignment.pin_offset), 0, 60, "across: the wrong way round is then impossible"));
-  f.push_back(length_field("neck.pin_depth", "Pins in the waste board", AT(neck_work.alignment.pin_depth), 1, 40, "depth of their holes"));
-  f.push_back(length_field("neck.pin_play", "Pin play", AT(neck_work.alignment.pin_play), 0, 1, "hole over pin, in diameter"));
-  f.push_back(length_field("neck.square_error", "Out of square", AT(neck_work.alignment.square_error), 0, 5, "of the blank, per 100 mm"));
-  f.push_back(length_field("neck.fence_x", "Fence corner x", AT(neck_work.alignment.fence_x), -100, 5000, "from home"));
-  f.push_back(length_field("neck.fence_y", "Fence corner y", AT(neck_work.alignment.fence_y), -100, 5000, "from home"));
+  alignment_fields(f, "neck.", AT(neck_work.alignment));
   f.push_back(choice_field("neck.holding", "Held by", AT(neck_work.holding), {"frame", "cradle"}, "once the front is carved: the waste frame, or a cradle cut to fit"));
   f.push_back(length_field("neck.cradle_clearance", "Cradle clearance", AT(neck_work.cradle_clearance), 0, 3, "between cradle and front"));
   f.push_back(length_field("neck.cradle_thickness", "Cradle thickness", AT(neck_work.cradle_thickness), 6, 100, "under its lowest place"));
@@ -172,10 +161,11 @@ void neck_work_fields(std::vector<Field>& f) {
 
 #undef AT
 
-/// Measures are kept with their history; as a field the latest in use is shown, and a new one is added to the list.
-void measure_field(std::vector<Field>& f, const char* of, const char* label, double low, double high) {
+}  // namespace
+
+Field measure_field(const char* of, const char* label, double low, double high) {
   const std::string key = of;
-  Field value{"measured." + key, std::string(label) + ", measured", FieldKind::length, "mm", low, high, {}, true, true, true, "takes the designed number's place for what depends on it",
+  return {"measured." + key, std::string(label) + ", measured", FieldKind::length, "mm", low, high, {}, true, true, true, "takes the designed number's place for what depends on it",
               [key](const Project& p) -> FieldValue {
                 const Measured* m = measured_in_use(p.measured, key);
                 return m != nullptr ? FieldValue(m->value) : FieldValue();
@@ -189,25 +179,22 @@ void measure_field(std::vector<Field>& f, const char* of, const char* label, dou
                     if (m.key == key) m.in_use = false;
                 }
               }};
-  f.push_back(value);
 }
-
-}  // namespace
 
 void neck_fields(std::vector<Field>& f) {
   shape_fields(f);
   rod_fields(f);
   head_fields(f);
   neck_work_fields(f);
-  measure_field(f, "neck.heel_width", "Heel width", 5, 200);
-  measure_field(f, "neck.heel_length_made", "Heel length", 5, 600);
-  measure_field(f, "neck.heel_in_all", "Heel thickness in all", 5, 120);
-  measure_field(f, "neck.thickness_at_a", "Thickness at the first fret", 5, 80);
-  measure_field(f, "neck.thickness_at_b", "Thickness at the second fret", 5, 80);
-  measure_field(f, "neck.length", "Neck length", 100, 2000);
-  measure_field(f, "neck.blank.length", "Blank length", 50, 5000);
-  measure_field(f, "neck.blank.width", "Blank width", 20, 5000);
-  measure_field(f, "neck.blank.thickness", "Blank thickness", 5, 300);
+  f.push_back(measure_field("neck.heel_width", "Heel width", 5, 200));
+  f.push_back(measure_field("neck.heel_length_made", "Heel length", 5, 600));
+  f.push_back(measure_field("neck.heel_in_all", "Heel thickness in all", 5, 120));
+  f.push_back(measure_field("neck.thickness_at_a", "Thickness at the first fret", 5, 80));
+  f.push_back(measure_field("neck.thickness_at_b", "Thickness at the second fret", 5, 80));
+  f.push_back(measure_field("neck.length", "Neck length", 100, 2000));
+  f.push_back(measure_field("neck.blank.length", "Blank length", 50, 5000));
+  f.push_back(measure_field("neck.blank.width", "Blank width", 20, 5000));
+  f.push_back(measure_field("neck.blank.thickness", "Blank thickness", 5, 300));
 }
 
 }  // namespace wren

@@ -13,6 +13,13 @@ Project reedling() {
   p.notes = "Six strings, cherry body with an ash top, sycamore neck, pear fretboard.";
   p.neck.head.tuners_bass = 4;
   p.instrument.strings.gauges = {1.168, 0.914, 0.66, 0.432, 0.33, 0.254};
+  p.body.chambers.sides = ChamberSides::both;
+  p.body.chambers.floor = 9;
+  p.body.chambers.wall = 22;
+  p.body.comfort.bevel_depth = 7;
+  p.body.comfort.bevel_reach = 50;
+  p.body.comfort.belly_depth = 8;
+  p.body.comfort.belly_reach = 48;
   return p;
 }
 
@@ -51,6 +58,38 @@ Project sedge() {
   p.neck_work.blank.length = 760;
   p.neck_work.blank.width = 140;
   p.neck_work.blank.lie = Lie::along_y;
+  Body& body = p.body;
+  body.layers = {{"body", 42, "cherry"}};
+  body.outline.form = BodyForm::leaning;
+  body.outline.horn_bass = 120;
+  body.outline.tail = 128;
+  body.outline.lower_width = 336;
+  body.outline.upper_width = 290;
+  body.bridge = *std::find_if(known_bridges().begin(), known_bridges().end(), [](const BridgeNumbers& b) { return b.name == "plate-66"; });
+  body.setup.follows = PocketFollows::depth;
+  body.setup.tilt_deg = 0;
+  body.setup.action_bass = 2.6;
+  body.setup.action_treble = 2.0;
+  const PickupNumbers& bar = *std::find_if(known_pickups().begin(), known_pickups().end(), [](const PickupNumbers& n) { return n.name == "bar-five"; });
+  body.pickups[0] = {};
+  body.pickups[2] = bar;
+  body.pickups[2].from_bridge = 62;
+  body.controls.pots = 4;
+  body.controls.switch_kind = SwitchKind::none;
+  body.controls.first_behind = -46;
+  body.controls.first_aside = 98;
+  body.controls.angle_deg = -8;
+  body.controls.pitch = 36;
+  body.controls.hold = CoverHold::magnets;
+  body.controls.ledge = 9;
+  body.controls.cover_thickness = 4;
+  body.controls.ledge_depth = 4;
+  body.comfort.carve = CarveKind::dome;
+  body.comfort.carve_drop = 6;
+  body.comfort.belly_depth = 8;
+  body.tuner_g = 58;
+  p.body_work.blank_length = 520;
+  p.body_work.blank_width = 372;
   return p;
 }
 
@@ -78,6 +117,15 @@ Project bass() {
   p.neck_work.blank.length = 870;
   p.neck_work.blank.width = 130;
   p.neck_work.blank.lie = Lie::along_y;
+  p.body.layers = {{"body", 42, "ash"}};
+  p.body.bridge = *std::find_if(known_bridges().begin(), known_bridges().end(), [](const BridgeNumbers& b) { return b.name == "plate-66"; });
+  p.body.setup.follows = PocketFollows::depth;
+  p.body.pickups[0] = {};
+  p.body.pickups[2] = *std::find_if(known_pickups().begin(), known_pickups().end(), [](const PickupNumbers& n) { return n.name == "bar-five"; });
+  p.body.pickups[2].from_bridge = 90;
+  p.body.outline.horn_bass = 125;
+  p.body.outline.tail = 125;
+  p.body_work.blank_length = 620;
   return p;
 }
 
@@ -91,6 +139,15 @@ Blank usual_neck_blank() {
   blank.wood = "sycamore";
   return blank;
 }
+
+AlignmentNumbers usual_body_alignment() {
+  AlignmentNumbers a;
+  a.pin_inset = 14;
+  a.pin_offset = 30;
+  return a;
+}
+
+BodyWork usual_body_work() { return {}; }
 
 const Measured* measured_in_use(const std::vector<Measured>& all, const std::string& key) {
   const Measured* last = nullptr;

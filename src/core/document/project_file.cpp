@@ -9,6 +9,7 @@
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
 
+#include "core/document/body_json.hpp"
 #include "core/document/field.hpp"
 
 namespace wren {
@@ -85,7 +86,7 @@ Expected<FieldValue> from_json(const Field& field, const Json& j, const std::str
   return value;
 }
 
-const char* const cutter_kinds[] = {"flat", "ball", "round_nose", "slot", "drill", "facing"};
+const char* const cutter_kinds[] = {"flat", "ball", "round_nose", "slot", "drill", "facing", "round_over"};
 
 Json rack_to_json(const Rack& rack) {
   Json out = Json::array();
@@ -93,7 +94,7 @@ Json rack_to_json(const Rack& rack) {
     Json j{{"id", c.id}, {"number", c.number}, {"kind", cutter_kind_name(c.kind)}, {"diameter", c.diameter}, {"flutes", c.flutes},
            {"cutting_length", c.cutting_length}, {"overall", c.overall}, {"stickout", c.stickout}, {"nut_diameter", c.nut_diameter}, {"modulus_gpa", c.modulus_gpa}};
     if (c.measured) j["measured"] = *c.measured;
-    if (c.kind == CutterKind::round_nose) j["corner_radius"] = c.corner_radius;
+    if (c.kind == CutterKind::round_nose || c.kind == CutterKind::round_over) j["corner_radius"] = c.corner_radius;
     if (c.kind == CutterKind::drill) j["point_angle_deg"] = c.point_angle_deg;
     out.push_back(j);
   }
@@ -122,12 +123,12 @@ Expected<Rack> rack_from_json(const Json& j) {
     if (c.id.empty() || c.id.size() > 60) return fail(ProblemKind::format, "a cutter's identity is empty or too long", where + "/id", "Give it a short id");
     if (find_cutter(rack, c.id) != nullptr) return fail(ProblemKind::format, fmt::format("the cutter '{}' stands twice in the rack", c.id), where, "Rename one of them");
     bool known = false;
-    for (int k = 0; k < 6; ++k)
+    for (int k = 0; k < 7; ++k)
       if (e.contains("kind") && e["kind"] == cutter_kinds[k]) {
         c.kind = static_cast<CutterKind>(k);
         known = true;
       }
-    if (!known) return fail(ProblemKind::format, "the kind of this cutter is not known", where + "/kind", "Use flat, ball, round_nose, slot, drill or facing");
+    if (!known) return fail(ProblemKind::format, "the kind of this cutter is not known", where + "/kind", "Use flat, ball, round_nose, slot, drill, facing or round_over");
     double number = 0;
     double flutes = 2;
     double measured = 0;
@@ -228,6 +229,7 @@ std::string project_to_json(const Project& project) {
   doc["marks"]["outline"] = points_to_json(project.instrument.marks.outline);
   doc["neck"]["sections"] = sections_to_json(project.neck.back.sections);
   doc["head"]["drawn"] = points_to_json(project.neck.head.drawn);
+  body_to_json(project.body, doc);
   doc["measures"] = measures_to_json(project.measured);
   doc["rack"] = rack_to_json(project.rack);
   doc["written"] = written_to_json(project);
@@ -311,6 +313,7 @@ Expected<Project> project_from_json(std::string_view text, const std::string& na
     if (!sections) return problem_at(sections.error());
     project.neck.back.sections = std::move(*sections);
   }
+  if (auto bad = body_from_json(doc, project.body)) return problem_at(*bad);
   if (doc.contains("measures")) {
     auto measures = measures_from_json(doc["measures"]);
     if (!measures) return problem_at(measures.error());

@@ -84,7 +84,7 @@ Body usual_body() {
   body.layers.push_back({"top", 6.5, "ash"});
   body.layers.push_back({"body", 37.5, "cherry"});
   body.pickups[0] = known_pickups()[1];
-  body.pickups[0].from_bridge = 148;
+  body.pickups[0].from_bridge = 141;
   body.pickups[2] = known_pickups()[1];
   body.pickups[2].from_bridge = 30;
   return body;

@@ -5,33 +5,38 @@
 
 namespace wren {
 
-HangWay hang(Vec2 a, Vec2 b, double strap, Vec2 g, double treble) {
-  const Vec2 middle = (a + b) * 0.5;
-  const double c = distance(a, b) / 2;
-  const double major = std::max(strap / 2, c * 1.001);
-  const double minor = std::sqrt(major * major - c * c);
-  const Vec2 u = unit(b - a);
-  Vec2 v = left_of(u);
-  if (v.y * treble > 0) v = v * -1.0;   // over the bass side
-  const auto at = [&](double t) { return middle + u * (major * std::cos(t)) + v * (minor * std::sin(t)); };
-  double low = 0.05;
-  double high = std::numbers::pi - 0.05;
-  double best = low;
-  for (int k = 0; k <= 400; ++k) {
-    const double t = low + (high - low) * k / 400;
-    if (distance(at(t), g) > distance(at(best), g)) best = t;
-  }
-  low = std::max(0.0, best - 0.01);
-  high = best + 0.01;
-  for (int k = 0; k < 60; ++k) {
-    const double m1 = low + (high - low) / 3;
-    const double m2 = high - (high - low) / 3;
-    if (distance(at(m1), g) > distance(at(m2), g)) high = m2;
-    else low = m1;
-  }
-  const Vec2 p = at((low + high) / 2);
-  const Vec2 down = unit(g - p);
-  return {std::asin(std::clamp(down.x, -1.0, 1.0)), p};
+HangWay hang(Vec2 a, Vec2 b, double strap, Vec2 g, double treble, double friction) {
+  const double most = std::exp(friction * std::numbers::pi) * (1 + 1e-9);
+  HangWay nearest;
+  double least = 1e300;
+  constexpr double step = 0.5 * std::numbers::pi / 180;
+  for (int k = 0; k <= 178; ++k)
+    for (const int sign : {1, -1}) {
+      const double angle = sign * k * step;
+      // The neck points to −x; at this slope the vertical runs so in the body's plan.
+      const Vec2 up{-std::sin(angle), -treble * std::cos(angle)};
+      double low = 0;
+      double high = strap * 2;
+      const auto slack = [&](double t) { return strap - distance(g + up * t, a) - distance(g + up * t, b); };
+      if (slack(0) <= 0) continue;   // the strap is too short to go round
+      for (int i = 0; i < 50; ++i) {
+        const double m = (low + high) / 2;
+        (slack(m) > 0 ? low : high) = m;
+      }
+      const Vec2 p = g + up * low;
+      const Vec2 across = left_of(up);
+      const double to_a = dot(a - p, across) / distance(a, p);
+      const double to_b = dot(b - p, across) / distance(b, p);
+      if (to_a * to_b >= 0) continue;    // both buttons on one side of the vertical: it swings on
+      const double ratio = std::abs(to_b / to_a);
+      const double off = ratio > most ? ratio / most : ratio < 1 / most ? 1 / (ratio * most) : 1;
+      if (off <= 1) return {angle, p};
+      if (off < least) {
+        least = off;
+        nearest = {angle, p};
+      }
+    }
+  return nearest;
 }
 
 BodyBalance balance(const BodyShape& body, const std::vector<double>& density, const std::vector<Mass>& others, double pace) {

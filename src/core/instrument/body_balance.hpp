@@ -1,8 +1,9 @@
 // Weight, centre of mass and how the instrument hangs on its strap. Statics of composite bodies; g, mm, body plan.
 //
-// A strap of length ℓ over a shoulder without friction lets its highest point P slide along the ellipse with the two strap buttons as foci
-// and |PA| + |PB| = ℓ. The centre of mass hangs as low as it can: |PG| is greatest, and P–G is the vertical (own derivation from the least
-// potential energy; docs/formulas.md). Friction on a shoulder lets it rest a few degrees either way.
+// A strap of length ℓ over a shoulder touches it at P, |PA| + |PB| = ℓ, A and B the strap buttons; the centre of mass G hangs straight under P.
+// The pulls along PA and PB balance across the vertical: T_A·sin α = T_B·sin β. Cloth on leather holds a difference of pulls up to
+// e^(μπ) (rope over a drum, half a turn; textbook statics), so the instrument rests at the slope nearest to level at which
+// sin β / sin α lies between e^(−μπ) and e^(μπ). Without friction that is the place where the angle APB is halved by the vertical.
 #pragma once
 
 #include "core/instrument/body_shape.hpp"
@@ -27,9 +28,11 @@ struct BodyBalance {
   Vec2 shoulder;               // P
 };
 
+constexpr double strap_friction = 0.25;   // of a strap on a shirt (from memory; common practice says it barely holds)
 struct HangWay { double angle = 0; Vec2 shoulder; };
-/// Buttons a (horn) and b (tail), centre of mass g. `treble` is the sign of y on the treble side: the shoulder is on the other.
-[[nodiscard]] HangWay hang(Vec2 a, Vec2 b, double strap, Vec2 g, double treble);
+/// Buttons a (horn) and b (tail), centre of mass g. `treble` is the sign of y on the treble side: the shoulder is on the other. The angle
+/// is the neck's slope over the level, to half a degree.
+[[nodiscard]] HangWay hang(Vec2 a, Vec2 b, double strap, Vec2 g, double treble, double friction = strap_friction);
 
 /// Volumes by rows cut exactly at the outline, `pace` mm apart. `density` in kg/m³ for each layer. `others`: neck, board, hardware.
 [[nodiscard]] BodyBalance balance(const BodyShape& body, const std::vector<double>& density, const std::vector<Mass>& others, double pace = 2);

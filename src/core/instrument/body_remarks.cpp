@@ -402,7 +402,7 @@ std::vector<Thinnest> thinnest_places(const BodyShape& s, double pace) {
     for (double y = box.low.y + 0.3; y <= box.high.y; y += pace)
       for (double x = box.low.x + 0.3; x <= box.high.x; x += pace) {
         const Vec2 p{x, y};
-        if (!a.holds(p) || s.edge.distance_within(p) < 0.4 || !contains(s.corners, p)) continue;
+        if (!a.holds(p) || !s.inside->holds(p) || s.edge.distance_within(p) < 0.4) continue;
         const double floor = a.floor_at(p);
         if (a.from_back) {
           double top = s.top(p);

@@ -57,14 +57,15 @@ class BodyMaker {
     s_.corners = flatten(s_.outline, 0.002);
     if (s_.setup.depth_end < 1 || s_.setup.depth_edge < 1)
       return fail(ProblemKind::range, fmt::format("the neck pocket would be {} deep at its end and {} at the edge", format_mm(s_.setup.depth_end, 2), format_mm(s_.setup.depth_edge, 2)), "body.pocket_depth", "Choose a lower bridge, a thicker heel, or let the tilt follow");
+    s_.inside = std::make_shared<const RegionMask>(Region{s_.corners});
     s_.edge = Nearness(s_.corners, std::max({b_.comfort.carve_reach, b_.comfort.round_face, b_.comfort.round_back, 1.0}) + 0.5);
     pocket();
     pickups();
     bridge();
-    controls();
     for (const DrawnCavity& d : b_.drawn)
       if (auto bad = drawn(d)) return tl::unexpected(*bad);
     comfort();
+    controls();
     chambers();
     wires();
     edges();
@@ -101,6 +102,10 @@ class BodyMaker {
     const Polygon window{{from, -400}, {s_.heel.end_x + 400, -400}, {s_.heel.end_x + 400, 400}, {from, 400}};
     // A pocket's end carries the cutter's radius; the heel is rounded to match.
     Region region = offset(intersected({plan}, {window}), b_.setup.fit + b_.setup.finish);
+    // The open end, out in the waste, gets corners that any cutter goes round.
+    constexpr double open_corner = 4;
+    const Polygon within{{s_.edge_middle.x - 2, -400}, {s_.heel.end_x + 400, -400}, {s_.heel.end_x + 400, 400}, {s_.edge_middle.x - 2, 400}};
+    region = joined(offset(offset(region, -open_corner), open_corner), intersected(region, {within}));
     Cavity& c = add("pocket", "Neck pocket", "pocket", std::move(region), -s_.setup.depth_end - b_.setup.finish, false, n.given.heel.corner);
     c.slope = std::tan(s_.setup.tilt);
     c.slope_x = s_.heel.end_x;
@@ -170,6 +175,22 @@ class BodyMaker {
     }
   }
 
+  /// Lowest place of the carved face over a region, looked at along its rings and inside.
+  [[nodiscard]] double lowest_face(const Region& region) const {
+    if (!s_.carved_face()) return 0;
+    double z = 0;
+    Box2 box;
+    for (const Polygon& p : region)
+      for (const Vec2 q : p) {
+        z = std::min(z, s_.carved_top(q));
+        box.add(q);
+      }
+    for (double x = box.low.x; x < box.high.x; x += 4)
+      for (double y = box.low.y; y < box.high.y; y += 4)
+        if (contains(region, {x, y})) z = std::min(z, s_.carved_top({x, y}));
+    return z;
+  }
+
   void controls() {
     const ControlNumbers& c = b_.controls;
     if (c.pots <= 0) return;
@@ -184,24 +205,26 @@ class BodyMaker {
     const Polygon hole = buffer_of(row, c.round);
     const Polygon ledge = buffer_of(row, c.round + c.ledge);
     add("ledge", "Cover's ledge", "control", {ledge}, back + c.ledge_depth, true, c.round + c.ledge);
-    add("control", "Control cavity", "control", {hole}, -c.face_left, true, c.round);
+    // Wood left in front is measured from the face as it is carved, where it is lowest over each place.
+    const double face = lowest_face({hole});
+    add("control", "Control cavity", "control", {hole}, face - c.face_left, true, c.round);
     const auto first_pot = row.begin() + (c.switch_kind != SwitchKind::none ? 1 : 0);
     s_.controls.assign(first_pot, row.end());
     int number = 0;
     for (const Vec2 at : s_.controls) {
       ++number;
-      if (c.bushing_left < c.face_left) add(fmt::format("thin-{}", number), fmt::format("Thinned at shaft {}", number), "control", {circle_polygon(at, c.thin_round / 2)}, -c.bushing_left, true, c.thin_round / 2);
-      s_.holes.push_back({fmt::format("shaft-{}", number), "Shaft hole", at, c.shaft, 0, c.bushing_left + 0.5, false, false});
+      if (c.bushing_left < c.face_left) add(fmt::format("thin-{}", number), fmt::format("Thinned at shaft {}", number), "control", {circle_polygon(at, c.thin_round / 2)}, lowest_face({circle_polygon(at, c.thin_round / 2)}) - c.bushing_left, true, c.thin_round / 2);
+      s_.holes.push_back({fmt::format("shaft-{}", number), "Shaft hole", at, c.shaft, 0, c.bushing_left + 0.5 - face, false, false});
     }
     if (c.switch_kind != SwitchKind::none) {
       const Vec2 at = row.front();
       s_.controls.push_back(at);
-      if (c.bushing_left < c.face_left) add("thin-switch", "Thinned at the switch", "control", {circle_polygon(at, std::min(c.thin_round / 2, c.round - 0.5))}, -c.bushing_left, true, c.thin_round / 2);
+      if (c.bushing_left < c.face_left) add("thin-switch", "Thinned at the switch", "control", {circle_polygon(at, std::min(c.thin_round / 2, c.round - 0.5))}, lowest_face({circle_polygon(at, c.thin_round / 2)}) - c.bushing_left, true, c.thin_round / 2);
       if (c.switch_kind == SwitchKind::toggle) {
-        s_.holes.push_back({"shaft-switch", "Switch hole", at, c.switch_hole, 0, c.bushing_left + 0.5, false, false});
+        s_.holes.push_back({"shaft-switch", "Switch hole", at, c.switch_hole, 0, c.bushing_left + 0.5 - face, false, false});
       } else {
         const Vec2 u = unit(row.size() > 1 ? row[1] - row[0] : along);
-        add("switch", "Switch slot", "control", {buffer_of({at - u * (c.switch_length / 2 - 0.8), at + u * (c.switch_length / 2 - 0.8)}, 0.8)}, -c.face_left - 0.5, false, 0.8);
+        add("switch", "Switch slot", "control", {buffer_of({at - u * (c.switch_length / 2 - 0.8), at + u * (c.switch_length / 2 - 0.8)}, 0.8)}, face - c.face_left - 0.5, false, 0.8);
       }
     }
     Cover cover;
@@ -220,7 +243,7 @@ class BodyMaker {
       const Vec2 at = place_along(walk, start + whole * i / c.holds).at;
       const bool screws = c.hold == CoverHold::screws;
       s_.holes.push_back({fmt::format("hold-{}", i + 1), screws ? "Cover screw pilot" : "Magnet in the ledge", at, screws ? c.screw : c.magnet, back + c.ledge_depth, screws ? 10 : c.magnet_depth, true, screws});
-      cover.holds.push_back({fmt::format("cover-hold-{}", i + 1), screws ? "Screw hole" : "Magnet", at, screws ? c.screw + 1 : c.magnet, 0, screws ? 0 : std::min(c.magnet_depth, c.cover_thickness - 0.8), true, screws});
+      cover.holds.push_back({fmt::format("cover-hold-{}", i + 1), screws ? "Screw hole" : "Magnet", at, screws ? c.screw + 1.2 : c.magnet, 0, screws ? 0 : std::min(c.magnet_depth, c.cover_thickness - 0.8), true, false});
     }
     s_.covers.push_back(std::move(cover));
   }
@@ -397,13 +420,20 @@ RegionMask::RegionMask(Region region, double cell) : region_(std::move(region)),
   columns_ = static_cast<int>(box.size().x / cell) + 3;
   rows_ = static_cast<int>(box.size().y / cell) + 3;
   cells_.assign(static_cast<std::size_t>(columns_) * static_cast<std::size_t>(rows_), 0);
+  row_edges_.resize(static_cast<std::size_t>(rows_));
+  for (const Polygon& p : region_)
+    for (std::size_t i = 0; i < p.size(); ++i) {
+      const Segment2 e{p[i], p[(i + 1) % p.size()]};
+      const int j0 = std::clamp(static_cast<int>((std::min(e.a.y, e.b.y) - low_.y) / cell), 0, rows_ - 1);
+      const int j1 = std::clamp(static_cast<int>((std::max(e.a.y, e.b.y) - low_.y) / cell), 0, rows_ - 1);
+      for (int j = j0; j <= j1; ++j) row_edges_[static_cast<std::size_t>(j)].push_back(e);
+    }
   // Inside by the rows' crossings; then every cell that an edge passes is marked.
   for (int j = 0; j < rows_; ++j) {
     std::vector<double> edges;
-    for (const Polygon& p : region_) {
-      const auto some = crossings(p, {0, low_.y + (j + 0.5) * cell}, {1, 0});
-      edges.insert(edges.end(), some.begin(), some.end());
-    }
+    const double y = low_.y + (j + 0.5) * cell;
+    for (const Segment2& e : row_edges_[static_cast<std::size_t>(j)])
+      if ((e.a.y > y) != (e.b.y > y)) edges.push_back(e.a.x + (e.b.x - e.a.x) * (y - e.a.y) / (e.b.y - e.a.y));
     std::sort(edges.begin(), edges.end());
     for (std::size_t k = 0; k + 1 < edges.size(); k += 2) {
       const int i0 = static_cast<int>((edges[k] - low_.x) / cell);
@@ -432,7 +462,11 @@ bool RegionMask::holds(Vec2 p) const {
   const int j = static_cast<int>(std::floor((p.y - low_.y) / cell_));
   if (i < 0 || j < 0 || i >= columns_ || j >= rows_) return false;
   const std::uint8_t c = cells_[static_cast<std::size_t>(j * columns_ + i)];
-  return c == 2 ? contains(region_, p) : c == 1;
+  if (c != 2) return c == 1;
+  bool in = false;
+  for (const Segment2& e : row_edges_[static_cast<std::size_t>(j)])
+    if ((e.a.y > p.y) != (e.b.y > p.y) && p.x < (e.b.x - e.a.x) * (p.y - e.a.y) / (e.b.y - e.a.y) + e.a.x) in = !in;
+  return in;
 }
 
 double BodyShape::carved_top(Vec2 p) const {
@@ -440,7 +474,7 @@ double BodyShape::carved_top(Vec2 p) const {
   double z = 0;
   if (c.carve != CarveKind::flat) {
     double depth = 0;
-    if (c.carve == CarveKind::dome) depth = c.carve_drop * (1 - smooth_step(edge.distance_within(p) / c.carve_reach));
+    if (c.carve == CarveKind::dome) depth = c.carve_drop * (1 - smooth_step((inside->holds(p) ? edge.distance_within(p) : 0) / c.carve_reach));
     else if (!carved.empty()) depth = std::max(0.0, carved.value(p.x, p.y));
     if (depth > 0) z = -depth * (keep_mask->holds(p) ? 0 : smooth_step(flat_keep.distance_within(p) / carve_blend));
   }
@@ -464,12 +498,12 @@ double BodyShape::carved_bottom(Vec2 p) const {
 
 double BodyShape::top(Vec2 p) const {
   const double r = given.comfort.round_face;
-  return carved_top(p) - (r > 0 ? rounding(r, edge.distance_within(p)) : 0);
+  return carved_top(p) - (r > 0 ? rounding(r, inside->holds(p) ? edge.distance_within(p) : 0) : 0);
 }
 
 double BodyShape::bottom(Vec2 p) const {
   const double r = given.comfort.round_back;
-  return carved_bottom(p) + (r > 0 ? rounding(r, edge.distance_within(p)) : 0);
+  return carved_bottom(p) + (r > 0 ? rounding(r, inside->holds(p) ? edge.distance_within(p) : 0) : 0);
 }
 
 double BodyShape::finished_top(Vec2 p) const {

@@ -28,6 +28,7 @@ class RegionMask {
   int columns_ = 0;
   int rows_ = 0;
   std::vector<std::uint8_t> cells_;   // 0 out, 1 in, 2 on the edge
+  std::vector<std::vector<Segment2>> row_edges_;   // edges that pass each row of cells
 };
 
 struct Cavity {
@@ -114,7 +115,8 @@ struct BodyShape {
   Vec2 edge_middle;                // where the neck enters
   double treble = 1;               // sign of y on the treble side
 
-  /// z of the face and of the back with bevel, belly, carve and round-overs, without cavities and holes.
+  /// z of the face and of the back with bevel, belly, carve and round-overs, without cavities and holes. Outside the outline they go on
+  /// as at the foot of the round-over.
   [[nodiscard]] double top(Vec2 p) const;
   [[nodiscard]] double bottom(Vec2 p) const;
   /// With cavities and holes of that side (through: −1e6 for the top, +1e6 for the bottom). Hidden ones are left out.
@@ -131,6 +133,7 @@ struct BodyShape {
   Nearness edge;                   // distances to the outline
   Nearness flat_keep;              // to what must stay flat in a carved face
   std::shared_ptr<const RegionMask> keep_mask;
+  std::shared_ptr<const RegionMask> inside;   // of the outline
   SplineSurface carved;            // depth under the face
   Vec2 bevel_normal, belly_normal, belly_at;
   double bevel_from = 0;

@@ -58,7 +58,7 @@ void neck_lines(const Project& p, const NeckDesign& neck, const NeckCuts* cuts, 
   written = programs != nullptr && programs_current;
   proved = proof != nullptr && proof_current;
   if (cuts != nullptr)
-    for (const NeckSide& side : cuts->sides) {
+    for (const Placement& side : cuts->sides) {
       heading("Neck, " + side.title);
       for (const CutFacts& f : side.facts) {
         BuildLine& l = line("neckcut." + side.id + "." + f.id, f.title, neck_cut_keys(side.id, f.id));

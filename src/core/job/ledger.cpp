@@ -127,7 +127,7 @@ class Writer {
   void neck_cuts(const NeckCuts& c) {
     length("neckcuts.rows", "Rows stand apart", c.row_distance, fmt::format("the widest that leaves {}", mm(p_.neck_work.scallop)));
     number("neckcuts.finish_length", "Finishing path", std::round(c.finish_length / 10) / 100, "m", "rows along the neck");
-    for (const NeckSide& side : c.sides)
+    for (const Placement& side : c.sides)
       for (const CutFacts& f : side.facts) {
         const std::string base = fmt::format("neckcuts.{}.{}.", side.id, f.id);
         number(base + "seconds", "Time, " + f.title, std::round(f.seconds), "s", fmt::format("{:.1f} min, with acceleration and look-ahead", f.seconds / 60));

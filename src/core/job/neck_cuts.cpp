@@ -12,7 +12,6 @@
 #include "core/cutting/slot.hpp"
 #include "core/cutting/surface.hpp"
 #include "core/job/board_programs.hpp"
-#include "core/motion/link.hpp"
 #include "core/plan/region.hpp"
 
 namespace wren {
@@ -37,7 +36,7 @@ class NeckPlanner {
     front();
     if (go_on(0.35, "planning the neck's back")) back();
     if (w_.holding == Holding::cradle && go_on(0.95, "planning the cradle")) cradle();
-    for (NeckSide& s : out_.sides) {
+    for (Placement& s : out_.sides) {
       link(s);
       out_.seconds += s.seconds;
     }
@@ -48,32 +47,13 @@ class NeckPlanner {
   bool go_on(double share, const char* phase) { return progress_ == nullptr || progress_->go_on(share, phase); }
   const Cutter* cutter(const std::string& id) const { return find_cutter(d_.rack, id); }
 
-  NeckSide& begin_side(std::string id, std::string title, const Setup& setup) {
+  Placement& begin_side(std::string id, std::string title, const Setup& setup) {
     out_.sides.push_back({std::move(id), std::move(title), setup, {}, {}, {}, {}, 0});
     return out_.sides.back();
   }
 
-  Cut begin(std::string id, std::string title, const Cutter& c, const Feeds& f) const {
-    Cut cut;
-    cut.id = std::move(id);
-    cut.title = std::move(title);
-    cut.cutter = c.id;
-    cut.rpm = f.rpm;
-    cut.feed = f.feed;
-    cut.plunge = f.plunge;
-    cut.feed_reason = fmt::format("{} 1/min × {} flutes × {:.4f} mm, held by {}; {:.1f} N bend the cutter {:.4f} mm", f.rpm, c.flutes, f.chip_load, f.limited_by, f.force, f.bending);
-    return cut;
-  }
-
-  void keep(NeckSide& side, Cut cut) {
-    if (cut.strands.empty()) return;
-    cut.deepest = 1e300;
-    for (const Strand& s : cut.strands) {
-      cut.deepest = std::min(cut.deepest, s.start.z);
-      for (const Step& step : s.steps) cut.deepest = std::min(cut.deepest, step.to.z);
-    }
-    side.cuts.push_back(std::move(cut));
-  }
+  static Cut begin(std::string id, std::string title, const Cutter& c, const Feeds& f) { return begin_cut(std::move(id), std::move(title), c, f); }
+  static void keep(Placement& side, Cut cut) { keep_cut(side, std::move(cut)); }
 
   Feeds feeds(const Cutter& c, double depth, double width, double bending) const { return work_out_feeds(c, d_.wood, p_.machine, {depth, width, bending}); }
   Feeds slotting(const Cutter& c, double bending = 0.04) const { return feeds(c, depth_per_pass(c), c.effective_diameter(), bending); }
@@ -127,7 +107,7 @@ class NeckPlanner {
     bare.blank.thickness = 0;
     bare.to_work.shift.z = 0;
     bare.zero_in_machine.z = 0;
-    NeckSide& side = begin_side("waste-board", "Waste board: pin holes", bare);
+    Placement& side = begin_side("waste-board", "Waste board: pin holes", bare);
     const Feeds f = slotting(*c);
     Cut cut = begin("pin-holes", "Pin holes in the waste board", *c, f);
     for (const BedHole& h : d_.front.bed_holes) {
@@ -142,7 +122,7 @@ class NeckPlanner {
   [[nodiscard]] double wood_top_front(Vec2 p) const { return d_.front.wood_top ? d_.front.wood_top(p) : d_.front_top; }
 
   void front() {
-    NeckSide& side = begin_side("front", "Front", d_.front);
+    Placement& side = begin_side("front", "Front", d_.front);
     if (w_.alignment.school == School::pins) pins(side);
     if (p_.neck.build == NeckBuild::one_piece) playing_surface(side);
     // Work that needs the flat face comes before the head's face goes.
@@ -150,7 +130,7 @@ class NeckPlanner {
     head_face(side);
   }
 
-  void pins(NeckSide& side) {
+  void pins(Placement& side) {
     const Cutter* c = cutter(w_.pin_cutter);
     if (c == nullptr) return;
     const Feeds f = slotting(*c);
@@ -164,7 +144,7 @@ class NeckPlanner {
     keep(side, std::move(cut));
   }
 
-  void channels(NeckSide& side, const char* first, bool from_back, double top) {
+  void channels(Placement& side, const char* first, bool from_back, double top) {
     const bool fine = starts(first, "bar") || starts(first, "nut");
     const std::string id = fine ? w_.fine_cutter : w_.channel_cutter;
     const Cutter* c = cutter(id);
@@ -197,7 +177,7 @@ class NeckPlanner {
   }
 
   /// One piece: the crowned playing surface and its slots are cut in the neck's own wood.
-  void playing_surface(NeckSide& side) {
+  void playing_surface(Placement& side) {
     const Fretboard& board = *n_.board;
     const Polygon area = flatten(board.outline, 0.05);
     if (const Cutter* c = cutter(p_.work.slot_cutter)) {
@@ -272,7 +252,7 @@ class NeckPlanner {
     return grid;
   }
 
-  void head_face(NeckSide& side) {
+  void head_face(Placement& side) {
     const Cutter* rough = cutter(w_.rough_cutter);
     const Cutter* fine = cutter(w_.face_cutter);
     const Cutter* flat_one = cutter(w_.channel_cutter);
@@ -412,7 +392,7 @@ class NeckPlanner {
   }
 
   void back() {
-    NeckSide& side = begin_side("back", "Back", d_.back);
+    Placement& side = begin_side("back", "Back", d_.back);
     for (const Vec2 t : out_.tabs) tabs_side_.push_back(turned(turn_, t));
     const Cutter* rough = cutter(w_.rough_cutter);
     const Cutter* fine = cutter(w_.finish_cutter);
@@ -446,7 +426,7 @@ class NeckPlanner {
     edges(side, *fine, *edge);
   }
 
-  void holes(NeckSide& side, bool before_roughing) {
+  void holes(Placement& side, bool before_roughing) {
     struct Kind {
       const char* prefix;
       const char* id;
@@ -509,7 +489,7 @@ class NeckPlanner {
     return inner;
   }
 
-  void finish(NeckSide& side, const Cutter& ball, const Cutter&) {
+  void finish(Placement& side, const Cutter& ball, const Cutter&) {
     const double floor = w_.web + 0.02;
     const Polygon outline = turned(turn_, d_.cut_outline);
     const Box2 box = bounds(outline);
@@ -541,7 +521,7 @@ class NeckPlanner {
     keep(side, std::move(cut));
   }
 
-  void outline(NeckSide& side, const Cutter& c) {
+  void outline(Placement& side, const Cutter& c) {
     OutlinePlan plan;
     plan.cutter = c;
     plan.feeds = slotting(c, 0.05);
@@ -562,7 +542,7 @@ class NeckPlanner {
     keep(side, std::move(cut));
   }
 
-  void edges(NeckSide& side, const Cutter& ball, const Cutter& flat_one) {
+  void edges(Placement& side, const Cutter& ball, const Cutter& flat_one) {
     const Height surface = [this](Vec2 q) { return d_.back_height(q); };
     Cut round = begin("edges", "Steep sides, by the ball's flank", ball, feeds(ball, 1.5, w_.rough_leave, 0.03));
     Cut foot = begin("foot", "Steep sides, by levels", flat_one, feeds(flat_one, 1.5, w_.rough_leave, 0.03));
@@ -618,7 +598,7 @@ class NeckPlanner {
     const Vec2 middle = turned(turn_, box.middle());
     place_blank(setup, middle, blank.zero == ZeroPlace::corner ? setup.blank_size * 0.5 : Vec2{}, 0);
     const auto top = [this, rise](Vec2 q) { return std::min(0.0, under(q) - rise - w_.cradle_clearance); };
-    NeckSide& side = begin_side("cradle", "Cradle for the neck's front", setup);
+    Placement& side = begin_side("cradle", "Cradle for the neck's front", setup);
     const Vec2 half{blank.length / 2, blank.width / 2};
     const Polygon all{middle - half, middle + Vec2{half.x, -half.y}, middle + half, middle + Vec2{-half.x, half.y}};
     const Polygon bed_of_neck = turned(turn_, offset({d_.cut_outline}, 3.0).front());
@@ -645,24 +625,13 @@ class NeckPlanner {
 
   // ---- paths, times, reach
 
-  void link(NeckSide& side) {
-    LinkHeights heights;
-    heights.safe = safe_height(side.setup, p_.programs.safe);
-    side.paths = link_cuts(side.cuts, side.setup, d_.rack, heights);
-    for (const Toolpath& path : side.paths) {
-      side.path_seconds.push_back(estimate_seconds(path, p_.machine));
-      side.seconds += side.path_seconds.back();
-    }
-    for (const Cut& cut : side.cuts) {
-      CutFacts f{cut.id, cut.title, cut.cutter, 0, cut.rpm, cut.feed, side.setup.to_work.apply_z(cut.deepest), cut.feed_reason};
-      for (const Toolpath& path : link_cuts({cut}, side.setup, d_.rack, heights)) f.seconds += estimate_seconds(path, p_.machine);
-      side.facts.push_back(std::move(f));
-      judge_reach(side, cut);
-    }
+  void link(Placement& side) {
+    link_placement(side, d_.rack, p_.machine, p_.programs.safe);
+    for (const Cut& cut : side.cuts) judge_reach(side, cut);
   }
 
   /// Cutting length and stickout against the wood that stands beside the deepest places of a cut.
-  void judge_reach(const NeckSide& side, const Cut& cut) {
+  void judge_reach(const Placement& side, const Cut& cut) {
     const Cutter* c = cutter(cut.cutter);
     if (c == nullptr || side.id == "waste-board" || side.id == "cradle") return;
     const bool is_back = side.id == "back";
@@ -746,8 +715,8 @@ class NeckPlanner {
 
 }  // namespace
 
-const NeckSide* NeckCuts::side(const std::string& id) const {
-  for (const NeckSide& s : sides)
+const Placement* NeckCuts::side(const std::string& id) const {
+  for (const Placement& s : sides)
     if (s.id == id) return &s;
   return nullptr;
 }

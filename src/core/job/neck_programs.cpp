@@ -14,48 +14,13 @@ bool starts(const std::string& text, const char* with) { return text.rfind(with,
 
 }  // namespace
 
-std::vector<NeckProgram> neck_programs(const Project& p, const NeckDesign& d, const NeckCuts& cuts, const std::string& date) {
-  std::vector<NeckProgram> out;
-  int number = 0;
-  for (const NeckSide& side : cuts.sides) {
-    const Blank& b = side.setup.blank;
-    const std::string zero = p.neck_work.alignment.school == School::pins && side.id != "cradle" ? "first pin's hole" : p.neck_work.alignment.school == School::fence ? "corner of the fence" : b.zero == ZeroPlace::corner ? "lower-left corner of the blank" : "middle of the blank";
-    const ProgramHeader header{"neck, " + side.title, p.name,
-                               side.id == "waste-board" ? std::string("bare waste board") : fmt::format("{} x {} x {} mm {}, length along {}", format_mm(b.length), format_mm(b.width), format_mm(b.thickness, 2), b.wood, b.lie == Lie::along_x ? "x" : "y"),
-                               zero + (side.id == "waste-board" ? ", z = 0 on the waste board" : ", z = 0 on top of the blank"), date};
-    const auto add = [&](const std::vector<const Toolpath*>& paths, const std::string& name, double seconds) { out.push_back({side.id, program_file(p, d.rack, header, paths, name, seconds)}); };
-    const std::string base = file_safe(p.name) + "-neck";
-    if (p.programs.files == ProgramFiles::one) {
-      std::vector<const Toolpath*> all;
-      for (const Toolpath& path : side.paths) all.push_back(&path);
-      if (!all.empty()) add(all, fmt::format("{}-{}-{}", base, ++number, side.id), side.seconds);
-    } else {
-      for (std::size_t i = 0; i < side.paths.size(); ++i) add({&side.paths[i]}, fmt::format("{}-{:02}-{}-{}", base, ++number, side.id, side.paths[i].cuts.front()), side.path_seconds[i]);
-    }
-  }
-  return out;
+std::vector<PlacedProgram> neck_programs(const Project& p, const NeckDesign& d, const NeckCuts& cuts, const std::string& date) { return placed_programs(p, d.rack, "neck", p.neck_work.alignment.school, cuts.sides, date); }
+
+std::string neck_manifest(const Project& p, const NeckDesign&, const NeckCuts& cuts, const std::vector<PlacedProgram>& programs, const std::string& date) {
+  return placed_manifest(p, p.rack, "neck", p.neck_work.alignment.school, cuts.sides, programs, date);
 }
 
-std::vector<ProgramFile> files_of(const std::vector<NeckProgram>& programs) {
-  std::vector<ProgramFile> out;
-  for (const NeckProgram& p : programs) out.push_back(p.file);
-  return out;
-}
-
-std::string neck_manifest(const Project& p, const NeckDesign&, const NeckCuts& cuts, const std::vector<NeckProgram>& programs, const std::string& date) {
-  std::vector<ManifestPart> parts;
-  for (const NeckSide& side : cuts.sides) {
-    ManifestPart part;
-    part.facts = {p.name, date, "neck", fmt::format("{}: {}, {}", side.title, side.setup.turn == Turn::none ? "front side up" : side.setup.turn == Turn::about_length ? "turned about its length" : "turned about its width", school_name(p.neck_work.alignment.school))};
-    part.setup = side.setup;
-    for (const NeckProgram& f : programs)
-      if (f.side == side.id) part.files.push_back(f.file);
-    parts.push_back(std::move(part));
-  }
-  return write_manifest(parts, p.rack);
-}
-
-PieceRequest neck_proof(const Project& p, const NeckDesign& d, const NeckCuts& cuts, const std::vector<NeckProgram>& programs, double cell) {
+PieceRequest neck_proof(const Project& p, const NeckDesign& d, const NeckCuts& cuts, const std::vector<PlacedProgram>& programs, double cell) {
   PieceRequest request;
   request.rack = d.rack;
   request.tolerances.below = p.neck_work.through;
@@ -73,13 +38,12 @@ PieceRequest neck_proof(const Project& p, const NeckDesign& d, const NeckCuts& c
     const Cutter* c = find_cutter(d.rack, id);
     return c != nullptr && c->kind == CutterKind::drill ? c->effective_diameter() : 1e9;
   };
-  for (const NeckSide& side : cuts.sides) {
+  for (const Placement& side : cuts.sides) {
     if (side.id != "front" && side.id != "back") continue;
     PieceSide s;
     s.name = side.id;
     s.setup = side.setup;
-    for (const NeckProgram& f : programs)
-      if (f.side == side.id) s.programs.push_back({f.file.file, f.file.text, ""});
+    s.programs = texts_of(programs, side.id);
     const Turn turn = side.setup.turn;
     s.design.outline = turned(turn, d.cut_outline);
     if (side.id == "front") {

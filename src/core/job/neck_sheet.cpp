@@ -50,7 +50,7 @@ NeckSheet neck_sheet(const Project& p, const NeckDesign& d, const NeckCuts& cuts
   int number = 0;
   const auto programs = neck_programs(p, d, cuts, date);
   std::size_t next = 0;
-  for (const NeckSide& side : cuts.sides) {
+  for (const Placement& side : cuts.sides) {
     NeckSheetSide out{side.id, side.title, {}, {}};
     if (side.id == "waste-board") {
       out.alignment = {fmt::format("{}: x {}, y {}. Set x and y to zero here; probe z on the waste board.", side.setup.jogs.front().what, len(side.setup.jogs.front().x), len(side.setup.jogs.front().y)),

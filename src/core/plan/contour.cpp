@@ -116,11 +116,14 @@ std::optional<Span> crossing(const Polygon& polygon, Vec2 p, Vec2 u) {
 
 Expected<Contour> offset_outside(const Contour& convex, double distance) {
   Contour out;
+  bool all_out = true;
   for (std::size_t i = 0; i < convex.size(); ++i) {
     const Vertex& v = convex[i];
     const Vec2 end = next(convex, i).at;
     if (v.at == end) continue;
-    if (v.bulge < 0) return fail(ProblemKind::unsupported, "the outline has an inward arc", "outline offset");
+    // An inward arc keeps its middle and gets tighter: possible as long as the cutter fits into it.
+    if (v.bulge < 0 && std::abs(arc_of(v.at, end, v.bulge).radius) <= distance + 1e-9) return fail(ProblemKind::unsupported, "the outline has an inward arc tighter than the cutter", "outline offset");
+    if (v.bulge < 0) all_out = false;
     const Vec2 out_start = left_of(tangent(v.at, end, v.bulge, 0)) * -distance;
     const Vec2 out_end = left_of(tangent(v.at, end, v.bulge, 1)) * -distance;
     // Concentric arcs keep their angle, and with it their bulge.
@@ -131,8 +134,18 @@ Expected<Contour> offset_outside(const Contour& convex, double distance) {
     const Vec2 follow = tangent(convex[k].at, convex[m].at, convex[k].bulge, 0);
     const Vec2 leave = tangent(v.at, end, v.bulge, 1);
     const double turn = std::atan2(cross(leave, follow), dot(leave, follow));
-    if (turn < -1e-6) return fail(ProblemKind::unsupported, "the outline has an inward corner", "outline offset");
+    // A hair of an inward corner, as between two arcs of one curve, moves its end by less than a hundredth of that.
+    if (turn < -1e-6) all_out = false;
+    if (turn < -2e-4) return fail(ProblemKind::unsupported, "the outline has an inward corner", "outline offset");
     if (turn > 1e-6) out.push_back({end + out_end, std::tan(turn / 4)});
+  }
+  if (!all_out) {
+    // Where the part is not convex the way may still run into another of its edges: then it is no way.
+    const Polygon way = flatten(out, 0.01);
+    const Polygon part = flatten(convex, 0.01);
+    if (first_crossing(way)) return fail(ProblemKind::unsupported, "the cutter's way crosses itself", "outline offset");
+    for (const Vec2 p : way)
+      if (wren::distance_to(part, p) < distance - 0.03) return fail(ProblemKind::unsupported, "the cutter does not fit between two edges", "outline offset");
   }
   return out;
 }

@@ -57,8 +57,9 @@ struct Span {
 };
 [[nodiscard]] std::optional<Span> crossing(const Polygon& polygon, Vec2 p, Vec2 u);
 
-/// The exact path of a round cutter's centre, `distance` mm outside a counter-clockwise convex contour: straight edges
-/// stay straight, corners become arcs about the corner. Refused for a contour with an inward corner or arc.
+/// The exact path of a round cutter's centre, `distance` mm outside a counter-clockwise contour: straight edges stay straight, arcs keep
+/// their middles, outward corners become arcs about the corner. Refused for an inward corner, an inward arc tighter than the
+/// distance, and where the way would run into another edge.
 [[nodiscard]] Expected<Contour> offset_outside(const Contour& convex, double distance);
 
 /// Point and unit direction at a distance along the contour from its first vertex (taken round as often as needed).

@@ -17,7 +17,8 @@ constexpr Vec2 operator-(Vec2 a, Vec2 b) { return {a.x - b.x, a.y - b.y}; }
 constexpr Vec2 operator*(Vec2 a, double k) { return {a.x * k, a.y * k}; }
 constexpr double dot(Vec2 a, Vec2 b) { return a.x * b.x + a.y * b.y; }
 constexpr double cross(Vec2 a, Vec2 b) { return a.x * b.y - a.y * b.x; }
-inline double length(Vec2 a) { return std::hypot(a.x, a.y); }
+/// Plain root of the squares: lengths here are far from where that could overflow, and hypot costs several times as much.
+inline double length(Vec2 a) { return std::sqrt(a.x * a.x + a.y * a.y); }
 inline double distance(Vec2 a, Vec2 b) { return length(b - a); }
 constexpr Vec2 lerp(Vec2 a, Vec2 b, double t) { return {a.x + (b.x - a.x) * t, a.y + (b.y - a.y) * t}; }
 /// A quarter turn counter-clockwise.
@@ -34,7 +35,7 @@ struct Vec3 {
   double z = 0;
   friend constexpr bool operator==(const Vec3&, const Vec3&) = default;
 };
-inline double distance(Vec3 a, Vec3 b) { return std::hypot(b.x - a.x, b.y - a.y, b.z - a.z); }
+inline double distance(Vec3 a, Vec3 b) { return std::sqrt((b.x - a.x) * (b.x - a.x) + (b.y - a.y) * (b.y - a.y) + (b.z - a.z) * (b.z - a.z)); }
 constexpr Vec2 flat(Vec3 a) { return {a.x, a.y}; }
 constexpr Vec3 lerp(Vec3 a, Vec3 b, double t) { return {a.x + (b.x - a.x) * t, a.y + (b.y - a.y) * t, a.z + (b.z - a.z) * t}; }
 
@@ -54,7 +55,8 @@ struct Segment2 {
 [[nodiscard]] inline double distance_to(Vec2 p, Segment2 s) {
   const Vec2 d = s.b - s.a;
   const double l2 = dot(d, d);
-  const double t = l2 > 0 ? std::fmin(1.0, std::fmax(0.0, dot(p - s.a, d) / l2)) : 0.0;
+  const double share = l2 > 0 ? dot(p - s.a, d) / l2 : 0.0;
+  const double t = share < 0 ? 0.0 : share > 1 ? 1.0 : share;
   return distance(p, s.a + d * t);
 }
 

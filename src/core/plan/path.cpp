@@ -134,7 +134,11 @@ Contour to_contour(const Path& path, double tolerance) {
     if (a.edge == EdgeKind::curve) add_biarcs(cubic_of(a, b), tolerance, 0, out);
     else out.push_back({a.at, a.edge == EdgeKind::arc ? a.bulge : 0});
   }
-  return out;
+  // Edges of no length have no direction: they go.
+  Contour clean;
+  for (std::size_t i = 0; i < out.size(); ++i)
+    if (out.size() < 3 || distance(out[i].at, out[(i + 1) % out.size()].at) > 1e-7) clean.push_back(out[i]);
+  return clean;
 }
 
 Path smooth_through(const std::vector<Through>& places) {

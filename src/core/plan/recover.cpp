@@ -73,8 +73,10 @@ class Recoverer {
     }
     const auto c = fit_circle(p_);
     if (!c) return {};
-    for (const Vec2 q : p_)
-      if (std::abs(distance(q, c->centre) - c->radius) > o_.within) return {};
+    for (std::size_t i = 0; i < n; ++i) {
+      if (std::abs(distance(p_[i], c->centre) - c->radius) > o_.within) return {};
+      if (o_.edges_too && std::abs(distance(lerp(p_[i], p_[(i + 1) % n], 0.5), c->centre) - c->radius) > 3 * o_.within) return {};
+    }
     return c;
   }
 
@@ -185,7 +187,7 @@ class Recoverer {
     double sign = 0;
     const double chord_most = longest_chord(i, j);
     for (std::size_t k = i; k < j; ++k) {
-      if (const double l = distance(p_[k], p_[k + 1]); l > chord_most && l * l / (8 * r) > o_.within) return 0;
+      if (const double l = distance(p_[k], p_[k + 1]); l * l / (8 * r) > (o_.edges_too ? 2 * o_.within : l > chord_most ? o_.within : 1e9)) return 0;
       if (k > i && std::abs(distance(p_[k], centre) - r) > o_.within) return 0;
       const double step = cross(p_[k] - centre, p_[k + 1] - centre);
       if (sign == 0) sign = step;
@@ -283,7 +285,7 @@ class Recoverer {
     std::size_t near = 0;
     const double chord_most = longest_chord(i, j);
     for (std::size_t k = i; k < j; ++k)
-      if (distance(p_[k], p_[k + 1]) > chord_most) {
+      if (distance(p_[k], p_[k + 1]) > (o_.edges_too ? 0.2 : chord_most)) {
         double least = 1e300;
         for (std::size_t f = 0; f + 1 < fine.size(); ++f) least = std::min(least, distance_to(lerp(p_[k], p_[k + 1], 0.5), {fine[f], fine[f + 1]}));
         if (least > o_.within) return best;
@@ -352,7 +354,7 @@ class Recoverer {
       ++out.arcs;
       return i + arc;
     }
-    if (curve >= 2 && curve >= line) {
+    if (curve >= 4 && curve >= line) {   // fewer chords tell nothing of a curve
       const Curve c = curve_fits(i, i + curve);
       node.edge = EdgeKind::curve;
       node.out = c.out;

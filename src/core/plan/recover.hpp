@@ -11,6 +11,7 @@ namespace wren {
 
 struct RecoverOptions {
   double within = 0.02;         // mm: no corner of the polygon is further from the result
+  bool edges_too = false;       // the polygon is a close picture of the curve: middles of its edges must lie near the result as well
   double corner_deg = 28;       // a sharper turn is a corner, not a chopped curve (a circle of 13 segments turns by 27.7°)
 };
 

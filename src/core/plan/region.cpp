@@ -160,33 +160,82 @@ Nearness::Nearness(const Region& region, double reach) : reach_(reach) {
   if (edges_.empty()) return;
   low_ = box.low - Vec2{reach, reach};
   const Vec2 size = box.size() + Vec2{2 * reach, 2 * reach};
-  cell_ = std::max({reach / 2, std::max(size.x, size.y) / 400, 0.5});
+  cell_ = std::max({2.0, std::max(size.x, size.y) / 600});
   columns_ = static_cast<int>(size.x / cell_) + 2;
   rows_ = static_cast<int>(size.y / cell_) + 2;
-  cells_.resize(static_cast<std::size_t>(columns_) * static_cast<std::size_t>(rows_));
+  const auto cells = static_cast<std::size_t>(columns_) * static_cast<std::size_t>(rows_);
+  std::vector<std::pair<std::uint32_t, std::uint32_t>> pairs;   // cell, edge
   for (std::size_t i = 0; i < edges_.size(); ++i) {
-    Box2 b;
-    b.add(edges_[i].a);
-    b.add(edges_[i].b);
-    const int i0 = std::clamp(static_cast<int>((b.low.x - reach - low_.x) / cell_), 0, columns_ - 1);
-    const int i1 = std::clamp(static_cast<int>((b.high.x + reach - low_.x) / cell_), 0, columns_ - 1);
-    const int j0 = std::clamp(static_cast<int>((b.low.y - reach - low_.y) / cell_), 0, rows_ - 1);
-    const int j1 = std::clamp(static_cast<int>((b.high.y + reach - low_.y) / cell_), 0, rows_ - 1);
+    const Segment2& e = edges_[i];
+    const int i0 = static_cast<int>((std::min(e.a.x, e.b.x) - low_.x) / cell_);
+    const int i1 = static_cast<int>((std::max(e.a.x, e.b.x) - low_.x) / cell_);
+    const int j0 = static_cast<int>((std::min(e.a.y, e.b.y) - low_.y) / cell_);
+    const int j1 = static_cast<int>((std::max(e.a.y, e.b.y) - low_.y) / cell_);
     for (int j = j0; j <= j1; ++j)
       for (int k = i0; k <= i1; ++k) {
         const Vec2 middle{low_.x + (k + 0.5) * cell_, low_.y + (j + 0.5) * cell_};
-        if (wren::distance_to(middle, edges_[i]) <= reach + cell_ * 0.7072) cells_[static_cast<std::size_t>(j * columns_ + k)].push_back(static_cast<std::uint32_t>(i));
+        if (wren::distance_to(middle, e) <= cell_ * 0.7072) pairs.emplace_back(static_cast<std::uint32_t>(j * columns_ + k), static_cast<std::uint32_t>(i));
       }
   }
+  std::sort(pairs.begin(), pairs.end());
+  first_.assign(cells + 1, 0);
+  for (const auto& [cell, edge] : pairs) {
+    ++first_[cell + 1];
+    list_.push_back(edge);
+  }
+  for (std::size_t c = 0; c < cells; ++c) first_[c + 1] += first_[c];
+  // Two sweeps: distance in cells (the larger of both directions) to the next cell that holds an edge.
+  empty_.assign(cells, 60000);
+  const auto at = [&](int i, int j) -> std::uint16_t& { return empty_[static_cast<std::size_t>(j * columns_ + i)]; };
+  for (std::size_t c = 0; c < cells; ++c)
+    if (first_[c + 1] > first_[c]) empty_[c] = 0;
+  const auto relax = [&](int i, int j, int a, int b) {
+    if (a >= 0 && b >= 0 && a < columns_ && b < rows_) at(i, j) = std::min<std::uint16_t>(at(i, j), static_cast<std::uint16_t>(at(a, b) + 1));
+  };
+  for (int j = 0; j < rows_; ++j)
+    for (int i = 0; i < columns_; ++i) {
+      relax(i, j, i - 1, j);
+      relax(i, j, i - 1, j - 1);
+      relax(i, j, i, j - 1);
+      relax(i, j, i + 1, j - 1);
+    }
+  for (int j = rows_ - 1; j >= 0; --j)
+    for (int i = columns_ - 1; i >= 0; --i) {
+      relax(i, j, i + 1, j);
+      relax(i, j, i + 1, j + 1);
+      relax(i, j, i, j + 1);
+      relax(i, j, i - 1, j + 1);
+    }
 }
 
 double Nearness::distance_within(Vec2 p) const {
-  const int i = static_cast<int>(std::floor((p.x - low_.x) / cell_));
-  const int j = static_cast<int>(std::floor((p.y - low_.y) / cell_));
-  if (i < 0 || j < 0 || i >= columns_ || j >= rows_) return reach_;
+  const int ci = static_cast<int>(std::floor((p.x - low_.x) / cell_));
+  const int cj = static_cast<int>(std::floor((p.y - low_.y) / cell_));
+  if (ci < 0 || cj < 0 || ci >= columns_ || cj >= rows_) return reach_;
   double best = reach_;
-  for (const std::uint32_t k : cells_[static_cast<std::size_t>(j * columns_ + i)])
-    best = std::min(best, wren::distance_to(p, edges_[k]));
+  // Squares of cells about the place, from the first that holds an edge outwards, until nothing nearer can come.
+  for (int k = empty_[static_cast<std::size_t>(cj * columns_ + ci)]; (k - 1) * cell_ < best; ++k) {
+    bool inside = false;
+    const auto look = [&](int i, int j) {
+      if (i < 0 || j < 0 || i >= columns_ || j >= rows_) return;
+      inside = true;
+      const auto c = static_cast<std::size_t>(j * columns_ + i);
+      for (std::uint32_t e = first_[c]; e < first_[c + 1]; ++e) best = std::min(best, wren::distance_to(p, edges_[list_[e]]));
+    };
+    if (k == 0) {
+      look(ci, cj);
+      continue;
+    }
+    for (int i = ci - k; i <= ci + k; ++i) {
+      look(i, cj - k);
+      look(i, cj + k);
+    }
+    for (int j = cj - k + 1; j < cj + k; ++j) {
+      look(ci - k, j);
+      look(ci + k, j);
+    }
+    if (!inside) break;
+  }
   return best;
 }
 

@@ -51,7 +51,9 @@ class Nearness {
   double cell_ = 1;
   int columns_ = 0;
   int rows_ = 0;
-  std::vector<std::vector<std::uint32_t>> cells_;
+  std::vector<std::uint32_t> first_;    // of each cell's edges in `list_`; one more at the end
+  std::vector<std::uint32_t> list_;
+  std::vector<std::uint16_t> empty_;    // cells around each one that hold no edge, as the half side of a square
 };
 
 }  // namespace wren

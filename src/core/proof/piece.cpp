@@ -125,7 +125,10 @@ class Solid {
   /// z of the wood's front face: what the front side left.
   [[nodiscard]] double front(Vec2 p) const { return read(0, p, request_.sides[0].setup.bed_z()); }
   /// z of the wood's back face.
-  [[nodiscard]] double back(Vec2 p) const { return -read(1, p, request_.sides[1].setup.bed_z() - 10); }
+  [[nodiscard]] double back(Vec2 p) const {
+    if (request_.sides.size() == 1) return request_.sides[0].setup.bed_z() - request_.sides[0].setup.to_work.shift.z;   // its underside lies on the bed, uncut
+    return -read(1, p, request_.sides[1].setup.bed_z() - 10);
+  }
   [[nodiscard]] double thickness(Vec2 p) const { return front(p) - back(p); }
 
  private:
@@ -215,7 +218,7 @@ bool PieceResult::passed() const {
 Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progress) {
   PieceResult out;
   const auto stopped = [] { return fail(ProblemKind::stopped, "the rehearsal was stopped", "", "Start it again when you like"); };
-  if (request.sides.size() != 2) return fail(ProblemKind::input, "a piece is proved from its two sides", "proof", "Plan both sides first");
+  if (request.sides.empty() || request.sides.size() > 2) return fail(ProblemKind::input, "a piece is proved from its one or two sides", "proof", "Plan its sides first");
   for (std::size_t k = 0; k < request.sides.size(); ++k) {
     const PieceSide& side = request.sides[k];
     ProofRequest one;
@@ -225,7 +228,7 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
     one.tolerances = request.tolerances;
     one.cell = request.cell;
     Progress inner([&](double share, std::string_view phase) {
-      if (progress != nullptr && !progress->go_on(0.42 * (static_cast<double>(k) + share), phase)) inner.stop();
+      if (progress != nullptr && !progress->go_on(0.84 * (static_cast<double>(k) + share) / static_cast<double>(request.sides.size()), phase)) inner.stop();
     });
     auto result = prove(one, &inner);
     if (!result) return tl::unexpected(result.error());
@@ -235,7 +238,7 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   if (progress != nullptr && !progress->go_on(0.85, "comparing both sides with the design")) return stopped();
   const Solid solid(request, out);
   const auto find = [&](const char* kind, Weight weight, Vec2 instrument, double number, double limit, std::string text) {
-    const Setup& setup = request.sides[1].setup;
+    const Setup& setup = request.sides.back().setup;
     const Vec2 q = setup.to_work.apply(turned(setup.turn, instrument));
     out.findings.push_back({kind, weight, std::move(text), "", 0, {q.x, q.y, 0}, number, limit});
   };
@@ -244,7 +247,8 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   std::vector<Standing> standing;
   out.free = walk_kerf(request, solid, standing);
   std::vector<Vec2> tabs;
-  if (!out.free) find("outline_not_through", Weight::think_again, {}, 0, 0, "The outline is not cut through: the piece stays in its blank.");
+  const bool meant = std::any_of(request.sides.begin(), request.sides.end(), [](const PieceSide& s) { return s.design.cut_free; });
+  if (!out.free && meant) find("outline_not_through", Weight::think_again, {}, 0, 0, "The outline is not cut through: the piece stays in its blank.");
   for (const Standing& s : standing) {
     if (s.high >= request.tolerances.skin_height && s.run <= request.tolerances.tab_longest) {
       ++out.tabs;
@@ -257,7 +261,7 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   }
   if (out.free && out.tabs == 0) find("comes_loose", Weight::stop, {}, 0, 1, "No tab is left: the piece comes free under a turning cutter.");
 
-  for (std::size_t k = 0; k < 2; ++k) {
+  for (std::size_t k = 0; k < request.sides.size(); ++k) {
     const PieceSide& side = request.sides[k];
     std::vector<Vec2> here;
     for (const Vec2 t : tabs) here.push_back(side.setup.to_work.apply(turned(side.setup.turn, t)));
@@ -279,6 +283,8 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   const Polygon& outline = request.sides[0].design.outline;
   const Box2 box = bounds(outline);
   const double pace = std::max(0.4, request.cell);
+  constexpr double rim = 4;   // mm: thin edges belong to the piece's shape
+  const Nearness near(outline, rim + 0.1);
   for (double y = box.low.y + pace / 2; y < box.high.y; y += pace) {
     const std::vector<double> edges = crossings(outline, {0, y}, {1, 0});
     for (std::size_t e = 0; e + 1 < edges.size(); e += 2)
@@ -286,8 +292,7 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
         const Vec2 p{x, y};
         const double t = solid.thickness(p);
         out.volume_mm3 += std::max(0.0, t) * pace * pace;
-        // Thin edges belong to the back's shape; what matters is the body of the piece.
-        if (distance_to(outline, p) < 4) continue;
+        if (near.distance_within(p) < rim) continue;
         const bool hole = std::any_of(request.holes.begin(), request.holes.end(), [&](const ThroughHole& h) { return distance(h.at, p) < h.diameter / 2 + 0.5; });
         if (!hole && t < out.least_thickness) {
           out.least_thickness = t;

@@ -15,6 +15,7 @@ const char* cutter_kind_name(CutterKind kind) {
     case CutterKind::slot: return "slot";
     case CutterKind::drill: return "drill";
     case CutterKind::facing: return "facing";
+    case CutterKind::round_over: return "round_over";
   }
   return "";
 }
@@ -27,6 +28,7 @@ double Cutter::rounding() const {
 
 double Cutter::flat_radius() const {
   if (kind == CutterKind::drill) return 0;
+  if (kind == CutterKind::round_over) return radius() - corner_radius;
   return radius() - rounding();
 }
 
@@ -34,6 +36,11 @@ double Cutter::profile(double rho) const {
   if (kind == CutterKind::drill) return rho / std::tan(point_angle_deg / 2 * std::numbers::pi / 180);
   const double beyond = rho - flat_radius();
   if (beyond <= 0) return 0;
+  if (kind == CutterKind::round_over) {
+    // The wood's rounding has its middle over the rim, `corner_radius` outside the pilot and level with the tip.
+    const double in = corner_radius - beyond;
+    return std::sqrt(std::fmax(0.0, corner_radius * corner_radius - in * in));
+  }
   const double r = rounding();
   return r - std::sqrt(std::fmax(0.0, r * r - beyond * beyond));
 }
@@ -57,7 +64,7 @@ Rack default_rack() {
       cutter("flat-1.5", 3, CutterKind::flat, 1.5, 2, 6, 38, 18),
       cutter("flat-3.175", 4, CutterKind::flat, 3.175, 2, 12, 38, 20),
       cutter("flat-6.35", 5, CutterKind::flat, 6.35, 2, 25, 63, 30),
-      cutter("flat-6.35-long", 6, CutterKind::flat, 6.35, 2, 51, 100, 60),
+      cutter("flat-6.35-long", 6, CutterKind::flat, 6.35, 2, 51, 100, 54),
       cutter("ball-3.175", 7, CutterKind::ball, 3.175, 2, 12, 38, 20),
       cutter("ball-6.35", 8, CutterKind::ball, 6.35, 2, 25, 63, 30),
       cutter("round-12.7", 9, CutterKind::round_nose, 12.7, 2, 19, 60, 28),
@@ -67,8 +74,10 @@ Rack default_rack() {
       cutter("drill-4", 13, CutterKind::drill, 4.0, 2, 35, 65, 40),
       cutter("facing-38", 14, CutterKind::facing, 38, 3, 8, 55, 24),
       cutter("ball-6.35-long", 15, CutterKind::ball, 6.35, 2, 51, 100, 60),
+      cutter("round-over-3", 16, CutterKind::round_over, 10, 2, 14, 50, 24),
   };
   rack[8].corner_radius = 3.175;
+  rack[15].corner_radius = 3;
   return rack;
 }
 
@@ -82,6 +91,7 @@ std::vector<Problem> check_cutter(const Cutter& c) {
   if (c.flutes < 1 || c.flutes > 12) bad(fmt::format("{} flutes", c.flutes), "Give 1 to 12");
   if (!(c.cutting_length > 0 && c.cutting_length <= c.overall)) bad(fmt::format("a cutting length of {} mm in {} mm overall", c.cutting_length, c.overall), "Give a cutting length within the overall length");
   if (!(c.stickout > 0 && c.stickout < c.overall)) bad(fmt::format("a stickout of {} mm of {} mm overall", c.stickout, c.overall), "Leave part of the shank in the collet");
+  if (c.kind == CutterKind::round_over && !(c.corner_radius > 0 && c.corner_radius < c.diameter / 2)) bad(fmt::format("a rounding of {} mm on a cutter of {} mm", c.corner_radius, c.diameter), "Give more than 0 and less than half the diameter");
   if (c.kind == CutterKind::round_nose && !(c.corner_radius > 0 && c.corner_radius <= c.diameter / 2)) bad(fmt::format("a corner radius of {} mm", c.corner_radius), "Give more than 0 and at most half the diameter");
   return out;
 }

@@ -10,7 +10,7 @@
 
 namespace wren {
 
-enum class CutterKind { flat, ball, round_nose, slot, drill, facing };
+enum class CutterKind { flat, ball, round_nose, slot, drill, facing, round_over };
 [[nodiscard]] const char* cutter_kind_name(CutterKind kind);
 
 struct Cutter {
@@ -19,7 +19,7 @@ struct Cutter {
   CutterKind kind = CutterKind::flat;
   double diameter = 3.175;            // nominal
   std::optional<double> measured;     // measured diameter; used in place of the nominal one
-  double corner_radius = 0;           // round nose only; a ball's is half its diameter
+  double corner_radius = 0;           // round nose; of a round-over the radius it leaves on the wood; a ball's is half its diameter
   double point_angle_deg = 118;       // drill only
   int flutes = 2;
   double cutting_length = 12;
