@@ -486,10 +486,19 @@ Strand skim_ring(const Polygon& ring, const Height& tip, double free_z, const Fe
   options.edges_too = true;
   options.corner_deg = 20;
   const Recovered shape = recover(ring, true, options);
-  const Contour contour = to_contour(shape.path, 0.002);
+  Contour contour = to_contour(shape.path, 0.002);
   if (contour.size() < 2) return s;
+  // Begins in the middle of its longest straight edge, where there is one: not in a corner.
+  std::size_t longest = contour.size();
+  for (std::size_t i = 0; i < contour.size(); ++i)
+    if (contour[i].bulge == 0 && (longest == contour.size() || distance(contour[i].at, contour[(i + 1) % contour.size()].at) > distance(contour[longest].at, contour[(longest + 1) % contour.size()].at))) longest = i;
+  if (longest < contour.size()) {
+    const Vec2 middle = lerp(contour[longest].at, contour[(longest + 1) % contour.size()].at, 0.5);
+    contour.insert(contour.begin() + static_cast<std::ptrdiff_t>(longest) + 1, {middle, 0});
+    std::rotate(contour.begin(), contour.begin() + static_cast<std::ptrdiff_t>(longest) + 1, contour.end());
+  }
   const Vec2 at = contour.front().at;
-  const Vec2 in = left_of(place_along(contour, 0).along);
+  const Vec2 in = left_of(unit(place_along(contour, 0.05).at - place_along(contour, -0.05).at));
   const Vec2 begin = at + in * 0.6;
   s.start = {begin.x, begin.y, tip(begin)};
   s.steps.push_back({{at.x, at.y, tip(at)}, {}, feeds.feed, StepKind::line});

@@ -289,13 +289,30 @@ class BodyMaker {
       options.within = c.fair_within;
       if (auto fit = fit_fair(samples, options)) s_.carved = fit->surface;
     }
+    if (c.carve == CarveKind::flat) return;
     // What must stay flat: neck, pickups and bridge.
     Region keep{s_.bridge_plate};
     for (const Cavity& v : s_.cavities)
       if (!v.from_back && v.layer < 0) keep = joined(keep, v.region);
     keep = offset(keep, c.carve_flat);
-    s_.keep_mask = std::make_shared<const RegionMask>(keep, 1.0);
-    s_.flat_keep = Nearness(keep, carve_blend + 0.5);
+    const RegionMask kept(keep, 1.0);
+    const Nearness beside(keep, carve_blend + 0.5);
+    const SplineSurface drawn_face = s_.carved;
+    const auto depth = [&](Vec2 p) {
+      const double raw = c.carve == CarveKind::dome ? c.carve_drop * (1 - smooth_step((s_.inside->holds(p) ? s_.edge.distance_within(p) : 0) / c.carve_reach)) : drawn_face.empty() ? 0.0 : std::max(0.0, drawn_face.value(p.x, p.y));
+      return raw <= 0 || kept.holds(p) ? 0.0 : raw * smooth_step(beside.distance_within(p) / carve_blend);
+    };
+    // Distances have creases where two edges are equally near. The face is the uniform cubic spline whose coefficients are these
+    // depths: a running mean over two cells either way, smooth to the second derivative and level where everything round about is.
+    constexpr double cell = 4;
+    const Box2 box = bounds(s_.corners);
+    const int nu = static_cast<int>(std::ceil((box.size().x + 24) / cell));
+    const int nv = static_cast<int>(std::ceil((box.size().y + 24) / cell));
+    const Vec2 low = box.middle() - Vec2{nu * cell / 2, nv * cell / 2};
+    std::vector<double> coefficients;
+    for (int i = 0; i < nu + 3; ++i)
+      for (int k = 0; k < nv + 3; ++k) coefficients.push_back(depth({low.x + (i - 1) * cell, low.y + (k - 1) * cell}));
+    s_.carved = SplineSurface(low.x, low.x + nu * cell, nu, low.y, low.y + nv * cell, nv, std::move(coefficients));
   }
 
   void chambers() {
@@ -472,12 +489,7 @@ bool RegionMask::holds(Vec2 p) const {
 double BodyShape::carved_top(Vec2 p) const {
   const ComfortNumbers& c = given.comfort;
   double z = 0;
-  if (c.carve != CarveKind::flat) {
-    double depth = 0;
-    if (c.carve == CarveKind::dome) depth = c.carve_drop * (1 - smooth_step((inside->holds(p) ? edge.distance_within(p) : 0) / c.carve_reach));
-    else if (!carved.empty()) depth = std::max(0.0, carved.value(p.x, p.y));
-    if (depth > 0) z = -depth * (keep_mask->holds(p) ? 0 : smooth_step(flat_keep.distance_within(p) / carve_blend));
-  }
+  if (!carved.empty()) z = -std::max(0.0, carved.value(p.x, p.y));
   if (c.bevel_depth > 0) z = std::min(z, -c.bevel_depth * bevel_share((dot(p, bevel_normal) - bevel_from) / c.bevel_reach));
   return z;
 }

@@ -131,10 +131,8 @@ struct BodyShape {
 
   // What the skins are worked out from.
   Nearness edge;                   // distances to the outline
-  Nearness flat_keep;              // to what must stay flat in a carved face
-  std::shared_ptr<const RegionMask> keep_mask;
   std::shared_ptr<const RegionMask> inside;   // of the outline
-  SplineSurface carved;            // depth under the face
+  SplineSurface carved;            // depth under the face; empty: flat
   Vec2 bevel_normal, belly_normal, belly_at;
   double bevel_from = 0;
 };

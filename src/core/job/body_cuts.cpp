@@ -319,6 +319,8 @@ class BodyPlanner {
   [[nodiscard]] std::vector<std::vector<Station>> chains(double apart, const Wanted& wanted) const {
     const Polygon outline = turned(turn_, s_.corners);
     const Box2 box = bounds(outline);
+    // Rows follow both ends of a run's stations: where an end jumps, rows would be drawn aslant over what lies between.
+    const double jump = 3 * apart;
     struct Open { std::vector<Station> run; bool touched = false; };
     std::vector<Open> open;
     std::vector<std::vector<Station>> done;
@@ -339,7 +341,7 @@ class BodyPlanner {
       for (const Station& s : here) {
         Open* best = nullptr;
         for (Open& o : open)
-          if (!o.touched && o.run.back().high > s.low && o.run.back().low < s.high && std::abs((o.run.back().high - o.run.back().low) - (s.high - s.low)) < 0.35 * std::max(8.0, s.high - s.low)) best = &o;
+          if (!o.touched && o.run.back().high > s.low && o.run.back().low < s.high && std::abs(o.run.back().low - s.low) < jump && std::abs(o.run.back().high - s.high) < jump) best = &o;
         if (best == nullptr) {
           open.push_back({});
           best = &open.back();
@@ -354,7 +356,8 @@ class BodyPlanner {
         }
     }
     for (Open& o : open) done.push_back(std::move(o.run));
-    std::erase_if(done, [](const auto& run) { return run.size() < 2; });
+    for (auto& run : done)
+      if (run.size() < 2) run.push_back({run.front().x + 0.4 * apart, run.front().low, run.front().high});
     return done;
   }
 
