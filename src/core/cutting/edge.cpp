@@ -52,12 +52,33 @@ std::vector<Strand> round_edge_by_ball(const EdgePlan& plan) {
         const Vec2 along = unit(ring[(i + 1) % ring.size()] - ring[(i + ring.size() - 1) % ring.size()]);
         const Vec2 in = left_of(along) * -1.0;   // clockwise: the inside is on the right
         double tip = -1e9;
+        Vec2 contact = p;
+        const auto rest = [&](Vec2 q) {
+          const double t = distance(p, q);
+          if (t > r) return;
+          const double z = plan.surface(q) - (r - std::sqrt(std::max(0.0, r * r - t * t)));
+          if (z > tip) {
+            tip = z;
+            contact = q;
+          }
+        };
         for (const double aslant : {0.0, 0.25, -0.25, 0.7, -0.7, 1.6, -1.6}) {
           const Vec2 u = unit(in + along * aslant);
           // The contact lies inside, towards the piece; a little way outside is looked at too.
-          for (double t = -0.2 * r; t <= r * 0.9999; t += r / 48) tip = std::max(tip, plan.surface(p + u * t) - (r - std::sqrt(std::max(0.0, r * r - t * t))));
-          const double rim = r * 0.9999;
-          tip = std::max(tip, plan.surface(p + u * rim) - (r - std::sqrt(std::max(0.0, r * r - rim * rim))));
+          for (double t = -0.2 * r; t < r; t += r / 32) rest(p + u * t);
+          rest(p + u * (r * 0.9999));
+        }
+        // From the best place looked at to where the ball really touches: square to the surface from its middle.
+        for (int round = 0; round < 4 && tip > -1e8; ++round) {
+          constexpr double h = 0.02;
+          const double here = plan.surface(contact);
+          const auto slope = [&](Vec2 d) {
+            const double ahead = plan.surface(contact + d * h);
+            const double behind = plan.surface(contact - d * h);
+            return ahead > -1e8 && behind > -1e8 ? (ahead - behind) / (2 * h) : ahead > -1e8 ? (ahead - here) / h : behind > -1e8 ? (here - behind) / h : 0.0;
+          };
+          const Vec2 g{slope({1, 0}), slope({0, 1})};
+          rest(p + g * (r / std::sqrt(1 + dot(g, g))));
         }
         points.push_back({p.x, p.y, std::max(tip, plan.lowest)});
       }
