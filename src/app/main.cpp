@@ -7,6 +7,7 @@
 #include <QTimer>
 
 #include "app/main_window.hpp"
+#include "app/body_paper.hpp"
 #include "app/neck_paper.hpp"
 #include "app/paper.hpp"
 #include "app/theme.hpp"
@@ -21,36 +22,50 @@ int complain(const Problem& problem) {
   return 3;
 }
 
-int write_sheet(const std::string& file, const std::string& out, bool of_neck) {
+/// Every part's design, as far as a command needs it.
+struct Designed {
+  Project project;
+  BoardDesign board;
+  std::optional<NeckDesign> neck;
+  std::optional<BodyDesign> body;
+};
+Expected<Designed> designed(const std::string& file, const QString& part) {
   auto project = load_project(file);
-  if (!project) return complain(project.error());
-  const auto design = design_board(*project);
-  if (!design) return complain(design.error());
+  if (!project) return tl::unexpected(project.error());
+  auto board = design_board(*project);
+  if (!board) return tl::unexpected(board.error());
+  Designed out{std::move(*project), std::move(*board), {}, {}};
+  if (part == QStringLiteral("fretboard")) return out;
+  auto neck = design_neck(out.project, out.board.board);
+  if (!neck) return tl::unexpected(neck.error());
+  out.neck = std::move(*neck);
+  if (part != QStringLiteral("body")) return out;
+  auto body = design_body(out.project, *out.neck, out.board.weight_g);
+  if (!body) return tl::unexpected(body.error());
+  out.body = std::move(*body);
+  return out;
+}
+
+int write_sheet(const std::string& file, const std::string& pdf, const QString& part) {
+  auto d = designed(file, part);
+  if (!d) return complain(d.error());
   const std::string today = app::Workbench::today();
-  Expected<void> written;
-  if (of_neck) {
-    const auto neck = design_neck(*project, design->board);
-    if (!neck) return complain(neck.error());
-    written = app::write_neck_sheet_pdf(out, *project, *neck, plan_neck(*project, *neck), today, UnitSystem::millimetre);
-  } else {
-    written = app::write_run_sheet_pdf(out, *project, *design, plan_cuts(*project, *design), today, UnitSystem::millimetre);
-  }
+  const auto written = d->body   ? app::write_body_sheet_pdf(pdf, d->project, *d->body, plan_body(d->project, *d->body), today, UnitSystem::millimetre)
+                       : d->neck ? app::write_neck_sheet_pdf(pdf, d->project, *d->neck, plan_neck(d->project, *d->neck), today, UnitSystem::millimetre)
+                                 : app::write_run_sheet_pdf(pdf, d->project, d->board, plan_cuts(d->project, d->board), today, UnitSystem::millimetre);
   if (!written) return complain(written.error());
-  remember(*project, of_neck ? "neck-sheet" : "sheet", today, std::filesystem::absolute(out).lexically_normal().string());
-  if (auto saved = save_project(file, *project); !saved) std::cerr << "upland-wren: the sheet is written, but the project could not note it: " << saved.error().text() << "\n";
-  std::cout << out << "\n";
+  remember(d->project, d->body ? "body-sheet" : d->neck ? "neck-sheet" : "sheet", today, std::filesystem::absolute(pdf).lexically_normal().string());
+  if (auto saved = save_project(file, d->project); !saved) std::cerr << "upland-wren: the sheet is written, but the project could not note it: " << saved.error().text() << "\n";
+  std::cout << pdf << "\n";
   return 0;
 }
 
-int write_templates(const std::string& file, const std::string& out) {
-  const auto project = load_project(file);
-  if (!project) return complain(project.error());
-  const auto design = design_board(*project);
-  if (!design) return complain(design.error());
-  const auto neck = design_neck(*project, design->board);
-  if (!neck) return complain(neck.error());
-  if (auto written = app::write_neck_templates_pdf(out, *project, *neck); !written) return complain(written.error());
-  std::cout << out << "\n";
+int write_templates(const std::string& file, const std::string& pdf, const QString& part, const app::TemplatePaper& paper) {
+  const auto d = designed(file, part == QStringLiteral("body") ? part : QStringLiteral("neck"));
+  if (!d) return complain(d.error());
+  const auto written = d->body ? app::write_body_templates_pdf(pdf, d->project, *d->body, paper) : app::write_neck_templates_pdf(pdf, d->project, *d->neck);
+  if (!written) return complain(written.error());
+  std::cout << pdf << "\n";
   return 0;
 }
 
@@ -67,7 +82,7 @@ int main(int argc, char** argv) {
   QApplication::setFont(app::text_font(10));
 
   QCommandLineParser parser;
-  parser.setApplicationDescription(QStringLiteral("Upland Wren: fretboards from their numbers to proved programs"));
+  parser.setApplicationDescription(QStringLiteral("Upland Wren: fretboards, necks and bodies from their numbers to proved programs"));
   parser.addHelpOption();
   parser.addVersionOption();
   parser.addPositionalArgument(QStringLiteral("FILE"), QStringLiteral("Project to open (.wren)"));
@@ -79,19 +94,25 @@ int main(int argc, char** argv) {
   const QCommandLineOption dark(QStringLiteral("dark"), QStringLiteral("Start dark"));
   const QCommandLineOption prove(QStringLiteral("prove"), QStringLiteral("Rehearse and prove at once"));
   const QCommandLineOption knife(QStringLiteral("knife"), QStringLiteral("Place of the knife in the neck's side view, mm from the nut"), QStringLiteral("MM"));
-  const QCommandLineOption part(QStringLiteral("part"), QStringLiteral("Part of the sheet: fretboard or neck"), QStringLiteral("PART"), QStringLiteral("fretboard"));
-  const QCommandLineOption templates(QStringLiteral("templates"), QStringLiteral("Write the neck's templates at full size as PDF and leave"), QStringLiteral("PDF"));
+  const QCommandLineOption part(QStringLiteral("part"), QStringLiteral("Part of the sheet or templates: fretboard, neck or body"), QStringLiteral("PART"), QStringLiteral("fretboard"));
+  const QCommandLineOption templates(QStringLiteral("templates"), QStringLiteral("Write the part's templates at full size as PDF and leave"), QStringLiteral("PDF"));
   const QCommandLineOption timing(QStringLiteral("timing"), QStringLiteral("Say how long the first picture took, and leave"));
-  parser.addOptions({sheet, part, templates, shot, view, line, moment, knife, dark, prove, timing});
+  const QCommandLineOption paper(QStringLiteral("paper"), QStringLiteral("Paper of templates: a4, a3, letter"), QStringLiteral("PAPER"), QStringLiteral("a4"));
+  const QCommandLineOption router(QStringLiteral("router"), QStringLiteral("Cutter of the hand router, mm"), QStringLiteral("MM"), QStringLiteral("12.7"));
+  const QCommandLineOption follower(QStringLiteral("follower"), QStringLiteral("Bearing or bush that follows the template, mm"), QStringLiteral("MM"), QStringLiteral("12.7"));
+  parser.addOptions({paper, router, follower, sheet, part, templates, shot, view, line, moment, knife, dark, prove, timing});
   parser.process(application);
   const QStringList files = parser.positionalArguments();
   if (parser.isSet(sheet)) {
     if (files.isEmpty()) return complain({ProblemKind::input, "no project was named", "--sheet", "Name a .wren file"});
-    return write_sheet(files.first().toStdString(), parser.value(sheet).toStdString(), parser.value(part) == QStringLiteral("neck"));
+    return write_sheet(files.first().toStdString(), parser.value(sheet).toStdString(), parser.value(part));
   }
   if (parser.isSet(templates)) {
     if (files.isEmpty()) return complain({ProblemKind::input, "no project was named", "--templates", "Name a .wren file"});
-    return write_templates(files.first().toStdString(), parser.value(templates).toStdString());
+    app::TemplatePaper sheets;
+    sheets.page = parser.value(paper) == QStringLiteral("a3") ? QPageSize::A3 : parser.value(paper) == QStringLiteral("letter") ? QPageSize::Letter : QPageSize::A4;
+    sheets.router = {parser.value(router).toDouble(), parser.value(follower).toDouble()};
+    return write_templates(files.first().toStdString(), parser.value(templates).toStdString(), parser.value(part), sheets);
   }
 
   app::Workbench bench(*project_from("reedling"));
@@ -119,10 +140,10 @@ int main(int argc, char** argv) {
   const QStringList views{QStringLiteral("plan"), QStringLiteral("side"), QStringLiteral("solid"), QStringLiteral("bed"), QStringLiteral("rehearsal"), QStringLiteral("surface")};
   if (parser.isSet(view)) window.show_view(static_cast<app::View>(std::max<qsizetype>(0, views.indexOf(parser.value(view)))));
   if (parser.isSet(knife)) window.neck_side()->set_knife(parser.value(knife).toDouble());
+  if (parser.isSet(knife)) window.body_side()->set_knife(parser.value(knife).toDouble());
   if (parser.isSet(moment)) window.rehearsal()->show_share(parser.value(moment).toDouble());
   if (parser.isSet(prove)) QObject::connect(&bench, &app::Workbench::planned, &bench, [&bench] {
-    const bool done = bench.part() == Part::neck ? bench.neck_proof() != nullptr : bench.proof() != nullptr;
-    if (!done && !bench.proving()) bench.prove_all();
+    if (bench.part_planned() && !bench.part_proved() && !bench.proving()) bench.prove_all();
   });
   if (parser.isSet(timing)) QTimer::singleShot(0, &window, [&] {
     window.repaint();
@@ -133,10 +154,7 @@ int main(int argc, char** argv) {
     auto* wait = new QTimer(&window);
     QObject::connect(wait, &QTimer::timeout, &window, [&, ticks = 0]() mutable {
       ++ticks;
-      const bool neck = bench.part() == Part::neck;
-      const bool planned = neck ? bench.neck_cuts() != nullptr : bench.cuts() != nullptr;
-      const bool done = neck ? bench.neck_proof() != nullptr : bench.proof() != nullptr;
-      const bool settled = planned && (!parser.isSet(prove) || done) && (window.view() != app::View::rehearsal || window.rehearsal()->ready());
+      const bool settled = bench.part_planned() && (!parser.isSet(prove) || bench.part_proved()) && (window.view() != app::View::rehearsal || window.rehearsal()->ready());
       if ((!settled && ticks < 200) || ticks < 6) return;
       const bool saved = window.grab().save(parser.value(shot));
       std::cout << (saved ? "picture: " : "could not save ") << parser.value(shot).toStdString() << "\n";

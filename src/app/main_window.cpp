@@ -13,6 +13,7 @@
 #include <QSettings>
 #include <QStatusBar>
 
+#include "app/body_paper.hpp"
 #include "app/neck_paper.hpp"
 #include "app/paper.hpp"
 #include "app/solid_view.hpp"
@@ -129,6 +130,10 @@ QWidget* MainWindow::make_picture() {
   surface_ = new SurfaceView(bench_, this);
   neck_bed_ = new NeckBedView(bench_, this);
   neck_rehearsal_ = new RehearsalView(bench_, Part::neck, this);
+  body_plan_ = new BodyPlanView(bench_, this);
+  body_side_ = new BodySideView(bench_, this);
+  body_bed_ = new BodyBedView(bench_, this);
+  body_rehearsal_ = new RehearsalView(bench_, Part::body, this);
   if (opengl_works()) {
     solid_ = new SolidView(bench_, this);
   } else {
@@ -143,21 +148,24 @@ QWidget* MainWindow::make_picture() {
   neck_side_->setAccessibleName(tr("Neck from the side, with a section"));
   surface_->setAccessibleName(tr("Bend of the neck's back"));
   neck_bed_->setAccessibleName(tr("The neck's blank on the bed"));
-  for (QWidget* w : std::initializer_list<QWidget*>{plan_, side_, solid_, bed_, rehearsal_, neck_plan_, neck_side_, surface_, neck_bed_, neck_rehearsal_}) pictures_->addWidget(w);
+  body_plan_->setAccessibleName(tr("Plan of the body"));
+  body_side_->setAccessibleName(tr("Set-up from the side"));
+  body_bed_->setAccessibleName(tr("The body's blank on the bed"));
+  for (QWidget* w : std::initializer_list<QWidget*>{plan_, side_, solid_, bed_, rehearsal_, neck_plan_, neck_side_, surface_, neck_bed_, neck_rehearsal_, body_plan_, body_side_, body_bed_, body_rehearsal_}) pictures_->addWidget(w);
   column->addWidget(pictures_, 1);
   connect(view_buttons_, &QButtonGroup::idClicked, this, [this](int id) { show_view(static_cast<View>(id)); });
   return all;
 }
 
 QWidget* MainWindow::picture_of(View view) const {
-  const bool neck = bench_.part() == Part::neck;
+  const auto of = [&](QWidget* board, QWidget* neck, QWidget* body) { return bench_.part() == Part::body ? body : bench_.part() == Part::neck ? neck : board; };
   switch (view) {
-    case View::plan: return neck ? static_cast<QWidget*>(neck_plan_) : plan_;
-    case View::side: return neck ? static_cast<QWidget*>(neck_side_) : side_;
+    case View::plan: return of(plan_, neck_plan_, body_plan_);
+    case View::side: return of(side_, neck_side_, body_side_);
     case View::solid: return solid_;
-    case View::bed: return neck ? static_cast<QWidget*>(neck_bed_) : bed_;
-    case View::rehearsal: return neck ? static_cast<QWidget*>(neck_rehearsal_) : rehearsal_;
-    case View::surface: return neck ? static_cast<QWidget*>(surface_) : plan_;
+    case View::bed: return of(bed_, neck_bed_, body_bed_);
+    case View::rehearsal: return of(rehearsal_, neck_rehearsal_, body_rehearsal_);
+    case View::surface: return of(plan_, surface_, body_plan_);
   }
   return plan_;
 }
@@ -177,7 +185,14 @@ void MainWindow::line_chosen(const QString& id) {
   view_buttons_->button(static_cast<int>(View::surface))->setVisible(neck);
   ledger_->show_line(line_);
   const bool neck_cut = line_.rfind("neckcut.", 0) == 0;
-  mark_cut_->setEnabled(line_.rfind("cut.", 0) == 0 || neck_cut);
+  const bool body_cut = line_.rfind("bodycut.", 0) == 0;
+  mark_cut_->setEnabled(line_.rfind("cut.", 0) == 0 || neck_cut || body_cut);
+  body_plan_->set_editing(line_ == "body.outline");
+  if (body_cut) {
+    const std::string side = line_.substr(8, line_.find('.', 8) - 8);
+    body_bed_->set_side(side);
+    body_rehearsal_->set_side(side);
+  }
   if (neck_cut) {
     const std::string side = line_.substr(8, line_.find('.', 8) - 8);
     neck_bed_->set_side(side);
@@ -185,9 +200,10 @@ void MainWindow::line_chosen(const QString& id) {
   }
   // Everything turns to the chosen line, the picture too.
   const auto is = [&](std::initializer_list<const char*> names) { return std::any_of(names.begin(), names.end(), [&](const char* n) { return line_ == n; }); };
-  if (line_.rfind("cut.", 0) == 0 || neck_cut || is({"rehearsal", "programs", "neck.rehearsal", "neck.programs"})) show_view(View::rehearsal);
-  else if (shop || is({"blank", "setup", "sheet", "neck.blank", "neck.setup", "neck.sheet"})) show_view(View::bed);
+  if (line_.rfind("cut.", 0) == 0 || neck_cut || body_cut || is({"rehearsal", "programs", "neck.rehearsal", "neck.programs", "body.rehearsal", "body.programs"})) show_view(View::rehearsal);
+  else if (shop || is({"blank", "setup", "sheet", "neck.blank", "neck.setup", "neck.sheet", "body.blank", "body.setup", "body.sheet"})) show_view(View::bed);
   else if (is({"crown", "slots", "test_slot", "neck.heel", "neck.rod", "neck.strength", "neck.measure", "body.pocket"})) show_view(View::side);
+  else if (line_ == "body.shape") show_view(View::solid);
   else if (line_ == "neck.back") show_view(View::surface);
   else show_view(View::plan);
 }
@@ -196,7 +212,10 @@ void MainWindow::go_to(const Remark& remark) {
   const std::string line = line_for_key(bench_.sheet(), remark.place);
   if (!line.empty()) choose_line(line);
   if (remark.at) {
-    if (bench_.part() == Part::neck) {
+    if (bench_.part() == Part::body) {
+      body_side_->set_knife(remark.at->first);
+      if (view_ != View::plan && view_ != View::side) show_view(View::plan);
+    } else if (bench_.part() == Part::neck) {
       neck_side_->set_knife(remark.at->first);
       if (view_ != View::surface) show_view(View::side);
     } else {
@@ -301,7 +320,7 @@ void MainWindow::write_programs() {
   std::vector<Remark> stops;
   for (const Remark& r : bench_.remarks())
     if (r.weight == Weight::stop) stops.push_back(r);
-  if (bench_.part() == Part::neck ? !bench_.neck_cuts() : !bench_.cuts()) return say(tr("The cuts are still being planned; try again in a moment"), true);
+  if (!bench_.part_planned()) return say(tr("The cuts are still being planned; try again in a moment"), true);
   if (!stops.empty()) {
     QMessageBox::warning(this, tr("No programs yet"), tr("Something stops the work:\n\n%1").arg(QString::fromStdString(stops.front().sentence)));
     return;
@@ -311,22 +330,25 @@ void MainWindow::write_programs() {
 }
 
 bool MainWindow::write_sheet_to(const QString& pdf) {
-  const bool neck = bench_.part() == Part::neck;
-  if (neck ? !bench_.neck() || !bench_.neck_cuts() : !bench_.design() || !bench_.cuts()) return false;
-  const auto written = neck ? write_neck_sheet_pdf(pdf.toStdString(), bench_.project(), *bench_.neck(), *bench_.neck_cuts(), Workbench::today(), bench_.units())
-                            : write_run_sheet_pdf(pdf.toStdString(), bench_.project(), *bench_.design(), *bench_.cuts(), Workbench::today(), bench_.units());
+  if (!bench_.part_planned()) return false;
+  const Part part = bench_.part();
+  const auto file = pdf.toStdString();
+  const auto written = part == Part::body   ? write_body_sheet_pdf(file, bench_.project(), *bench_.body(), *bench_.body_cuts(), Workbench::today(), bench_.units())
+                       : part == Part::neck ? write_neck_sheet_pdf(file, bench_.project(), *bench_.neck(), *bench_.neck_cuts(), Workbench::today(), bench_.units())
+                                            : write_run_sheet_pdf(file, bench_.project(), *bench_.design(), *bench_.cuts(), Workbench::today(), bench_.units());
   if (!written) {
     say(QString::fromStdString(written.error().text()), true);
     return false;
   }
-  bench_.note_written(neck ? "neck-sheet" : "sheet", QFileInfo(pdf).absoluteFilePath().toStdString());
+  bench_.note_written(part == Part::body ? "body-sheet" : part == Part::neck ? "neck-sheet" : "sheet", QFileInfo(pdf).absoluteFilePath().toStdString());
   Q_EMIT bench_.changed();
   say(tr("Run sheet written: %1").arg(pdf), false);
   return true;
 }
 
 void MainWindow::write_sheet() {
-  const QString pdf = QFileDialog::getSaveFileName(this, tr("Run sheet"), QString::fromStdString(bench_.project().name).toLower() + (bench_.part() == Part::neck ? QStringLiteral("-neck.pdf") : QStringLiteral("-fretboard.pdf")), tr("PDF (*.pdf)"));
+  const QString part = bench_.part() == Part::body ? QStringLiteral("-body.pdf") : bench_.part() == Part::neck ? QStringLiteral("-neck.pdf") : QStringLiteral("-fretboard.pdf");
+  const QString pdf = QFileDialog::getSaveFileName(this, tr("Run sheet"), QString::fromStdString(bench_.project().name).toLower() + part, tr("PDF (*.pdf)"));
   if (!pdf.isEmpty()) write_sheet_to(pdf);
 }
 

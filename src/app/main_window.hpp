@@ -10,6 +10,7 @@
 #include <QSplitter>
 #include <QStackedWidget>
 
+#include "app/body_views.hpp"
 #include "app/neck_views.hpp"
 #include "app/panels.hpp"
 #include "app/rehearsal_view.hpp"
@@ -29,7 +30,9 @@ class MainWindow : public QMainWindow {
   void choose_line(const std::string& id) { sheet_->choose(id); }
   [[nodiscard]] const std::string& line() const { return line_; }
   /// Of the part that is worked on.
-  [[nodiscard]] RehearsalView* rehearsal() { return bench_.part() == Part::neck ? neck_rehearsal_ : rehearsal_; }
+  [[nodiscard]] RehearsalView* rehearsal() { return bench_.part() == Part::body ? body_rehearsal_ : bench_.part() == Part::neck ? neck_rehearsal_ : rehearsal_; }
+  [[nodiscard]] BodyPlanView* body_plan() { return body_plan_; }
+  [[nodiscard]] BodySideView* body_side() { return body_side_; }
   [[nodiscard]] NeckSideView* neck_side() { return neck_side_; }
   [[nodiscard]] LedgerView* ledger() { return ledger_; }
   /// Opens a file, offering unsaved work of an earlier run; tells what is wrong with it.
@@ -40,6 +43,7 @@ class MainWindow : public QMainWindow {
   bool write_sheet_to(const QString& pdf);
   /// STL, STEP, DXF, CSV or template PDF of the neck, by the file's ending; `what` tells plan from sections.
   bool export_neck_to(const QString& path, const QString& what);
+  bool export_body_to(const QString& path, const QString& what);
   void set_ask_before_closing(bool ask) { ask_ = ask; }
 
  protected:
@@ -66,6 +70,9 @@ class MainWindow : public QMainWindow {
   void copy_picture();
   void export_part(const QString& what);
   void load_drawing(bool sections);
+  void import_plan();
+  void load_carve();
+  void export_body(const QString& what);
   void type_sections();
   [[nodiscard]] QWidget* picture_of(View view) const;
 
@@ -84,6 +91,10 @@ class MainWindow : public QMainWindow {
   SurfaceView* surface_;
   NeckBedView* neck_bed_;
   RehearsalView* neck_rehearsal_;
+  BodyPlanView* body_plan_;
+  BodySideView* body_side_;
+  BodyBedView* body_bed_;
+  RehearsalView* body_rehearsal_;
   QButtonGroup* view_buttons_;
   QLabel* name_;
   QPushButton* units_;

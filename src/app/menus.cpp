@@ -12,14 +12,18 @@
 #include <QTemporaryDir>
 #include <QTextBrowser>
 
+#include "app/body_paper.hpp"
 #include "app/crown_dialog.hpp"
 #include "app/main_window.hpp"
 #include "app/neck_paper.hpp"
+#include "app/plan_dialog.hpp"
 #include "app/paper.hpp"
 #include "app/theme.hpp"
 #include "core/document/project_file.hpp"
+#include "core/job/body_mesh.hpp"
 #include "core/job/neck_mesh.hpp"
 #include "exchange/fret_table.hpp"
+#include "exchange/body_out.hpp"
 #include "exchange/solid_out.hpp"
 
 namespace wren::app {
@@ -65,7 +69,7 @@ void MainWindow::make_menus() {
 
   QMenu* work = menuBar()->addMenu(tr("&Work"));
   add(work, tr("&Rehearse and prove"), QKeySequence(QStringLiteral("Ctrl+R")), [this] {
-    choose_line(bench_.part() == Part::neck ? "neck.rehearsal" : "rehearsal");
+    choose_line(bench_.part() == Part::body ? "body.rehearsal" : bench_.part() == Part::neck ? "neck.rehearsal" : "rehearsal");
     bench_.prove_all();
   });
   add(work, tr("S&top"), QKeySequence(QStringLiteral("Ctrl+.")), [this] {
@@ -88,7 +92,7 @@ void MainWindow::make_menus() {
     CrownDialog dialog(bench_, this);
     dialog.exec();
   });
-  mark_cut_ = add(work, tr("&Mark this cut as done"), QKeySequence(QStringLiteral("Ctrl+M")), [this] { if (line_.rfind("cut.", 0) == 0 || line_.rfind("neckcut.", 0) == 0) bench_.mark_cut(line_); });
+  mark_cut_ = add(work, tr("&Mark this cut as done"), QKeySequence(QStringLiteral("Ctrl+M")), [this] { if (line_.rfind("cut.", 0) == 0 || line_.rfind("neckcut.", 0) == 0 || line_.rfind("bodycut.", 0) == 0) bench_.mark_cut(line_); });
   mark_cut_->setEnabled(false);
 
   QMenu* part = menuBar()->addMenu(tr("&Neck"));
@@ -103,10 +107,20 @@ void MainWindow::make_menus() {
   add(part, tr("Export s&ections as DXF…"), {}, [this] { export_part(QStringLiteral("sections")); });
   add(part, tr("&Templates at full size as PDF…"), QKeySequence(QStringLiteral("Ctrl+Alt+P")), [this] { export_part(QStringLiteral("templates")); });
 
+  QMenu* body = menuBar()->addMenu(tr("&Body"));
+  add(body, tr("Bring in a &plan (DXF, SVG, PDF)…"), QKeySequence(QStringLiteral("Ctrl+I")), [this] { import_plan(); });
+  add(body, tr("Take out drawn &cavities"), {}, [this] { if (const auto problem = bench_.set_cavities({}, "Take out drawn cavities")) say(QString::fromStdString(problem->text()), true); });
+  add(body, tr("Load sections of the &face…"), {}, [this] { load_carve(); });
+  body->addSeparator();
+  add(body, tr("Templates for a hand &router…"), QKeySequence(QStringLiteral("Ctrl+Alt+R")), [this] { export_body(QStringLiteral("templates")); });
+  add(body, tr("Export &outline and cavities as DXF…"), {}, [this] { export_body(QStringLiteral("dxf")); });
+  add(body, tr("Export outline and cavities as S&VG…"), {}, [this] { export_body(QStringLiteral("svg")); });
+  add(body, tr("Export as S&TL…"), {}, [this] { export_body(QStringLiteral("stl")); });
+
   QMenu* help = menuBar()->addMenu(tr("&Help"));
   add(help, tr("&Keys"), QKeySequence::HelpContents, [this] { show_shortcuts(); });
   add(help, tr("&About"), {}, [this] {
-    QMessageBox::about(this, tr("Upland Wren"), tr("Upland Wren %1\n\nFretboards and necks from their numbers to proved programs.\nGPL-3.0-or-later. The program plans; you decide.").arg(QApplication::applicationVersion()));
+    QMessageBox::about(this, tr("Upland Wren"), tr("Upland Wren %1\n\nFretboards, necks and bodies from their numbers to proved programs.\nGPL-3.0-or-later. The program plans; you decide.").arg(QApplication::applicationVersion()));
   });
 }
 
@@ -116,6 +130,64 @@ void MainWindow::load_drawing(bool sections) {
   const auto problem = sections ? bench_.load_sections(path.toStdString()) : bench_.load_head(path.toStdString());
   if (problem) QMessageBox::warning(this, tr("Nothing was loaded"), QString::fromStdString(problem->text()));
   else say(tr("Loaded %1").arg(path), false);
+}
+
+void MainWindow::import_plan() {
+  const QString path = QFileDialog::getOpenFileName(this, tr("Plan"), {}, tr("Plans (*.dxf *.svg *.pdf)"));
+  if (path.isEmpty()) return;
+  bench_.set_part(Part::body);
+  choose_line("body.outline");
+  PlanDialog dialog(bench_, this);
+  if (const auto problem = dialog.load(path)) {
+    if (problem->kind != ProblemKind::unsupported || !path.endsWith(QStringLiteral(".pdf"), Qt::CaseInsensitive)) {
+      QMessageBox::warning(this, tr("Nothing was brought in"), QString::fromStdString(problem->text()));
+      return;
+    }
+    // A scanned page: it can lie under the outline.
+    QMessageBox ask(QMessageBox::Question, tr("A scanned picture"), QString::fromStdString(problem->text()) + tr("\n\nShow it as a backdrop? Its width is taken as printed; set the outline's numbers over it."), QMessageBox::NoButton, this);
+    auto* show_it = ask.addButton(tr("Show it"), QMessageBox::AcceptRole);
+    ask.addButton(tr("Leave it"), QMessageBox::RejectRole);
+    ask.exec();
+    if (ask.clickedButton() != show_it) return;
+    const auto png = page_picture(path.toStdString(), 1, 100);
+    if (!png) return say(QString::fromStdString(png.error().text()), true);
+    const QImage picture = QImage::fromData(QByteArray(png->data(), static_cast<qsizetype>(png->size())), "PNG");
+    const auto d = bench_.body();
+    const Vec2 middle = d ? bounds(d->shape.corners).middle() : Vec2{550, 0};
+    const double mm = 25.4 / 100;
+    body_plan_->set_backdrop(picture, middle - Vec2{picture.width() * mm / 2, picture.height() * mm / 2}, mm);
+    return;
+  }
+  dialog.exec();
+}
+
+void MainWindow::load_carve() {
+  const QString path = QFileDialog::getOpenFileName(this, tr("Sections of the face"), {}, tr("Sections (*.csv *.dxf)"));
+  if (path.isEmpty()) return;
+  if (const auto problem = bench_.load_carve_lines(path.toStdString())) QMessageBox::warning(this, tr("Nothing was loaded"), QString::fromStdString(problem->text()));
+  else say(tr("Loaded %1").arg(path), false);
+}
+
+void MainWindow::export_body(const QString& what) {
+  const QString ending = what == QStringLiteral("templates") ? QStringLiteral("pdf") : what;
+  const QString path = QFileDialog::getSaveFileName(this, tr("Export the body"), QString::fromStdString(file_safe(bench_.project().name)) + QStringLiteral("-body.") + ending);
+  if (!path.isEmpty()) export_body_to(path, what);
+}
+
+bool MainWindow::export_body_to(const QString& path, const QString& what) {
+  if (!bench_.body()) {
+    say(tr("No body follows from these numbers"), true);
+    return false;
+  }
+  const BodyShape& body = bench_.body()->shape;
+  const std::string file = path.toStdString();
+  Expected<void> written;
+  if (what == QStringLiteral("stl")) written = write_file_atomically(file, stl_bytes(body_mesh(body, 3), bench_.project().name + " body, mm"));
+  else if (what == QStringLiteral("dxf")) written = write_file_atomically(file, body_dxf(body, {}));
+  else if (what == QStringLiteral("svg")) written = write_file_atomically(file, body_svg(body, {}));
+  else written = write_body_templates_pdf(file, bench_.project(), *bench_.body(), {});
+  say(written ? tr("Exported: %1").arg(path) : QString::fromStdString(written.error().text()), !written);
+  return written.has_value();
 }
 
 void MainWindow::type_sections() {
@@ -192,13 +264,14 @@ void MainWindow::fill_recent() {
 }
 
 void MainWindow::print_sheet() {
-  if (bench_.part() == Part::neck ? !bench_.neck() || !bench_.neck_cuts() : !bench_.design() || !bench_.cuts()) return;
+  if (!bench_.part_planned()) return;
   QPrinter printer(QPrinter::HighResolution);
   printer.setPageSize(QPageSize(QPageSize::A4));
   QPrintDialog dialog(&printer, this);
   if (dialog.exec() != QDialog::Accepted) return;
   printer.setFullPage(true);
-  if (bench_.part() == Part::neck) print_neck_sheet(printer, bench_.project(), *bench_.neck(), *bench_.neck_cuts(), Workbench::today(), bench_.units());
+  if (bench_.part() == Part::body) print_body_sheet(printer, bench_.project(), *bench_.body(), *bench_.body_cuts(), Workbench::today(), bench_.units());
+  else if (bench_.part() == Part::neck) print_neck_sheet(printer, bench_.project(), *bench_.neck(), *bench_.neck_cuts(), Workbench::today(), bench_.units());
   else print_run_sheet(printer, bench_.project(), *bench_.design(), *bench_.cuts(), Workbench::today(), bench_.units());
   say(tr("Sent to the printer"), false);
 }

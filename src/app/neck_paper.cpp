@@ -37,17 +37,6 @@ void draw_side(Page& page, const NeckDesign& d, const AlignmentNumbers& a, const
   page.down(1.5);
 }
 
-/// A window of the drawing at full size on one page, with crop marks at its corners.
-void crop_marks(QPainter& g, QRectF r) {
-  g.setPen(QPen(Qt::black, 0.2));
-  for (const QPointF c : {r.topLeft(), r.topRight(), r.bottomLeft(), r.bottomRight()}) {
-    const double sx = c.x() < r.center().x() ? -1 : 1;
-    const double sy = c.y() < r.center().y() ? -1 : 1;
-    g.drawLine(c + QPointF(sx * 1, 0), c + QPointF(sx * 5, 0));
-    g.drawLine(c + QPointF(0, sy * 1), c + QPointF(0, sy * 5));
-  }
-}
-
 }  // namespace
 
 void print_neck_sheet(QPagedPaintDevice& device, const Project& project, const NeckDesign& design, const NeckCuts& cuts, const std::string& date, UnitSystem units) {
@@ -208,7 +197,7 @@ Expected<void> write_neck_templates_pdf(const std::string& path, const Project& 
       g.setPen(QPen(Qt::black, 0.2, Qt::DotLine));
       if (k > 0) g.drawLine(QPointF(window.left() + overlap, window.top()), QPointF(window.left() + overlap, window.bottom()));
       g.restore();
-      crop_marks(g, window);
+      draw_crop_marks(g, window);
       bar({20, window.bottom() + 18});
     }
     // Sections, as gauges to hold against the back.

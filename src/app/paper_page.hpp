@@ -76,6 +76,17 @@ class Page {
   int page_ = 1;
 };
 
+/// Marks just outside a window's corners, to cut and join sheets by.
+inline void draw_crop_marks(QPainter& g, QRectF r) {
+  g.setPen(QPen(Qt::black, 0.2));
+  for (const QPointF c : {r.topLeft(), r.topRight(), r.bottomLeft(), r.bottomRight()}) {
+    const double sx = c.x() < r.center().x() ? -1 : 1;
+    const double sy = c.y() < r.center().y() ? -1 : 1;
+    g.drawLine(c + QPointF(sx * 1, 0), c + QPointF(sx * 5, 0));
+    g.drawLine(c + QPointF(0, sy * 1), c + QPointF(0, sy * 5));
+  }
+}
+
 /// A bar of exactly 100 mm: the check that the printer did not shrink the page.
 inline void draw_scale_bar(Page& page) {
   page.room(9);

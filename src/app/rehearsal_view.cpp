@@ -216,26 +216,25 @@ std::shared_ptr<Rehearsal> rehearse(const std::vector<ProgramText>& programs, co
   return made;
 }
 
-/// One side of the neck; for the back the front's programs run first, so that it is the same piece of wood that is turned over.
-std::shared_ptr<const Rehearsed> rehearse_neck(const Project& p, const NeckDesign& d, const NeckCuts& cuts, const std::string& id, Progress& progress) {
-  const Placement* side = cuts.side(id);
-  if (side == nullptr) return nullptr;
-  const auto texts = [&, programs = neck_programs(p, d, cuts, "")](const std::string& of) {
-    std::vector<ProgramText> out;
-    for (const PlacedProgram& f : programs)
-      if (f.side == of) out.push_back({f.file.file, f.file.text, ""});
-    return out;
+/// One placement; for the back the front's programs run first, so that it is the same piece of wood that is turned over.
+std::shared_ptr<const Rehearsed> rehearse_placement(const std::vector<Placement>& sides, const std::vector<PlacedProgram>& programs, const Rack& rack, const std::string& id, double pin_depth, double through, Progress& progress) {
+  const auto find = [&](const std::string& wanted) -> const Placement* {
+    for (const Placement& s : sides)
+      if (s.id == wanted) return &s;
+    return nullptr;
   };
+  const Placement* side = find(id);
+  if (side == nullptr) return nullptr;
   Setup setup = side->setup;
-  if (id == "waste-board") setup.blank.thickness = p.neck_work.alignment.pin_depth;
-  const double cell = std::max(picture_cell, setup.blank_size.y / 700);
+  if (id == "waste-board") setup.blank.thickness = pin_depth;
+  const double cell = std::max({picture_cell, setup.blank_size.y / 700, setup.blank_size.x / 1400});
   auto made = std::make_shared<Rehearsed>();
   made->setup = setup;
-  made->deepest = setup.blank.thickness + p.neck_work.through;
-  made->rehearsal = rehearse(texts(id), d.rack, setup, cell, progress);
+  made->deepest = setup.blank.thickness + through;
+  made->rehearsal = rehearse(texts_of(programs, id), rack, setup, cell, progress);
   if (!made->rehearsal) return nullptr;
-  if (const Placement* front = cuts.side("front"); id == "back" && front != nullptr) {
-    const auto first = rehearse(texts("front"), d.rack, front->setup, cell, progress);
+  if (const Placement* front = find("front"); id == "back" && front != nullptr) {
+    const auto first = rehearse(texts_of(programs, "front"), rack, front->setup, cell, progress);
     if (!first) return nullptr;
     made->underside = underside_for(setup, made->rehearsal->stock(), front->setup, first->stock());
   }
@@ -253,7 +252,11 @@ void RehearsalView::build() {
     show_share(wanted_share_);
   };
   if (part_ == Part::neck) {
-    if (bench_.neck()) build_.start([p = bench_.project(), d = bench_.neck(), c = bench_.neck_cuts(), side = side_](Progress& progress) { return rehearse_neck(p, *d, *c, side, progress); }, done);
+    if (bench_.neck()) build_.start([p = bench_.project(), d = bench_.neck(), c = bench_.neck_cuts(), side = side_](Progress& progress) { return rehearse_placement(c->sides, neck_programs(p, *d, *c, ""), d->rack, side, p.neck_work.alignment.pin_depth, p.neck_work.through, progress); }, done);
+    return;
+  }
+  if (part_ == Part::body) {
+    if (bench_.body()) build_.start([p = bench_.project(), d = bench_.body(), c = bench_.body_cuts(), side = side_](Progress& progress) { return rehearse_placement(c->sides, body_programs(p, *d, *c, ""), d->rack, side, p.body_work.alignment.pin_depth, p.body_work.through, progress); }, done);
     return;
   }
   if (!bench_.design()) return;
@@ -300,6 +303,17 @@ void RehearsalView::tell_result() {
   QString text;
   const auto mm = [&](double v) { return QString::fromStdString(bench_.units() == UnitSystem::inch ? format_mm(v / mm_per_inch, 4) + " in" : format_mm(v, 3) + " mm"); };
   const auto verdict = [](bool passed) { return passed ? tr("<b style='color:%1'>✓ proved</b>").arg(colours().lichen.name()) : tr("<b style='color:%1'>✗ not proved</b>").arg(colours().rowan.name()); };
+  if (part_ == Part::body) {
+    if (const auto proof = bench_.body_proof()) {
+      int tabs = 0;
+      for (const auto& [piece, result] : proof->pieces) tabs += result.tabs;
+      text = verdict(proof->passed()) + tr("   %1 pieces, gouge %2, left %3, %4 tabs").arg(proof->pieces.size()).arg(mm(proof->worst_gouge), mm(proof->worst_left)).arg(tabs);
+    } else if (const auto planned_cuts = bench_.body_cuts()) {
+      text = tr("%1 placements, %2 in all").arg(planned_cuts->sides.size()).arg(minutes(planned_cuts->seconds));
+    }
+    result_->setText(text);
+    return;
+  }
   if (part_ == Part::neck) {
     if (const auto proof = bench_.neck_proof())
       text = verdict(proof->passed()) + tr("   gouge %1, left %2, skin %3, %4 holes, %5 tabs").arg(mm(proof->worst_gouge), mm(proof->worst_left), mm(proof->least_skin_misfit)).arg(proof->holes_open).arg(proof->tabs);

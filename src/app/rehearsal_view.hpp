@@ -41,7 +41,7 @@ class RehearsalView : public QWidget {
   Q_OBJECT
  public:
   RehearsalView(Workbench& bench, Part part, QWidget* parent = nullptr);
-  /// Of the neck: "front", "back", "waste-board" or "cradle".
+  /// The placement shown, of neck and body: "front", "back", "waste-board", "layer-2", …
   void set_side(const std::string& side);
   /// Moves the clock to a share of the whole time; builds the rehearsal first where there is none.
   void show_share(double share);
@@ -70,7 +70,7 @@ class RehearsalView : public QWidget {
   std::shared_ptr<const Rehearsed> what_;
   bool stale_ = true;
   double wanted_share_ = 1.0;
-  [[nodiscard]] bool planned() const { return part_ == Part::fretboard ? bench_.cuts() != nullptr : bench_.neck_cuts() != nullptr; }
+  [[nodiscard]] bool planned() const { return part_ == Part::body ? bench_.body_cuts() != nullptr : part_ == Part::neck ? bench_.neck_cuts() != nullptr : bench_.cuts() != nullptr; }
   Task<std::shared_ptr<const Rehearsed>> build_{this};
 };
 

@@ -7,6 +7,7 @@
 #include <QPainter>
 
 #include "app/theme.hpp"
+#include "core/job/body_mesh.hpp"
 #include "core/job/neck_mesh.hpp"
 
 namespace wren::app {
@@ -135,6 +136,42 @@ SolidMesh neck_solid(const NeckShape& n) {
   return out;
 }
 
+SolidMesh body_solid(const BodyShape& body) {
+  SolidMesh out;
+  const Mesh mesh = body_mesh(body, 6.0);
+  const Palette& p = colours();
+  const Tint face = tint(p.wood.lighter(104));
+  const Tint back = tint(p.wood);
+  const Tint side = tint(p.wood.darker(112));
+  out.vertices.reserve(mesh.triangles.size() * 27);
+  for (std::size_t i = 0; i < mesh.triangles.size(); ++i) {
+    QVector3D v[3];
+    for (int k = 0; k < 3; ++k) {
+      const auto& q = mesh.points[mesh.triangles[i][static_cast<std::size_t>(k)]];
+      v[k] = {q[0], q[1], q[2]};
+    }
+    const QVector3D normal = QVector3D::crossProduct(v[1] - v[0], v[2] - v[0]).normalized();
+    // Bent skins are lit by their own slope, so that facets do not show.
+    const auto smooth = [&](const QVector3D& at) {
+      if (mesh.faces[i] == MeshFace::wall) return normal;
+      constexpr double h = 0.15;
+      const bool top = mesh.faces[i] == MeshFace::top;
+      const Vec2 q{static_cast<double>(at.x()), static_cast<double>(at.y())};
+      const auto z = [&](Vec2 d) { return top ? body.top(q + d) : body.bottom(q + d); };
+      if (std::abs(z({}) - static_cast<double>(at.z())) > 0.05) return normal;   // a floor
+      QVector3D n(static_cast<float>(-(z({h, 0}) - z({-h, 0})) / (2 * h)), static_cast<float>(-(z({0, h}) - z({0, -h})) / (2 * h)), 1);
+      n = (top ? n : -n).normalized();
+      return QVector3D::dotProduct(n, normal) > 0.4F ? n : normal;
+    };
+    const Tint t = mesh.faces[i] == MeshFace::top ? face : mesh.faces[i] == MeshFace::wall ? side : back;
+    for (int k = 0; k < 3; ++k) {
+      const QVector3D n = smooth(v[k]);
+      for (const float f : {v[k].x(), v[k].y(), v[k].z(), n.x(), n.y(), n.z(), t.r, t.g, t.b}) out.vertices.push_back(f);
+    }
+  }
+  return out;
+}
+
 bool opengl_works() {
   static const bool works = [] {
     QSurfaceFormat format;
@@ -193,9 +230,10 @@ void SolidView::upload() {
   count_ = 0;
   const auto d = bench_.design();
   const auto neck = bench_.neck();
-  const bool shows_neck = bench_.part() == Part::neck;
-  if (shows_neck ? !neck : !d) return;
-  const SolidMesh mesh = shows_neck ? neck_solid(neck->shape) : board_mesh(d->board);
+  const auto body = bench_.body();
+  const Part part = bench_.part();
+  if (part == Part::body ? !body : part == Part::neck ? !neck : !d) return;
+  const SolidMesh mesh = part == Part::body ? body_solid(body->shape) : part == Part::neck ? neck_solid(neck->shape) : board_mesh(d->board);
   count_ = mesh.count();
   low_ = {1e9F, 1e9F, 1e9F};
   high_ = -low_;
@@ -222,7 +260,8 @@ void SolidView::paintGL() {
   glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
   if (stale_) upload();
   if (count_ > 0) {
-    const auto size = high_.x() - low_.x();
+    // A long thing fills the width; a wide one must fit the height as well.
+    const auto size = std::max(high_.x() - low_.x(), 2.0F * (high_.y() - low_.y()));
     QMatrix4x4 view;
     const float aspect = static_cast<float>(width()) / static_cast<float>(std::max(1, height()));
     // A long lens: little perspective, so that straight edges look straight. The board fills the width.

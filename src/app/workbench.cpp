@@ -41,6 +41,19 @@ std::vector<Remark> Workbench::remarks() const {
     }
     if (proof_ && design_)
       for (const Finding& f : proof_->findings) out.push_back(found(f, design_->setup, "rehearsal"));
+  } else if (part_ == Part::body) {
+    if (neck_problem_) out.push_back(impossible("neck.impossible", *neck_problem_));
+    if (body_problem_) out.push_back(impossible("body.impossible", *body_problem_));
+    if (body_) {
+      const BodyCuts none;
+      for (Remark& r : all_remarks(*body_, body_cuts_ ? *body_cuts_ : none)) out.push_back(std::move(r));
+    }
+    if (body_proof_ && body_)
+      for (const auto& [piece, result] : body_proof_->pieces) {
+        for (std::size_t k = 0; k < result.sides.size(); ++k)
+          for (const Finding& f : result.sides[k].findings) out.push_back(found(f, piece.request.sides[k].setup, "bodycuts.seconds"));
+        for (const Finding& f : result.findings) out.push_back(found(f, piece.request.sides.back().setup, "bodycuts.seconds"));
+      }
   } else {
     if (neck_problem_) out.push_back(impossible("neck.impossible", *neck_problem_));
     if (neck_) {
@@ -61,10 +74,24 @@ void Workbench::set_part(Part part) {
   if (part_ == part) return;
   part_ = part;
   if (part_ == Part::neck && neck_ && !neck_cuts_) plan_the_neck();
+  if (part_ == Part::body && body_ && !body_cuts_) plan_the_body();
   Q_EMIT changed();
 }
 
 void Workbench::follow() {
+  // What board and neck depend on: an edit of the body leaves them as they are.
+  Project before = project();
+  before.body = {};
+  before.body_work = usual_body_work();
+  before.written.clear();
+  before.notes.clear();
+  std::erase_if(before.measured, [](const Measured& m) { return m.key.rfind("body", 0) == 0; });
+  if (before_body_ && *before_body_ == before) {
+    follow_body();
+    Q_EMIT changed();
+    return;
+  }
+  before_body_ = std::move(before);
   auto design = design_board(project());
   cuts_.reset();
   proof_.reset();
@@ -83,7 +110,70 @@ void Workbench::follow() {
     plan_.cancel();
   }
   follow_neck();
+  follow_body();
   Q_EMIT changed();
+}
+
+void Workbench::follow_body() {
+  if (body_cuts_) last_body_cuts_ = body_cuts_;
+  body_cuts_.reset();
+  body_proof_.reset();
+  body_prove_.cancel();
+  body_plan_.cancel();
+  body_problem_.reset();
+  if (!neck_ || !design_) {
+    body_.reset();
+    return;
+  }
+  auto body = design_body(project(), *neck_, design_->weight_g);
+  if (!body) {
+    body_.reset();
+    body_problem_ = body.error();
+    return;
+  }
+  body_ = std::make_shared<const BodyDesign>(std::move(*body));
+  if (part_ == Part::body) plan_the_body();
+}
+
+void Workbench::plan_the_body() {
+  body_plan_.start([p = project(), d = body_](Progress& progress) { return std::make_shared<const BodyCuts>(plan_body(p, *d, &progress)); },
+                   [this](std::shared_ptr<const BodyCuts> cuts) {
+                     body_cuts_ = std::move(cuts);
+                     Q_EMIT planned();
+                   });
+}
+
+std::optional<Problem> Workbench::take_body(Project next, const std::string& name, const std::string& mark) {
+  // Tried before it is taken: a drawing that no body follows from leaves everything as it was.
+  if (neck_)
+    if (auto made = design_body(next, *neck_, design_ ? design_->weight_g : 0); !made) return made.error();
+  change(std::move(next), name, mark);
+  return {};
+}
+
+std::optional<Problem> Workbench::set_outline(const Path& path, const std::string& name, const std::string& mark) {
+  if (auto bad = check_outline(path); !bad.empty()) return bad.front();
+  Project next = project();
+  next.body.outline.drawn = path;
+  next.body.outline.form = BodyForm::drawn;
+  return take_body(std::move(next), name, mark);
+}
+
+std::optional<Problem> Workbench::set_cavities(std::vector<DrawnCavity> cavities, const std::string& name) {
+  if (cavities.size() > most_drawn_cavities) return Problem{ProblemKind::range, "more drawn cavities than are possible", "body.cavities", "Take some out"};
+  Project next = project();
+  next.body.drawn = std::move(cavities);
+  return take_body(std::move(next), name, {});
+}
+
+std::optional<Problem> Workbench::load_carve_lines(const std::string& path) {
+  auto sections = read_sections(path);
+  if (!sections) return sections.error();
+  Project next = project();
+  next.body.comfort.lines.clear();
+  for (const BackSection& s : *sections) next.body.comfort.lines.push_back({s.x, s.points});
+  next.body.comfort.carve = CarveKind::drawn;
+  return take_body(std::move(next), "Load sections of the face", {});
 }
 
 void Workbench::follow_neck() {
@@ -242,8 +332,28 @@ void Workbench::autosave() {
   if (auto saved = save_project(autosave_path(path_), project()); !saved) Q_EMIT said(QString::fromStdString("Autosave: " + saved.error().text()), true);
 }
 
+void Workbench::prove_the_body() {
+  if (!body_ || !body_cuts_) return;
+  Q_EMIT progress(0, tr("rehearsing every layer and side"));
+  body_prove_.start([p = project(), d = body_, c = body_cuts_](Progress& progress) { return prove_body(wren::body_proof(p, *d, *c, body_programs(p, *d, *c, ""), 0.2), &progress); },
+                    [this](Expected<BodyProof> result) {
+                      if (!result) {
+                        body_proof_.reset();
+                        Q_EMIT said(QString::fromStdString(result.error().text()), result.error().kind != ProblemKind::stopped);
+                      } else {
+                        body_proof_ = std::make_shared<const BodyProof>(std::move(*result));
+                        if (body_proof_->passed()) note_written("body-proof", "rehearsal");
+                        Q_EMIT said(body_proof_->passed() ? tr("Proved: every layer and side, and the cover") : tr("Not proved: look at the remarks"), !body_proof_->passed());
+                      }
+                      Q_EMIT proved();
+                      Q_EMIT changed();
+                    },
+                    [this](double share, const QString& phase) { Q_EMIT progress(share, phase); });
+}
+
 void Workbench::prove_all() {
-  if (part_ == Part::neck) prove_neck();
+  if (part_ == Part::body) prove_the_body();
+  else if (part_ == Part::neck) prove_neck();
   else prove_board();
 }
 
@@ -288,28 +398,33 @@ void Workbench::prove_board() {
 void Workbench::cancel_proof() {
   prove_.cancel();
   neck_prove_.cancel();
+  body_prove_.cancel();
   Q_EMIT said(tr("The rehearsal was stopped"), false);
   Q_EMIT proved();
 }
 
 void Workbench::write_programs(const std::filesystem::path& folder) {
-  const bool neck = part_ == Part::neck;
-  if (neck ? !neck_ || !neck_cuts_ : !design_ || !cuts_) return;
+  if (!part_planned()) return;
   const std::string date = today();
-  write_.start([p = project(), d = design_, c = cuts_, nd = neck_, nc = neck_cuts_, neck, folder, date](Progress& progress) -> Expected<void> {
+  const Part part = part_;
+  write_.start([p = project(), d = design_, c = cuts_, nd = neck_, nc = neck_cuts_, bd = body_, bc = body_cuts_, part, folder, date](Progress& progress) -> Expected<void> {
                  if (!progress.go_on(0, "writing programs")) return fail(ProblemKind::stopped, "writing was stopped");
-                 if (neck) {
+                 if (part == Part::body) {
+                   const auto programs = body_programs(p, *bd, *bc, date);
+                   return write_folder(folder, files_of(programs), body_manifest(p, *bd, *bc, programs, date), &progress);
+                 }
+                 if (part == Part::neck) {
                    const auto programs = neck_programs(p, *nd, *nc, date);
                    return write_folder(folder, files_of(programs), neck_manifest(p, *nd, *nc, programs, date), &progress);
                  }
                  const auto files = board_programs(p, *d, *c, date);
                  return write_folder(folder, files, board_manifest(p, *d, files, date), &progress);
                },
-               [this, folder, neck](Expected<void> result) {
+               [this, folder, part](Expected<void> result) {
                  if (!result) {
                    Q_EMIT said(QString::fromStdString(result.error().text()), true);
                  } else {
-                   note_written(neck ? "neck-programs" : "programs", std::filesystem::absolute(folder).lexically_normal().string());
+                   note_written(part == Part::body ? "body-programs" : part == Part::neck ? "neck-programs" : "programs", std::filesystem::absolute(folder).lexically_normal().string());
                    Q_EMIT said(tr("Programs written into %1").arg(QString::fromStdString(folder.string())), false);
                    Q_EMIT written(QString::fromStdString(folder.string()));
                  }

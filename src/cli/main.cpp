@@ -10,11 +10,15 @@
 #include <nlohmann/json.hpp>
 
 #include "core/document/project_file.hpp"
+#include "core/job/body_cuts.hpp"
+#include "core/job/body_mesh.hpp"
 #include "core/job/neck_mesh.hpp"
 #include "core/job/board_programs.hpp"
 #include "core/job/ledger.hpp"
+#include "exchange/body_out.hpp"
 #include "exchange/drawing_in.hpp"
 #include "exchange/fret_table.hpp"
+#include "exchange/plan_in.hpp"
 #include "exchange/solid_out.hpp"
 
 namespace {
@@ -65,8 +69,8 @@ Json remark_json(const Remark& r) {
 }
 
 std::optional<Problem> unknown_part(const std::string& part) {
-  if (part == "fretboard" || part == "neck") return {};
-  return Problem{ProblemKind::unsupported, fmt::format("there is no part called '{}'", part), "--part", "Choose fretboard or neck"};
+  if (part == "fretboard" || part == "neck" || part == "body") return {};
+  return Problem{ProblemKind::unsupported, fmt::format("there is no part called '{}'", part), "--part", "Choose fretboard, neck or body"};
 }
 
 int run_new(const std::string& file, const std::string& from, bool force) {
@@ -97,7 +101,14 @@ int run_get(const std::string& file, const std::vector<std::string>& keys, bool 
     else no_neck = made.error();
   }
   if (neck && std::any_of(keys.begin(), keys.end(), [](const std::string& k) { return k.rfind("neckcuts.", 0) == 0; })) neck_cuts = plan_neck(*project, *neck);
-  const auto lines = ledger(*project, design ? &*design : nullptr, cuts ? &*cuts : nullptr, neck ? &*neck : nullptr, neck_cuts ? &*neck_cuts : nullptr);
+  std::optional<BodyDesign> body;
+  std::optional<BodyCuts> body_cuts;
+  if (neck) {
+    if (auto made = design_body(*project, *neck, design->weight_g)) body = std::move(*made);
+    else no_neck = made.error();
+  }
+  if (body && std::any_of(keys.begin(), keys.end(), [](const std::string& k) { return k.rfind("bodycuts.", 0) == 0; })) body_cuts = plan_body(*project, *body);
+  const auto lines = ledger(*project, design ? &*design : nullptr, cuts ? &*cuts : nullptr, neck ? &*neck : nullptr, neck_cuts ? &*neck_cuts : nullptr, body ? &*body : nullptr, body_cuts ? &*body_cuts : nullptr);
   Json doc = Json::object();
   std::vector<std::string> missing = keys;
   for (const LedgerLine& line : lines) {
@@ -136,7 +147,16 @@ int run_remarks(const std::string& file, const std::string& part, bool json) {
   if (!project) return refuse(project.error());
   const auto design = design_board(*project);
   std::vector<Remark> remarks;
-  if (design && part == "neck") {
+  if (design && part == "body") {
+    const auto neck = design_neck(*project, design->board);
+    if (!neck) {
+      remarks.push_back({"neck.impossible", Weight::stop, neck.error().what + ". " + neck.error().todo, 0, 0, "", "geometry", neck.error().where, {}, {}, {}});
+    } else if (const auto body = design_body(*project, *neck, design->weight_g)) {
+      remarks = all_remarks(*body, plan_body(*project, *body));
+    } else {
+      remarks.push_back({"body.impossible", Weight::stop, body.error().what + ". " + body.error().todo, 0, 0, "", "geometry", body.error().where, {}, {}, {}});
+    }
+  } else if (design && part == "neck") {
     if (const auto neck = design_neck(*project, design->board)) remarks = all_remarks(*neck, plan_neck(*project, *neck));
     else remarks.push_back({"neck.impossible", Weight::stop, neck.error().what + ". " + neck.error().todo, 0, 0, "", "geometry", neck.error().where, {}, {}, {}});
   } else if (design) {
@@ -199,6 +219,25 @@ Expected<LoadedNeck> load_neck(const std::string& file, bool with_cuts) {
   return out;
 }
 
+struct LoadedBody {
+  Project project;
+  BodyDesign design;
+  BodyCuts cuts;
+};
+Expected<LoadedBody> load_body(const std::string& file, bool with_cuts) {
+  auto project = load_project(file);
+  if (!project) return tl::unexpected(project.error());
+  auto board = design_board(*project);
+  if (!board) return tl::unexpected(board.error());
+  auto neck = design_neck(*project, board->board);
+  if (!neck) return tl::unexpected(neck.error());
+  auto design = design_body(*project, *neck, board->weight_g);
+  if (!design) return tl::unexpected(design.error());
+  LoadedBody out{std::move(*project), std::move(*design), {}};
+  if (with_cuts) out.cuts = plan_body(out.project, out.design);
+  return out;
+}
+
 Json finding_json(const Finding& f, const std::string& side) {
   return {{"side", side}, {"kind", f.kind}, {"weight", weight_name(f.weight)}, {"text", f.text}, {"program", f.program}, {"line", f.line}, {"at_mm", {f.at.x, f.at.y, f.at.z}}, {"number", f.number}, {"limit", f.limit}};
 }
@@ -247,6 +286,156 @@ int write_neck_programs(const std::string& file, const std::string& folder, bool
   for (const PlacedProgram& f : programs) fmt::print("{}  {}  {:.1f} min  {}\n", (std::filesystem::path(folder) / f.file.file).string(), f.side, f.file.seconds / 60, f.file.cutters.empty() ? "" : f.file.cutters.front());
   remember(job->project, "neck-programs", date, std::filesystem::absolute(folder).lexically_normal().string());
   if (auto saved = save_project(file, job->project); !saved) std::cerr << "wren: the programs are written, but the project could not note it: " << saved.error().text() << "\n";
+  return well;
+}
+
+/// What stops the work, told; true where no program may be written.
+bool told_stops(const std::vector<Remark>& remarks, const std::string& file, const std::string& part, bool force) {
+  if (!stops_work(remarks)) return false;
+  for (const Remark& r : remarks)
+    if (r.weight == Weight::stop) std::cerr << "stop: " << r.sentence << "\n";
+  if (force) return false;
+  std::cerr << "wren: no program was written. Look at: wren remarks --part " << part << " " << file << "\n";
+  return true;
+}
+
+int write_body_programs(const std::string& file, const std::string& folder, bool force) {
+  auto job = load_body(file, true);
+  if (!job) return refuse(job.error());
+  if (told_stops(all_remarks(job->design, job->cuts), file, "body", force)) return must_stop;
+  const std::string date = today();
+  const auto programs = body_programs(job->project, job->design, job->cuts, date);
+  if (auto written = write_folder(folder, files_of(programs), body_manifest(job->project, job->design, job->cuts, programs, date)); !written) return refuse(written.error());
+  for (const PlacedProgram& f : programs) fmt::print("{}  {}  {:.1f} min  {}\n", (std::filesystem::path(folder) / f.file.file).string(), f.side, f.file.seconds / 60, f.file.cutters.empty() ? "" : f.file.cutters.front());
+  remember(job->project, "body-programs", date, std::filesystem::absolute(folder).lexically_normal().string());
+  if (auto saved = save_project(file, job->project); !saved) std::cerr << "wren: the programs are written, but the project could not note it: " << saved.error().text() << "\n";
+  return well;
+}
+
+/// The body's own programs, or ones from files in their place: a file replaces the program of its name.
+int prove_the_body(const std::string& file, const std::vector<std::string>& replaced, double cell, bool json) {
+  auto job = load_body(file, true);
+  if (!job) return refuse(job.error());
+  auto programs = body_programs(job->project, job->design, job->cuts, today());
+  for (const std::string& name : replaced) {
+    auto text = read_file(name, 512u << 20);
+    if (!text) return refuse(text.error());
+    const std::string plain = std::filesystem::path(name).filename().string();
+    const auto it = std::find_if(programs.begin(), programs.end(), [&](const PlacedProgram& p) { return p.file.file == plain; });
+    if (it == programs.end()) return refuse({ProblemKind::input, "no program of this body has that name", plain, "Name it as wren programs --part body does"});
+    it->file.text = std::move(*text);
+  }
+  const auto result = prove_body(body_proof(job->project, job->design, job->cuts, programs, std::max(cell, 0.2)));
+  if (!result) return refuse(result.error());
+  if (json) {
+    Json pieces = Json::array();
+    for (const auto& [piece, r] : result->pieces) {
+      Json findings = Json::array();
+      for (std::size_t k = 0; k < r.sides.size(); ++k)
+        for (const auto& f : r.sides[k].findings) findings.push_back(finding_json(f, piece.request.sides[k].name));
+      for (const auto& f : r.findings) findings.push_back(finding_json(f, piece.id));
+      pieces.push_back({{"piece", piece.id}, {"passed", r.passed()}, {"worst_gouge_mm", r.worst_gouge}, {"worst_left_mm", r.worst_left}, {"least_thickness_mm", r.least_thickness}, {"holes_open", r.holes_open}, {"tabs", r.tabs}, {"volume_cm3", r.volume_mm3 / 1000}, {"findings", findings}});
+    }
+    std::cout << Json{{"passed", result->passed()}, {"seconds", std::round(result->seconds * 10) / 10}, {"worst_gouge_mm", result->worst_gouge}, {"worst_left_mm", result->worst_left}, {"pieces", pieces}}.dump(1, ' ', false, Json::error_handler_t::replace) << "\n";
+  } else {
+    for (const auto& [piece, r] : result->pieces) {
+      fmt::print("{}: {}; gouge {:.3f} mm, left {:.3f} mm, thinnest {:.2f} mm, {} holes through, {} tabs\n", piece.title, r.passed() ? "proved" : "not proved", r.worst_gouge, r.worst_left, r.least_thickness, r.holes_open, r.tabs);
+      for (std::size_t k = 0; k < r.sides.size(); ++k)
+        for (const auto& f : r.sides[k].findings) fmt::print("{}: {}: {}{}\n", weight_name(f.weight), piece.request.sides[k].name, f.text, f.line > 0 ? fmt::format(" ({}, line {})", f.program, f.line) : "");
+      for (const auto& f : r.findings) fmt::print("{}: {}\n", weight_name(f.weight), f.text);
+    }
+    fmt::print("{}\n", result->passed() ? "PROVED: these programs make this body, layer by layer" : "NOT PROVED: do not run these programs");
+  }
+  return result->passed() ? well : must_stop;
+}
+
+struct PlanChoice {
+  int page = 1;
+  int pick = 1;                // of the closed curves, the largest first
+  std::string known;           // length of its longer side
+  std::string tail;
+  bool mirror = false;
+  std::string cavity;          // name: use it as a cavity
+  std::string depth = "10 mm";
+  bool back = false;
+};
+
+/// Lists a plan's curves, or takes one over as the body's outline or as a cavity.
+int run_plan(const std::string& file, const std::string& from, const PlanChoice& choice, bool take, bool json) {
+  const auto plan = read_plan(from, choice.page);
+  if (!plan) return refuse(plan.error());
+  const Cleaned& c = plan->cleaned;
+  std::vector<const CleanedPath*> closed;
+  for (const CleanedPath& p : c.paths)
+    if (p.closed) closed.push_back(&p);
+  if (!take) {
+    Json curves = Json::array();
+    for (const CleanedPath* p : closed) {
+      const Vec2 size = bounds(p->points).size();
+      Json j{{"layer", p->layer}, {"size_mm", {size.x, size.y}}, {"nodes", p->shape.path.size()}, {"lines", p->shape.lines}, {"arcs", p->shape.arcs}, {"curves", p->shape.curves}, {"worst_mm", p->shape.worst}, {"crosses_itself", p->crosses.has_value()}};
+      if (p->shape.circle) j["circle"] = {{"centre", {p->shape.circle->centre.x, p->shape.circle->centre.y}}, {"radius", p->shape.circle->radius}};
+      if (!json) fmt::print("{}: {:.2f} x {:.2f} mm, {} nodes ({} lines, {} arcs, {} curves){}{}\n", curves.size() + 1, size.x, size.y, p->shape.path.size(), p->shape.lines, p->shape.arcs, p->shape.curves, p->shape.circle ? fmt::format(", a circle of diameter {:.3f}", 2 * p->shape.circle->radius) : "", p->crosses ? ", crosses itself" : "");
+      curves.push_back(std::move(j));
+    }
+    if (json) std::cout << Json{{"segments", c.segments_before}, {"doubles", c.doubles}, {"zero_length", c.zero_length}, {"joined", c.joined}, {"open", c.open_ends.size() / 2}, {"crossings", c.crossings.size()}, {"worst_mm", c.worst}, {"unit_known", plan->unit_known}, {"pages", plan->pages}, {"closed", curves}}.dump(1, ' ', false, Json::error_handler_t::replace) << "\n";
+    else {
+      fmt::print("{} segments: {} doubles, {} of no length, {} ends joined, {} curves open, {} cross themselves; nothing moved by more than {:.3f} mm\n", c.segments_before, c.doubles, c.zero_length, c.joined, c.open_ends.size() / 2, c.crossings.size(), c.worst);
+      for (const auto& n : plan->notes) fmt::print("{}\n", n);
+    }
+    return well;
+  }
+  if (closed.empty()) return refuse({ProblemKind::format, fmt::format("none of the {} curves is closed", c.paths.size()), from, "Close the outline, or join its ends in the drawing"});
+  if (choice.pick < 1 || choice.pick > static_cast<int>(closed.size())) return refuse({ProblemKind::range, fmt::format("there are {} closed curves", closed.size()), "--pick", "List them with: wren plan " + file + " " + from});
+  const CleanedPath& chosen = *closed[static_cast<std::size_t>(choice.pick - 1)];
+  if (chosen.crosses) return refuse({ProblemKind::format, fmt::format("the curve crosses itself near {:.1f}, {:.1f}", chosen.crosses->x, chosen.crosses->y), from, "Mend the drawing there"});
+  auto project = load_project(file);
+  if (!project) return refuse(project.error());
+  auto job = load_body(file, false);
+  if (!job) return refuse(job.error());
+  double tail = project->body.outline.tail;
+  if (!choice.tail.empty()) {
+    const auto v = parse_length(choice.tail);
+    if (!v) return refuse(v.error());
+    tail = *v;
+  }
+  PlanPlacement placement = usual_placement(*closed.front(), job->design.shape.setup.bridge_middle.x + tail);
+  placement.mirror = choice.mirror;
+  if (!choice.known.empty()) {
+    const auto v = parse_length(choice.known);
+    if (!v) return refuse(v.error());
+    const Vec2 size = bounds(closed.front()->points).size();
+    const auto scale = scale_from({0, 0}, {std::max(size.x, size.y), 0}, *v);
+    if (!scale) return refuse(scale.error());
+    placement.scale = *scale;
+  }
+  const Path path = placed(chosen.shape.path, placement);
+  if (choice.cavity.empty()) {
+    if (auto bad = check_outline(path); !bad.empty()) return refuse(bad.front());
+    project->body.outline.drawn = path;
+    project->body.outline.form = BodyForm::drawn;
+  } else {
+    const auto depth = parse_length(choice.depth);
+    if (!depth) return refuse(depth.error());
+    if (!(*depth > 0 && *depth < 200)) return refuse({ProblemKind::range, "a cavity's depth is from 0 to 200 mm", "--depth", "Give its depth"});
+    if (project->body.drawn.size() >= most_drawn_cavities) return refuse({ProblemKind::range, fmt::format("there are {} drawn cavities already", most_drawn_cavities), file, "Take some out"});
+    project->body.drawn.push_back({choice.cavity, path, choice.back, *depth});
+  }
+  if (auto saved = save_project(file, *project); !saved) return refuse(saved.error());
+  fmt::print("{} taken over, scaled by {:.4f}\n", choice.cavity.empty() ? "outline" : "cavity '" + choice.cavity + "'", placement.scale);
+  if (auto again = load_body(file, false); !again) std::cerr << "wren: saved, but no body follows from this: " << again.error().text() << "\n";
+  return well;
+}
+
+int run_carve(const std::string& file, const std::string& from) {
+  auto project = load_project(file);
+  if (!project) return refuse(project.error());
+  const auto sections = read_sections(from);
+  if (!sections) return refuse(sections.error());
+  project->body.comfort.lines.clear();
+  for (const BackSection& s : *sections) project->body.comfort.lines.push_back({s.x, s.points});
+  project->body.comfort.carve = CarveKind::drawn;
+  if (auto saved = save_project(file, *project); !saved) return refuse(saved.error());
+  fmt::print("{} sections of the face taken over\n", sections->size());
   return well;
 }
 
@@ -359,7 +548,30 @@ int become(const char* name, std::vector<std::string> arguments, const std::stri
   return refuse({ProblemKind::file, "a program that belongs to this one cannot be started", other.string(), "Check the installation"});
 }
 
-int run_export(const std::string& file, const std::string& out, const std::string& what, const std::string& self) {
+struct RouterChoice {
+  double cutter = 12.7;
+  double follower = 12.7;
+  std::string paper = "a4";
+};
+
+int export_body(const std::string& file, const std::string& out, const RouterChoice& router, const std::string& self) {
+  const std::string ending = std::filesystem::path(out).extension().string();
+  if (ending == ".pdf") return become("upland-wren", {"--templates", out, "--part", "body", "--paper", router.paper, "--router", std::to_string(router.cutter), "--follower", std::to_string(router.follower), file}, self);
+  auto job = load_body(file, false);
+  if (!job) return refuse(job.error());
+  std::string bytes;
+  if (ending == ".stl") bytes = stl_bytes(body_mesh(job->design.shape, 3), job->project.name + " body, mm");
+  else if (ending == ".dxf") bytes = body_dxf(job->design.shape, {router.cutter, router.follower});
+  else if (ending == ".svg") bytes = body_svg(job->design.shape, {router.cutter, router.follower});
+  else return refuse({ProblemKind::unsupported, fmt::format("files that end in '{}' are not written for the body", ending), out, "Choose .stl, .dxf, .svg or .pdf"});
+  if (auto written = write_file_atomically(out, bytes); !written) return refuse(written.error());
+  fmt::print("{}\n", out);
+  return well;
+}
+
+int run_export(const std::string& file, const std::string& out, const std::string& what, const std::string& part, const RouterChoice& router, const std::string& self) {
+  if (const auto bad = unknown_part(part)) return refuse(*bad);
+  if (part == "body") return export_body(file, out, router, self);
   const std::string ending = std::filesystem::path(out).extension().string();
   if (ending == ".step" || ending == ".stp") return become("wren-step", {file, out}, self);
   if (ending == ".pdf") return become("upland-wren", {"--templates", out, file}, self);
@@ -406,6 +618,7 @@ int print_proof(const ProofResult& result, bool json) {
 int run_programs(const std::string& file, const std::string& folder, const std::string& part, bool force) {
   if (const auto bad = unknown_part(part)) return refuse(*bad);
   if (part == "neck") return write_neck_programs(file, folder, force);
+  if (part == "body") return write_body_programs(file, folder, force);
   auto job = load_job(file, true);
   if (!job) return refuse(job.error());
   const auto remarks = all_remarks(job->design, job->cuts);
@@ -470,7 +683,9 @@ int run_frets(const std::string& file, bool csv) {
 /// The sheet is drawn by the window program, so that paper and screen agree; it needs no display for that.
 int run_sheet(const std::string& file, const std::string& out, const std::string& part, const std::string& self) {
   if (const auto bad = unknown_part(part)) return refuse(*bad);
-  if (part == "neck") {
+  if (part == "body") {
+    if (auto job = load_body(file, false); !job) return refuse(job.error());
+  } else if (part == "neck") {
     if (auto job = load_neck(file, false); !job) return refuse(job.error());
   } else if (auto job = load_job(file, false); !job) {
     return refuse(job.error());
@@ -481,7 +696,7 @@ int run_sheet(const std::string& file, const std::string& out, const std::string
 }  // namespace
 
 int main(int argc, char** argv) {
-  CLI::App app{"wren: fretboards and necks from their numbers to proved programs, without the window"};
+  CLI::App app{"wren: fretboards, necks and bodies from their numbers to proved programs, without the window"};
   app.require_subcommand(1);
   app.footer("Exit codes: 0 well; 1 something stops the work; 2 the call is wrong; 3 a file or value cannot be used.\nErrors go to standard error. Lengths are mm unless they carry a unit.");
   std::string file;
@@ -558,9 +773,33 @@ int main(int argc, char** argv) {
   auto* head = app.add_subcommand("head", "Load the head's outline (DXF or SVG), nut line at x = 0, head at negative x");
   head->add_option("FILE", file, "Project")->required();
   head->add_option("FROM", source, "Drawing")->required();
-  auto* exporter = app.add_subcommand("export", "Write the neck as .stl, .step, .dxf, .csv or template .pdf");
+  auto* exporter = app.add_subcommand("export", "Write the neck as .stl, .step, .dxf, .csv or template .pdf, the body as .stl, .dxf, .svg or template .pdf");
   exporter->add_option("FILE", file, "Project")->required();
   exporter->add_option("--out", out, "File to write; its ending tells the format")->required();
+  std::string exported = "neck";
+  RouterChoice router;
+  exporter->add_option("--part", exported, "neck or body");
+  exporter->add_option("--router", router.cutter, "Templates: cutter of the hand router, mm");
+  exporter->add_option("--follower", router.follower, "Templates: bearing or bush, mm");
+  exporter->add_option("--paper", router.paper, "Templates: a4, a3 or letter")->check(CLI::IsMember({"a4", "a3", "letter"}));
+  PlanChoice choice;
+  bool take = false;
+  auto* plan = app.add_subcommand("plan", "List a plan's curves (DXF, SVG, PDF), cleaned; or take one over as the body's outline or a cavity");
+  plan->add_option("FILE", file, "Project")->required();
+  plan->add_option("FROM", source, "Plan")->required();
+  plan->add_flag("--take", take, "Take the curve over");
+  plan->add_option("--pick", choice.pick, "Which of the closed curves, the largest first");
+  plan->add_option("--page", choice.page, "Page of a PDF");
+  plan->add_option("--known-length", choice.known, "Length of the largest curve's longer side");
+  plan->add_option("--tail", choice.tail, "Tail behind the scale line");
+  plan->add_flag("--mirror", choice.mirror, "The plan is drawn from behind");
+  plan->add_option("--cavity", choice.cavity, "Take it over as a cavity of this name");
+  plan->add_option("--depth", choice.depth, "Depth of the cavity");
+  plan->add_flag("--back", choice.back, "The cavity is cut from the back");
+  plan->add_flag("--json", json, "As JSON");
+  auto* carve = app.add_subcommand("carve", "Load sections of the body's face (CSV or DXF: place along, across, depth under the face)");
+  carve->add_option("FILE", file, "Project")->required();
+  carve->add_option("FROM", source, "Sections")->required();
   exporter->add_option("--what", what, "For DXF: sections or plan")->check(CLI::IsMember({"sections", "plan"}));
 
   try {
@@ -583,10 +822,16 @@ int main(int argc, char** argv) {
     return run_sections(file, source, forget);
   }
   if (*head) return run_head(file, source);
-  if (*exporter) return run_export(file, out, what, argv[0]);
+  if (*exporter) return run_export(file, out, what, exported, router, argv[0]);
+  if (*plan) return run_plan(file, source, choice, take, json);
+  if (*carve) return run_carve(file, source);
   if (*write) return run_programs(file, out, part, force);
   if (*prove_command) {
     if (const auto bad = unknown_part(part)) return refuse(*bad);
+    if (part == "body") {
+      if (*prove_against && *prove_file) programs.insert(programs.begin(), file);
+      return prove_the_body(*prove_against ? against : file, programs, cell, json);
+    }
     if (part == "neck") {
       if (*prove_against && *prove_file) programs.insert(programs.begin(), file);
       if (*prove_against) return prove_neck(against, programs, cell, json);

@@ -41,10 +41,13 @@ class DxfReader : public DL_CreationAdapter {
  public:
   std::vector<DrawnPath> paths;
   double unit = 1;
+  bool unit_known = false;
   std::size_t points = 0;
+  bool too_deep = false;
 
   void setVariableInt(const std::string& key, int value, int) override {
     // $INSUNITS: 1 inch, 4 mm, 5 cm, 6 m (DXF reference, header variables).
+    if (key == "$INSUNITS") unit_known = value == 1 || value == 2 || value == 4 || value == 5 || value == 6;
     if (key == "$INSUNITS") unit = value == 1 ? 25.4 : value == 2 ? 304.8 : value == 5 ? 10 : value == 6 ? 1000 : 1;
   }
   void addLine(const DL_LineData& d) override { add({{d.x1, d.y1}, {d.x2, d.y2}}, d.z1, false); }
@@ -60,6 +63,23 @@ class DxfReader : public DL_CreationAdapter {
     add_arc(p, {d.cx, d.cy}, d.radius, 0, 2 * pi);
     p.pop_back();
     add(std::move(p), d.cz, true);
+  }
+  // Blocks: collected by name, put in where they are inserted once everything is read; blocks within blocks too.
+  void addBlock(const DL_BlockData& d) override {
+    finish();
+    block_ = &blocks_[d.name];
+    block_->base = {d.bpx, d.bpy};
+  }
+  void endBlock() override {
+    finish();
+    block_ = nullptr;
+  }
+  void addInsert(const DL_InsertData& d) override {
+    Insert i{d.name, attributes.getLayer(), {d.ipx, d.ipy}, {d.sx, d.sy}, d.angle * pi / 180, std::clamp(d.cols, 1, 200), std::clamp(d.rows, 1, 200), {d.colSp, d.rowSp}};
+    (block_ != nullptr ? block_->inserts : inserts_).push_back(std::move(i));
+  }
+  void put_in_blocks() {
+    for (const Insert& i : inserts_) put(i, {}, 0);
   }
   void addPolyline(const DL_PolylineData& d) override {
     finish();
@@ -142,8 +162,59 @@ class DxfReader : public DL_CreationAdapter {
   void add(Polygon p, double z, bool closed, const std::string* layer = nullptr) {
     points += p.size();
     if (points > most_points) return;
-    paths.push_back({layer != nullptr ? *layer : attributes.getLayer(), z, closed, std::move(p)});
+    (block_ != nullptr ? block_->paths : paths).push_back({layer != nullptr ? *layer : attributes.getLayer(), z, closed, std::move(p)});
   }
+
+  struct Place {   // p → turn·(scale∘p) + shift
+    double a = 1, b = 0, c = 0, d = 1;
+    Vec2 shift;
+    [[nodiscard]] Vec2 operator()(Vec2 p) const { return {a * p.x + c * p.y + shift.x, b * p.x + d * p.y + shift.y}; }
+  };
+  struct Insert {
+    std::string name, layer;
+    Vec2 at, scale;
+    double angle;
+    int columns, rows;
+    Vec2 apart;
+  };
+  struct Block {
+    Vec2 base;
+    std::vector<DrawnPath> paths;
+    std::vector<Insert> inserts;
+  };
+  void put(const Insert& i, const Place& outer, int depth) {
+    constexpr int most_depth = 12;
+    if (depth > most_depth) {
+      too_deep = true;
+      return;
+    }
+    const auto it = blocks_.find(i.name);
+    if (it == blocks_.end()) return;
+    const double cs = std::cos(i.angle);
+    const double sn = std::sin(i.angle);
+    for (int col = 0; col < i.columns; ++col)
+      for (int row = 0; row < i.rows; ++row) {
+        if (points > most_points) return;
+        const Vec2 grid{col * i.apart.x, row * i.apart.y};
+        const Vec2 at = i.at + Vec2{cs * grid.x - sn * grid.y, sn * grid.x + cs * grid.y};
+        Place inner{cs * i.scale.x, sn * i.scale.x, -sn * i.scale.y, cs * i.scale.y, {}};
+        const Vec2 base = inner(it->second.base);
+        inner.shift = at - base;
+        const Place whole{outer.a * inner.a + outer.c * inner.b, outer.b * inner.a + outer.d * inner.b, outer.a * inner.c + outer.c * inner.d, outer.b * inner.c + outer.d * inner.d, outer(inner.shift)};
+        for (const DrawnPath& p : it->second.paths) {
+          points += p.points.size();
+          if (points > most_points) return;
+          DrawnPath copy = p;
+          if (copy.layer == "0") copy.layer = i.layer;   // layer 0 takes the insert's
+          for (Vec2& q : copy.points) q = whole(q);
+          paths.push_back(std::move(copy));
+        }
+        for (const Insert& more : it->second.inserts) put(more, whole, depth + 1);
+      }
+  }
+  std::map<std::string, Block> blocks_;
+  std::vector<Insert> inserts_;
+  Block* block_ = nullptr;
   bool open_ = false;
   bool closed_ = false;
   bool spline_open_ = false;
@@ -154,47 +225,6 @@ class DxfReader : public DL_CreationAdapter {
   std::vector<Vec2> control_;
   std::vector<double> knots_;
 };
-
-/// Joins open paths of one layer whose ends meet.
-std::vector<DrawnPath> joined(std::vector<DrawnPath> in) {
-  std::vector<DrawnPath> out;
-  std::vector<DrawnPath> open;
-  for (DrawnPath& p : in) (p.closed || p.points.size() < 2 ? out : open).push_back(std::move(p));
-  while (!open.empty()) {
-    DrawnPath chain = std::move(open.back());
-    open.pop_back();
-    bool grown = true;
-    while (grown && distance(chain.points.front(), chain.points.back()) > join_within) {
-      grown = false;
-      for (std::size_t i = 0; i < open.size(); ++i) {
-        DrawnPath& o = open[i];
-        if (o.layer != chain.layer || o.elevation != chain.elevation) continue;
-        if (distance(o.points.back(), chain.points.back()) <= join_within || distance(o.points.back(), chain.points.front()) <= join_within) {
-          if (distance(o.points.back(), chain.points.back()) <= join_within) std::reverse(o.points.begin(), o.points.end());
-        }
-        if (distance(o.points.front(), chain.points.back()) <= join_within) {
-          chain.points.insert(chain.points.end(), o.points.begin() + 1, o.points.end());
-        } else if (distance(o.points.back(), chain.points.front()) <= join_within) {
-          chain.points.insert(chain.points.begin(), o.points.begin(), o.points.end() - 1);
-        } else if (distance(o.points.front(), chain.points.front()) <= join_within) {
-          std::reverse(o.points.begin(), o.points.end());
-          chain.points.insert(chain.points.begin(), o.points.begin(), o.points.end() - 1);
-        } else {
-          continue;
-        }
-        open.erase(open.begin() + static_cast<std::ptrdiff_t>(i));
-        grown = true;
-        break;
-      }
-    }
-    if (chain.points.size() > 3 && distance(chain.points.front(), chain.points.back()) <= join_within) {
-      chain.points.pop_back();
-      chain.closed = true;
-    }
-    out.push_back(std::move(chain));
-  }
-  return out;
-}
 
 // ---- SVG
 
@@ -491,7 +521,7 @@ Problem unusable(const std::string& path, std::string what, std::string todo) { 
 
 }  // namespace
 
-Expected<std::vector<DrawnPath>> read_dxf(const std::string& path) {
+Expected<std::vector<DrawnPath>> read_dxf(const std::string& path, bool* unit_known) {
   auto text = read_file(path, most_bytes);
   if (!text) return tl::unexpected(text.error());
   // A quick look before the library reads it: group codes and values in pairs, and an end.
@@ -502,7 +532,10 @@ Expected<std::vector<DrawnPath>> read_dxf(const std::string& path) {
   std::stringstream stream(*text);
   if (!dxf.in(stream, &reader)) return tl::unexpected(unusable(path, "the drawing cannot be read", "Save it again as DXF (ASCII, R12 or 2000)"));
   reader.finish();
+  reader.put_in_blocks();
+  if (reader.too_deep) return tl::unexpected(unusable(path, "blocks are nested more than 12 deep, or one holds itself", "Explode the blocks"));
   if (reader.points > most_points) return tl::unexpected(unusable(path, fmt::format("the drawing has more than {} points", most_points), "Leave out what is not needed"));
+  if (unit_known != nullptr) *unit_known = reader.unit_known;
   for (DrawnPath& p : reader.paths) {
     p.elevation *= reader.unit;
     for (Vec2& q : p.points) {
@@ -510,24 +543,32 @@ Expected<std::vector<DrawnPath>> read_dxf(const std::string& path) {
       if (!std::isfinite(q.x) || !std::isfinite(q.y) || std::abs(q.x) > 1e5 || std::abs(q.y) > 1e5) return tl::unexpected(unusable(path, "a point of the drawing is no length within 100 m", "Check the drawing's units"));
     }
   }
-  auto out = joined(std::move(reader.paths));
+  auto out = join_ends(std::move(reader.paths), join_within);
   if (out.empty()) return tl::unexpected(unusable(path, "the drawing has no lines, arcs, polylines or splines", "Explode blocks and texts, or export the outline alone"));
   return out;
 }
 
-Expected<std::vector<DrawnPath>> read_svg(const std::string& path) {
+Expected<std::vector<DrawnPath>> read_svg(const std::string& path, bool* unit_known) {
   auto text = read_file(path, most_bytes);
   if (!text) return tl::unexpected(text.error());
+  return svg_paths(*text, path, unit_known);
+}
+
+Expected<std::vector<DrawnPath>> svg_paths(std::string_view text, const std::string& path, bool* unit_known) {
   pugi::xml_document doc;
-  if (const auto result = doc.load_buffer(text->data(), text->size()); !result)
+  if (const auto result = doc.load_buffer(text.data(), text.size()); !result)
     return tl::unexpected(unusable(path, fmt::format("this is not a whole SVG drawing ({} at byte {})", result.description(), result.offset), "Save it again"));
   const pugi::xml_node root = doc.child("svg");
   if (!root) return tl::unexpected(unusable(path, "this is not an SVG drawing", "Save it as plain SVG"));
+  if (unit_known != nullptr) {
+    const std::string_view width = root.attribute("width").value();
+    *unit_known = !width.empty() && std::isalpha(static_cast<unsigned char>(width.back())) != 0 && !width.ends_with("px");
+  }
   SvgReader reader;
   reader.read(root);
   if (!reader.trouble.empty()) return tl::unexpected(unusable(path, reader.trouble, "Save it as plain SVG"));
   if (reader.paths.empty()) return tl::unexpected(unusable(path, "the drawing has no paths", "Turn texts and pictures into paths"));
-  return joined(std::move(reader.paths));
+  return join_ends(std::move(reader.paths), join_within);
 }
 
 Expected<std::vector<BackSection>> sections_from_csv(std::string_view text, const std::string& name) {

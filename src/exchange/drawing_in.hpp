@@ -7,21 +7,18 @@
 #include <vector>
 
 #include "core/instrument/neck_shape.hpp"
+#include "core/plan/cleaning.hpp"
 #include "core/report/problem.hpp"
 
 namespace wren {
 
-struct DrawnPath {
-  std::string layer;
-  double elevation = 0;
-  bool closed = false;
-  Polygon points;     // arcs and curves as chords within 0.005 mm
-};
-
-/// LINE, ARC, CIRCLE, LWPOLYLINE, POLYLINE (with bulges), SPLINE; ends that meet within 0.02 mm are joined.
-[[nodiscard]] Expected<std::vector<DrawnPath>> read_dxf(const std::string& path);
+/// LINE, ARC, CIRCLE, LWPOLYLINE, POLYLINE (with bulges), SPLINE, blocks put in by INSERT (nested up to 12 deep); arcs and curves as chords
+/// within 0.005 mm; ends that meet within 0.02 mm are joined. `unit_known`: whether the file says its unit (else mm).
+[[nodiscard]] Expected<std::vector<DrawnPath>> read_dxf(const std::string& path, bool* unit_known = nullptr);
 /// path, polygon, polyline, rect, circle, ellipse, line; transforms; units from width and viewBox (96 px to the inch without).
-[[nodiscard]] Expected<std::vector<DrawnPath>> read_svg(const std::string& path);
+[[nodiscard]] Expected<std::vector<DrawnPath>> read_svg(const std::string& path, bool* unit_known = nullptr);
+/// The same from text; `name` is for messages.
+[[nodiscard]] Expected<std::vector<DrawnPath>> svg_paths(std::string_view text, const std::string& name, bool* unit_known = nullptr);
 
 /// CSV with the columns x, y, depth (header optional; any unit in a cell), sections one after another.
 [[nodiscard]] Expected<std::vector<BackSection>> sections_from_csv(std::string_view text, const std::string& name);

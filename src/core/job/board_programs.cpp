@@ -91,10 +91,15 @@ std::string fingerprint(const Project& project, Part part) {
     numbers.neck_work = {};
     numbers.measured.clear();
   }
+  if (part != Part::body) {
+    numbers.body = {};
+    numbers.body_work = {};
+    std::erase_if(numbers.measured, [](const Measured& m) { return m.key.rfind("body", 0) == 0; });
+  }
   return sha256_hex(project_to_json(numbers)).substr(0, 16);
 }
 
-Part part_of_record(const std::string& kind) { return kind.rfind("neck", 0) == 0 ? Part::neck : Part::fretboard; }
+Part part_of_record(const std::string& kind) { return kind.rfind("body", 0) == 0 ? Part::body : kind.rfind("neck", 0) == 0 ? Part::neck : Part::fretboard; }
 
 void remember(Project& project, const std::string& kind, const std::string& date, const std::string& path) {
   const std::string print = fingerprint(project, part_of_record(kind));

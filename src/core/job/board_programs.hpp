@@ -24,12 +24,12 @@ namespace wren {
 
 [[nodiscard]] std::vector<ProgramText> program_texts(const std::vector<ProgramFile>& files);
 
-enum class Part { fretboard, neck };
+enum class Part { fretboard, neck, body };
 
 /// A short name for the numbers a part is cut from: changes when any of them changes, and not with those of a part that comes after
 /// it. Hex.
 [[nodiscard]] std::string fingerprint(const Project& project, Part part = Part::fretboard);
-/// The part that a kind of record belongs to: kinds of the neck begin with "neck".
+/// The part that a kind of record belongs to: kinds of neck and body begin with their names.
 [[nodiscard]] Part part_of_record(const std::string& kind);
 /// "Upland Wren" to "upland-wren": names of program files.
 [[nodiscard]] std::string file_safe(const std::string& name);

@@ -92,23 +92,11 @@ void neck_lines(const Project& p, const NeckDesign& neck, const NeckCuts* cuts, 
   }
   BuildLine& measure = line("neck.measure", "Measure after sanding", keys);
   if (known == waiting.size()) measure.state = LineState::measured;
-  heading("Body");
-  BuildLine& pocket = line("body.pocket", "Neck pocket", {"neck.heel_width", "measured.neck.heel_width", "neck.heel_length_made", "measured.neck.heel_length_made", "neck.heel_in_all", "measured.neck.heel_in_all", "neck.heel_corner"});
-  std::string missing;
-  for (const WaitingFor& w : waiting)
-    if (w.used_by.find("pocket") != std::string::npos && w.measured == nullptr) missing += (missing.empty() ? "" : ", ") + w.title;
-  pocket.waits = !missing.empty();
-  if (pocket.waits) {
-    pocket.state = LineState::question;
-    pocket.note = "Waits for the neck, sanded and measured: " + missing + ".";
-  } else {
-    pocket.note = "Follows the measured neck.";
-  }
 }
 
 }  // namespace
 
-Part part_of_line(const std::string& id) { return id.rfind("neck", 0) == 0 || id.rfind("body", 0) == 0 ? Part::neck : Part::fretboard; }
+Part part_of_line(const std::string& id) { return id.rfind("body", 0) == 0 ? Part::body : id.rfind("neck", 0) == 0 ? Part::neck : Part::fretboard; }
 
 const char* line_state_name(LineState state) {
   switch (state) {
@@ -123,7 +111,7 @@ const char* line_state_name(LineState state) {
   return "";
 }
 
-std::vector<BuildLine> build_sheet(const Project& p, const BoardDesign* d, const BoardCuts* cuts, const NeckDesign* neck, const NeckCuts* neck_cuts) {
+std::vector<BuildLine> build_sheet(const Project& p, const BoardDesign* d, const BoardCuts* cuts, const NeckDesign* neck, const NeckCuts* neck_cuts, const BodyDesign* body, const BodyCuts* body_cuts) {
   std::vector<BuildLine> out;
   const auto heading = [&](std::string title) { out.push_back({"", std::move(title), LineState::heading, 0, "", "", {}, false, false}); };
   const auto line = [&](std::string id, std::string title, std::vector<std::string> keys) -> BuildLine& {
@@ -175,6 +163,8 @@ std::vector<BuildLine> build_sheet(const Project& p, const BoardDesign* d, const
   bool neck_written = false;
   bool neck_proved = false;
   if (neck != nullptr) neck_lines(p, *neck, neck_cuts, heading, line, neck_written, neck_proved);
+  PartState body_state;
+  if (neck != nullptr && body != nullptr) body_state = add_body_lines(p, *neck, *body, body_cuts, out);
   heading("Shop");
   line("machine", "Machine", {"machine."});
   line("rack", "Cutter rack", {"rack."});
@@ -184,6 +174,8 @@ std::vector<BuildLine> build_sheet(const Project& p, const BoardDesign* d, const
   if (cuts != nullptr) remarks.insert(remarks.end(), cuts->remarks.begin(), cuts->remarks.end());
   if (neck != nullptr) remarks.insert(remarks.end(), neck->remarks.begin(), neck->remarks.end());
   if (neck_cuts != nullptr) remarks.insert(remarks.end(), neck_cuts->remarks.begin(), neck_cuts->remarks.end());
+  if (body != nullptr) remarks.insert(remarks.end(), body->remarks.begin(), body->remarks.end());
+  if (body_cuts != nullptr) remarks.insert(remarks.end(), body_cuts->remarks.begin(), body_cuts->remarks.end());
   for (const Remark& r : remarks) {
     if (r.weight != Weight::stop && r.weight != Weight::think_again) continue;
     for (BuildLine& l : out)
@@ -207,7 +199,9 @@ std::vector<BuildLine> build_sheet(const Project& p, const BoardDesign* d, const
   if (mark([](const BuildLine& l) { return l.state == LineState::question && !l.waits; })) return out;
   if ((!proved && todo("rehearsal", LineState::proved)) || todo("programs", LineState::written) || todo("sheet", LineState::written) || uncut("cut.") || neck == nullptr) return out;
   if ((!neck_proved && todo("neck.rehearsal", LineState::proved)) || todo("neck.programs", LineState::written) || todo("neck.sheet", LineState::written) || uncut("neckcut.")) return out;
-  todo("neck.measure", LineState::measured);
+  if (todo("neck.measure", LineState::measured) || body == nullptr) return out;
+  if ((!body_state.proved && todo("body.rehearsal", LineState::proved)) || todo("body.programs", LineState::written) || todo("body.sheet", LineState::written)) return out;
+  uncut("bodycut.");
   return out;
 }
 

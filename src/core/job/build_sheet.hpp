@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "core/job/board_programs.hpp"
+#include "core/job/body_cuts.hpp"
 #include "core/job/ledger.hpp"
 
 namespace wren {
@@ -26,7 +27,14 @@ struct BuildLine {
 };
 
 /// `cuts` may be null while they are planned.
-[[nodiscard]] std::vector<BuildLine> build_sheet(const Project& project, const BoardDesign* design, const BoardCuts* cuts, const NeckDesign* neck = nullptr, const NeckCuts* neck_cuts = nullptr);
+[[nodiscard]] std::vector<BuildLine> build_sheet(const Project& project, const BoardDesign* design, const BoardCuts* cuts, const NeckDesign* neck = nullptr, const NeckCuts* neck_cuts = nullptr, const BodyDesign* body = nullptr, const BodyCuts* body_cuts = nullptr);
+
+/// The body's lines, from its outline to its papers, appended to the sheet.
+struct PartState {
+  bool written = false;
+  bool proved = false;
+};
+[[nodiscard]] PartState add_body_lines(const Project& project, const NeckDesign& neck, const BodyDesign& body, const BodyCuts* cuts, std::vector<BuildLine>& sheet);
 
 /// The part a line of the build sheet belongs to.
 [[nodiscard]] Part part_of_line(const std::string& id);

@@ -20,7 +20,7 @@ class Writer {
   void given(const Field& f) {
     LedgerLine line{f.key, f.label, f.get(p_), f.kind, f.unit, Origin::given, f.reason, true, ""};
     if (f.measured && !std::holds_alternative<std::monostate>(line.value)) line.origin = Origin::measured;
-    if ((f.key.rfind("board.blank.", 0) == 0 || f.key.rfind("neck.blank.", 0) == 0) && f.kind == FieldKind::length) line.origin = Origin::measured;
+    if ((f.key.rfind("board.blank.", 0) == 0 || f.key.rfind("neck.blank.", 0) == 0 || f.key.rfind("body.blank.", 0) == 0) && f.kind == FieldKind::length) line.origin = Origin::measured;
     if (f.key.rfind("measured.", 0) == 0) line.reason = measure_reason(f.key.substr(9), f.reason);
     out_.push_back(std::move(line));
   }
@@ -164,7 +164,7 @@ const char* origin_name(Origin origin) {
   return "";
 }
 
-std::vector<LedgerLine> ledger(const Project& project, const BoardDesign* design, const BoardCuts* cuts, const NeckDesign* neck, const NeckCuts* neck_cuts) {
+std::vector<LedgerLine> ledger(const Project& project, const BoardDesign* design, const BoardCuts* cuts, const NeckDesign* neck, const NeckCuts* neck_cuts, const BodyDesign* body, const BodyCuts* body_cuts) {
   std::vector<LedgerLine> out;
   Writer writer(project, out);
   for (const Field& f : fields()) writer.given(f);
@@ -173,6 +173,7 @@ std::vector<LedgerLine> ledger(const Project& project, const BoardDesign* design
   if (cuts != nullptr) writer.cuts(*cuts);
   if (neck != nullptr) writer.neck(*neck);
   if (neck_cuts != nullptr) writer.neck_cuts(*neck_cuts);
+  if (body != nullptr) add_body_ledger(*body, body_cuts, out);
   return out;
 }
 

@@ -1,0 +1,238 @@
+#include "app/body_painter.hpp"
+
+#include <QPainterPath>
+
+namespace wren::app {
+namespace {
+
+bool starts(const std::string& text, const char* with) { return text.rfind(with, 0) == 0; }
+
+}  // namespace
+
+QPainterPath region_path(const Region& region, const QTransform& t) {
+  QPainterPath path;
+  for (const Polygon& ring : region) {
+    path.addPolygon(mapped(ring, t));
+    path.closeSubpath();
+  }
+  return path;
+}
+
+void paint_body(QPainter& g, const BodyDesign& d, const QTransform& t, const BodyInk& ink) {
+  const Palette& p = colours();
+  const BodyShape& s = d.shape;
+  const double k = std::hypot(t.m11(), t.m12());
+  const QColor line = ink.for_paper ? QColor(Qt::black) : p.wood_edge;
+  g.save();
+  g.setRenderHint(QPainter::Antialiasing);
+  g.setPen(QPen(line, ink.for_paper ? 0.7 : 1.6));
+  g.setBrush(ink.for_paper ? QBrush(Qt::NoBrush) : QBrush(p.wood));
+  g.drawPolygon(mapped(s.corners, t));
+  // Hidden ones first, then the back's, then the face's over them. Depth is a colour; from where is told by the line.
+  const auto paint = [&](const Cavity& c, Qt::PenStyle style, double strength) {
+    const double share = std::clamp((c.from_back ? c.floor + s.thickness : -c.floor) / std::max(1.0, s.thickness), 0.0, 1.0);
+    QColor fill = quantity_colour(0.12 + 0.55 * (1 - share));
+    fill.setAlphaF(static_cast<float>(strength));
+    g.setPen(QPen(ink.for_paper ? QColor(Qt::black) : p.slot, ink.for_paper ? 0.5 : 1.2, style));
+    g.setBrush(ink.for_paper ? QBrush(Qt::NoBrush) : QBrush(fill));
+    g.drawPath(region_path(c.region, t));
+  };
+  g.save();
+  g.setClipPath(region_path({s.corners}, t));   // a pocket's open end lies in the waste
+  if (ink.hidden)
+    for (const Cavity& c : s.cavities)
+      if (c.layer >= 0) paint(c, Qt::DotLine, 0.16);
+  for (const Cavity& c : s.cavities)
+    if (c.layer < 0 && c.from_back) paint(c, Qt::DashLine, 0.28);
+  for (const Cavity& c : s.cavities)
+    if (c.layer < 0 && !c.from_back) paint(c, Qt::SolidLine, 0.62);
+  g.restore();
+  for (const BodyHole& h : s.holes) {
+    const bool back = h.from_back;
+    g.setPen(QPen(ink.for_paper ? QColor(Qt::black) : p.slot, 1, back ? Qt::DashLine : Qt::SolidLine));
+    g.setBrush(ink.for_paper || back || h.depth > 0 ? QBrush(Qt::NoBrush) : QBrush(p.ground));
+    const double r = std::max(1.0, h.diameter / 2 * k);
+    g.drawEllipse(mapped(h.at, t), r, r);
+  }
+  // Ghosts of hardware: bridge, and the jack as an arrow into the edge.
+  g.setBrush(Qt::NoBrush);
+  g.setPen(QPen(ink.for_paper ? QColor(0x60, 0x60, 0x60) : p.faint, 1, Qt::DashDotLine));
+  g.drawPolygon(mapped(s.bridge_plate, t));
+  for (const EdgeJob& j : s.edge_jobs) {
+    g.setPen(QPen(ink.for_paper ? QColor(Qt::black) : p.heather, 1.3));
+    const QPointF a = mapped(j.at - j.inward * 7, t);
+    const QPointF b = mapped(j.at + j.inward * std::min(j.depth, 30.0), t);
+    g.drawLine(a, b);
+    g.drawEllipse(mapped(j.at, t), std::max(2.0, j.diameter / 4 * k), std::max(2.0, j.diameter / 4 * k));
+  }
+  if (ink.neck) {
+    Polygon neck;
+    for (const Vec2 q : s.neck->corners) {
+      const Vec3 b = s.setup.frame.to_body({q.x, q.y, 0});
+      neck.push_back({b.x, b.y});
+    }
+    g.setPen(QPen(ink.for_paper ? QColor(0x80, 0x80, 0x80) : p.faint, 1.1, Qt::DashLine));
+    g.drawPolygon(mapped(neck, t));
+  }
+  if (ink.strings) {
+    const auto n = static_cast<int>(s.setup.strings.size());
+    for (int i = 1; i <= n; ++i) {
+      QColor c = ink.for_paper ? QColor(0x60, 0x60, 0x60) : p.ink;
+      c.setAlpha(150);
+      g.setPen(QPen(c, std::max(0.8, s.neck->board->strings[static_cast<std::size_t>(i - 1)].gauge * k * 0.5)));
+      const Vec2 saddle = s.setup.string_at(i, 0);
+      const Vec2 way = unit(saddle - s.setup.string_at(i, 1));
+      const SaddlePlace& place = s.setup.saddles[static_cast<std::size_t>(i - 1)];
+      g.drawLine(mapped(s.setup.string_at(i, 0.75), t), mapped(saddle + way * place.compensation, t));
+      g.setPen(QPen(ink.for_paper ? QColor(Qt::black) : p.ink, 2.4, Qt::SolidLine, Qt::FlatCap));
+      const Vec2 m = saddle + way * place.compensation;
+      g.drawLine(mapped(m - left_of(way) * 3, t), mapped(m + left_of(way) * 3, t));
+    }
+    const Box2 box = bounds(s.corners);
+    g.setPen(QPen(ink.for_paper ? QColor(Qt::black) : p.heather, 1, Qt::DashDotLine));
+    g.drawLine(mapped({box.low.x - 14, 0}, t), mapped({box.high.x + 14, 0}, t));
+    const Vec2 m = s.setup.bridge_middle;
+    const Vec2 u = s.setup.bridge_across * 62.0;
+    g.drawLine(mapped(m - u, t), mapped(m + u, t));
+  }
+  if (ink.grain) {
+    // Combs of short strokes where a conventional cut would run against the grain, single strokes on end grain.
+    const Polygon fine = flatten(s.outline, 0.05);
+    double along = 0;
+    double next = 0;
+    std::size_t span = 0;
+    for (std::size_t i = 0; i < fine.size(); ++i) {
+      const Vec2 a = fine[i];
+      const Vec2 b = fine[(i + 1) % fine.size()];
+      const double l = distance(a, b);
+      for (; next < along + l; next += 5) {
+        while (span + 1 < d.grain.size() && next > d.grain[span].to) ++span;
+        if (span >= d.grain.size()) break;
+        const GrainRun run = d.grain[span].run;
+        if (run != GrainRun::against && run != GrainRun::end) continue;
+        const Vec2 at = lerp(a, b, l > 0 ? (next - along) / l : 0);
+        const Vec2 u = unit(b - a);
+        const Vec2 out = left_of(u) * -1.0;
+        g.setPen(QPen(ink.for_paper ? QColor(Qt::black) : run == GrainRun::against ? p.gorse.darker(115) : p.faint, run == GrainRun::against ? 1.5 : 1.0));
+        const Vec2 tip = run == GrainRun::against ? unit(out + u * 0.8) : out;
+        g.drawLine(mapped(at + out * 1.5, t), mapped(at + out * 1.5 + tip * 5, t));
+      }
+      along += l;
+    }
+  }
+  g.restore();
+}
+
+void paint_body_bed(QPainter& g, const BodyDesign& d, const AlignmentNumbers& alignment, const std::string& side, const Setup& s, const QTransform& t, bool for_paper) {
+  const Palette& p = colours();
+  const QColor line = for_paper ? QColor(Qt::black) : p.ink;
+  const double k = std::hypot(t.m11(), t.m12());
+  const auto work = [&](Vec2 q) { return s.to_work.apply(turned(s.turn, q)); };
+  const auto all = [&](const Polygon& polygon) {
+    QPolygonF out;
+    for (const Vec2 q : polygon) out << mapped(work(q), t);
+    return out;
+  };
+  const auto rect = [&](Vec2 low, Vec2 high) { return QRectF(mapped(low, t), mapped(high, t)).normalized(); };
+  g.save();
+  g.setRenderHint(QPainter::Antialiasing);
+  const Vec2 home{-s.zero_in_machine.x, -s.zero_in_machine.y};
+  const Vec2 far = home + Vec2{s.machine.travel.x, s.machine.travel.y};
+  g.setPen(QPen(for_paper ? QColor(Qt::gray) : p.hair, 1));
+  g.setBrush(for_paper ? QBrush(Qt::NoBrush) : QBrush(p.paper));
+  g.drawRect(rect(home, far));
+  const Vec2 middle = (home + far) * 0.5;
+  g.setPen(QPen(for_paper ? QColor(Qt::gray) : p.heather, 1, Qt::DashLine));
+  g.drawLine(mapped({home.x, middle.y}, t), mapped({far.x, middle.y}, t));
+  g.drawLine(mapped({middle.x, home.y}, t), mapped({middle.x, far.y}, t));
+  const Vec2 corner{s.blank_corner.x, s.blank_corner.y};
+  QColor wood = p.wood;
+  wood.setAlpha(120);
+  g.setPen(QPen(line, for_paper ? 0.8 : 1.4));
+  g.setBrush(for_paper ? QBrush(Qt::NoBrush) : QBrush(wood));
+  g.drawRect(rect(corner, corner + s.blank_size));
+  const BodyShape& shape = d.shape;
+  const bool cover = starts(side, "cover");
+  g.setPen(QPen(for_paper ? QColor(Qt::black) : p.wood_edge, for_paper ? 0.8 : 1.5));
+  g.setBrush(for_paper ? QBrush(Qt::NoBrush) : QBrush(p.wood));
+  if (cover) {
+    for (const Cover& c : shape.covers) {
+      g.drawPolygon(all(c.outline));
+      for (const BodyHole& h : c.holds) g.drawEllipse(mapped(work(h.at), t), h.diameter / 2 * k, h.diameter / 2 * k);
+    }
+  } else if (side != "waste-board") {
+    g.drawPolygon(all(shape.corners));
+  }
+  const bool back = side == "back" || side == "skim";
+  const int layer = starts(side, "layer-") ? std::atoi(side.c_str() + 6) - 1 : -1;
+  for (const Cavity& c : shape.cavities) {
+    if (cover || side == "waste-board") break;
+    const bool mine = layer >= 0 ? c.layer == layer : c.layer < 0 && c.from_back == back;
+    if (!mine) continue;
+    QColor fill = quantity_colour(0.3);
+    fill.setAlpha(110);
+    g.setPen(QPen(for_paper ? QColor(Qt::black) : p.slot, 1));
+    g.setBrush(for_paper ? QBrush(Qt::NoBrush) : QBrush(fill));
+    QPainterPath path;
+    for (const Polygon& ring : c.region) {
+      path.addPolygon(all(ring));
+      path.closeSubpath();
+    }
+    g.drawPath(path);
+  }
+  if (layer < 0 && !cover && side != "waste-board")
+    for (const BodyHole& h : shape.holes)
+      if (h.from_back == back || h.depth == 0) {
+        g.setPen(QPen(for_paper ? QColor(Qt::black) : p.slot, 1));
+        g.setBrush(Qt::NoBrush);
+        g.drawEllipse(mapped(work(h.at), t), std::max(1.0, h.diameter / 2 * k), std::max(1.0, h.diameter / 2 * k));
+      }
+  // Pins or ticks.
+  if (alignment.school == School::pins && !cover) {
+    for (const BedHole& h : s.bed_holes) {
+      g.setPen(QPen(for_paper ? QColor(Qt::black) : p.faint, 1, Qt::DotLine));
+      g.setBrush(Qt::NoBrush);
+      g.drawEllipse(mapped(h.at, t), std::max(3.0, h.radius * k), std::max(3.0, h.radius * k));
+    }
+    int number = 0;
+    for (const Vec2 pin : {d.pins.first, d.pins.second}) {
+      const QPointF at = mapped(work(pin), t);
+      const double r = std::max(4.0, alignment.pin_diameter / 2 * k);
+      g.setPen(QPen(for_paper ? QColor(Qt::black) : p.heather, 1.8));
+      g.setBrush(for_paper ? QBrush(Qt::white) : QBrush(p.paper));
+      g.drawEllipse(at, r, r);
+      g.drawLine(at - QPointF(r, 0), at + QPointF(r, 0));
+      g.drawLine(at - QPointF(0, r), at + QPointF(0, r));
+      QFont font = text_font(8.5, QFont::DemiBold);
+      if (for_paper) font.setPixelSize(9);
+      g.setFont(font);
+      g.drawText(QRectF(at.x() - 20, at.y() - r - 16, 40, 14), Qt::AlignCenter, QString::number(++number));
+    }
+  } else {
+    g.setPen(QPen(line, for_paper ? 0.9 : 1.6));
+    for (const Vec2 tick : {Vec2{0.5, 0}, Vec2{0.5, 1}, Vec2{0, 0.5}, Vec2{1, 0.5}}) {
+      const Vec2 at{corner.x + tick.x * s.blank_size.x, corner.y + tick.y * s.blank_size.y};
+      const Vec2 out{(tick.x - 0.5) * 2, (tick.y - 0.5) * 2};
+      g.drawLine(mapped(at - out * 4, t), mapped(at + out * 6, t));
+    }
+  }
+  for (const auto& box : s.clamp_boxes()) {
+    const QColor c = for_paper ? QColor(Qt::black) : p.rowan;
+    g.setPen(QPen(c, 1.3));
+    g.setBrush(QBrush(c, Qt::BDiagPattern));
+    g.drawRect(rect({box.low.x, box.low.y}, {box.high.x, box.high.y}));
+  }
+  if (back) {
+    g.setPen(QPen(for_paper ? QColor(Qt::black) : p.lichen, for_paper ? 2.5 : 6, Qt::SolidLine, Qt::RoundCap));
+    for (const Vec2 tab : d.tabs) g.drawPoint(mapped(work(tab), t));
+  }
+  const QPointF zero = mapped({0, 0}, t);
+  g.setPen(QPen(for_paper ? QColor(Qt::black) : p.heather, 1.6));
+  g.setBrush(for_paper ? QColor(Qt::white) : p.paper);
+  g.drawEllipse(zero, 6, 6);
+  g.setBrush(for_paper ? QColor(Qt::black) : p.heather);
+  g.drawPie(QRectF(zero.x() - 6, zero.y() - 6, 12, 12), 0, 90 * 16);
+  g.restore();
+}
+
+}  // namespace wren::app

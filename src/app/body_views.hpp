@@ -1,0 +1,117 @@
+// The body's flat pictures: plan with the outline's nodes to pull, set-up from the side, bed.
+#pragma once
+
+#include <QFrame>
+#include <QImage>
+#include <QLabel>
+#include <QLineEdit>
+
+#include "app/body_painter.hpp"
+#include "app/flat_view.hpp"
+
+namespace wren::app {
+
+/// Common to the body's pictures: says why where no body follows from the numbers.
+class BodyPicture : public FlatView {
+  Q_OBJECT
+ public:
+  using FlatView::FlatView;
+
+ protected:
+  void draw(QPainter& painter) final;
+  virtual void draw_body(QPainter& painter, const BodyDesign& body) = 0;
+};
+
+/// From above. While the outline is the chosen line its nodes and handles can be pulled, with everything snapping to centre line, scale
+/// line, strings and the edge that the neck enters by; at other lines hardware is dragged along its own lines.
+class BodyPlanView : public BodyPicture {
+  Q_OBJECT
+ public:
+  explicit BodyPlanView(Workbench& bench, QWidget* parent = nullptr);
+  void set_editing(bool editing);
+  [[nodiscard]] bool editing() const { return editing_; }
+  /// The path as it is being pulled; the bench's own between gestures.
+  [[nodiscard]] const Path& path() const { return path_; }
+  [[nodiscard]] int chosen() const { return chosen_; }
+  void choose(int node);
+  void take(Path path) { path_ = std::move(path); update(); }
+  /// Hands the pulled path to the bench as one step.
+  void commit(const QString& name);
+  [[nodiscard]] Vec2 snapped(Vec2 p, QString* to = nullptr) const;
+  /// A picture under the outline (a scanned plan): where its lower-left corner lies and how long a pixel is, body frame.
+  void set_backdrop(QImage picture, Vec2 low, double mm_per_pixel);
+  [[nodiscard]] bool has_backdrop() const { return !backdrop_.isNull(); }
+
+ protected:
+  [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
+  void draw_body(QPainter& painter, const BodyDesign& body) override;
+  [[nodiscard]] std::unique_ptr<Gesture> gesture_at(QPointF at) override;
+  void hover(QPointF at) override;
+  void keyPressEvent(QKeyEvent*) override;
+  void mouseDoubleClickEvent(QMouseEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
+  [[nodiscard]] QMarginsF margins() const override { return {30, 34, editing_ ? 206.0 : 30.0, 44}; }
+
+ private:
+  struct Grip {
+    QPointF at;
+    std::string key;
+    QString name;
+  };
+  void follow();
+  void make_panel();
+  void fill_panel();
+  void place_panel();
+  [[nodiscard]] std::vector<Grip> grips() const;
+  [[nodiscard]] int node_at(QPointF at) const;
+  bool editing_ = false;
+  bool comb_ = false;
+  Path path_;
+  int chosen_ = -1;
+  QPointF mouse_{-1, -1};
+  QFrame* panel_ = nullptr;
+  QLineEdit* fields_[6] = {};
+  QLabel* which_ = nullptr;
+  QImage backdrop_;
+  Vec2 backdrop_low_;
+  double backdrop_scale_ = 1;
+};
+
+/// The set-up on the centre line, heights stretched: face, pocket, neck, strings, saddles with their range, and a section under the knife.
+class BodySideView : public BodyPicture {
+  Q_OBJECT
+ public:
+  using BodyPicture::BodyPicture;
+  void set_knife(double x);
+
+ protected:
+  [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
+  void draw_body(QPainter& painter, const BodyDesign& body) override;
+  void hover(QPointF at) override;
+  void keyPressEvent(QKeyEvent*) override;
+  [[nodiscard]] QMarginsF margins() const override { return {48, 44, 48, 130}; }
+
+ private:
+  double stretch_ = 2.2;
+  double knife_ = 560;
+};
+
+/// One placement on the bed.
+class BodyBedView : public BodyPicture {
+  Q_OBJECT
+ public:
+  using BodyPicture::BodyPicture;
+  void set_side(const std::string& side);
+
+ protected:
+  [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
+  void draw_body(QPainter& painter, const BodyDesign& body) override;
+  [[nodiscard]] QMarginsF margins() const override { return {60, 56, 236, 56}; }
+
+ private:
+  [[nodiscard]] const Setup& setup(const BodyDesign& body) const;
+  [[nodiscard]] QString title(const BodyDesign& body) const;
+  std::string side_ = "front";
+};
+
+}  // namespace wren::app
