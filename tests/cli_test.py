@@ -132,7 +132,7 @@ class CommandLine(unittest.TestCase):
         self.assertIn("Exit codes", wren("--help").stdout)
         for command in ("new", "get", "set", "remarks", "programs", "prove", "sheet", "frets", "crown"):
             self.assertIn("FILE", wren(command, "--help").stdout)
-        self.assertIn("no part", wren("programs", self.file, "--out", self.dir / "x", "--part", "body", code=3).stderr)
+        self.assertIn("no part", wren("programs", self.file, "--out", self.dir / "x", "--part", "soundboard", code=3).stderr)
         wren("set", self.file, "slot.cutter=slot-9")
         self.assertIn("not in the rack", wren("remarks", self.file, code=1).stdout)
 

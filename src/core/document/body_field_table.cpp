@@ -124,7 +124,7 @@ void control_fields(std::vector<Field>& f) {
   f.push_back(length_field("control.thin_round", "Thinned places", AT(body.controls.thin_round), 8, 60, "diameter"));
   f.push_back(length_field("control.face_left", "Wood in front", AT(body.controls.face_left), 0.5, 60, "of the control cavity"));
   f.push_back(length_field("control.round", "Cavity round the row", AT(body.controls.round), 6, 60, "radius"));
-  f.push_back(choice_field("control.switch", "Switch", AT(body.controls.switch_kind), {"none", "toggle", "blade"}, ""));
+  f.push_back(choice_field("control.switch", "Switch", AT(body.controls.switch_kind), {"none", "toggle", "blade"}, "in line with the shafts, in the same cavity"));
   f.push_back(length_field("control.switch_ahead", "Switch ahead", AT(body.controls.switch_ahead), -200, 300, "of the first shaft"));
   f.push_back(length_field("control.switch_aside", "Switch aside", AT(body.controls.switch_aside), -200, 200, "of the first shaft"));
   f.push_back(length_field("control.switch_hole", "Switch hole", AT(body.controls.switch_hole), 3, 30, "of a toggle, measured"));
@@ -136,24 +136,24 @@ void control_fields(std::vector<Field>& f) {
   f.push_back(length_field("control.cover_clearance", "Cover smaller by", AT(body.controls.cover_clearance), 0, 3, "than its ledge, each side"));
   f.push_back(length_field("control.cover_finish", "and for finish", AT(body.controls.cover_finish), 0, 2, "each side"));
   f.push_back(length_field("control.cover_thinned", "Cover thinned by", AT(body.controls.cover_thinned), 0, 15, "in its middle"));
-  f.push_back(choice_field("control.hold", "Cover held by", AT(body.controls.hold), {"screws", "magnets"}, ""));
+  f.push_back(choice_field("control.hold", "Cover held by", AT(body.controls.hold), {"screws", "magnets"}, "in the ledge"));
   f.push_back(count_field("control.holds", "How many", AT(body.controls.holds), 0, 12, "spread along the ledge"));
   f.push_back(length_field("control.screw", "Cover screws' pilots", AT(body.controls.screw), 0.5, 6, "diameter"));
   f.push_back(length_field("control.magnet", "Magnets", AT(body.controls.magnet), 2, 20, "diameter of the hole"));
-  f.push_back(length_field("control.magnet_depth", "Magnets' depth", AT(body.controls.magnet_depth), 0.5, 12, ""));
+  f.push_back(length_field("control.magnet_depth", "Magnets' depth", AT(body.controls.magnet_depth), 0.5, 12, "in the ledge, measured"));
   f.push_back(choice_field("chamber.sides", "Chambers", AT(body.chambers.sides), {"none", "bass", "treble", "both"}, "under a glued top, for weight and balance"));
   f.push_back(length_field("chamber.wall", "Wall", AT(body.chambers.wall), 3, 150, "to the outline"));
   f.push_back(length_field("chamber.middle", "Solid middle", AT(body.chambers.middle), 5, 300, "half its width"));
   f.push_back(length_field("chamber.gap", "Gap", AT(body.chambers.gap), 1, 80, "to every other cavity and hole"));
   f.push_back(length_field("chamber.floor", "Left at the back", AT(body.chambers.floor), 1, 80, "under the chambers"));
-  f.push_back(length_field("chamber.corner", "Corner radius", AT(body.chambers.corner), 2, 80, ""));
+  f.push_back(length_field("chamber.corner", "Corner radius", AT(body.chambers.corner), 2, 80, "of the chambers in plan; narrower necks go"));
   f.push_back(length_field("wire.width", "Wire channels", AT(body.wires.width), 0, 30, "width, under a glued top; 0: none"));
   f.push_back(length_field("wire.depth", "Channels' depth", AT(body.wires.depth), 1, 40, "into the layer under the top"));
   f.push_back(length_field("wire.jack", "Jack hole", AT(body.wires.jack), 0, 40, "diameter, in the edge; 0: none"));
   f.push_back(length_field("wire.jack_behind", "Jack behind", AT(body.wires.jack_behind), -300, 300, "the scale line, on the treble side"));
   f.push_back(number_field("wire.jack_angle", "Jack's angle", AT(body.wires.jack_angle_deg), "°", -60, 60, "against square to the edge"));
   f.push_back(length_field("wire.strap_pilot", "Strap pilots", AT(body.wires.strap_pilot), 0.5, 8, "diameter"));
-  f.push_back(length_field("wire.strap_depth", "Strap pilots' depth", AT(body.wires.strap_depth), 3, 60, ""));
+  f.push_back(length_field("wire.strap_depth", "Strap pilots' depth", AT(body.wires.strap_depth), 3, 60, "from the edge"));
 }
 
 void comfort_fields(std::vector<Field>& f) {
@@ -163,10 +163,10 @@ void comfort_fields(std::vector<Field>& f) {
   f.push_back(length_field("body.carve_flat", "Kept flat", AT(body.comfort.carve_flat), 0, 60, "round everything let into the face"));
   f.push_back(length_field("body.carve_fair", "Fair within", AT(body.comfort.fair_within), 0, 5, "drawn sections: the face may leave them by this much"));
   f.push_back(length_field("body.bevel_depth", "Forearm bevel", AT(body.comfort.bevel_depth), 0, 40, "depth at the edge; 0: none"));
-  f.push_back(length_field("body.bevel_reach", "Bevel reaches in", AT(body.comfort.bevel_reach), 5, 250, ""));
+  f.push_back(length_field("body.bevel_reach", "Bevel reaches in", AT(body.comfort.bevel_reach), 5, 250, "from the bass side's furthest corner"));
   f.push_back(number_field("body.bevel_angle", "Bevel's line", AT(body.comfort.bevel_angle_deg), "°", -80, 80, "against the centre line"));
   f.push_back(length_field("body.belly_depth", "Belly cut", AT(body.comfort.belly_depth), 0, 40, "depth at the edge, on the back; 0: none"));
-  f.push_back(length_field("body.belly_reach", "Belly cut reaches in", AT(body.comfort.belly_reach), 5, 250, ""));
+  f.push_back(length_field("body.belly_reach", "Belly cut reaches in", AT(body.comfort.belly_reach), 5, 250, "from the waist on the bass side"));
   f.push_back(number_field("body.belly_angle", "Belly cut's line", AT(body.comfort.belly_angle_deg), "°", -80, 80, "against the centre line"));
   f.push_back(length_field("body.round_face", "Edge rounded, face", AT(body.comfort.round_face), 0, 20, "radius; 0: sharp"));
   f.push_back(length_field("body.round_back", "Edge rounded, back", AT(body.comfort.round_back), 0, 20, "radius; 0: sharp"));
@@ -192,23 +192,23 @@ void work_fields(std::vector<Field>& f) {
   f.push_back(text_field("body.round_cutter", "Round-over cutter", AT(body_work.round_cutter), "form cutter; from the rack"));
   f.push_back(text_field("body.outline_cutter", "Outline cutter", AT(body_work.outline_cutter), "from the rack"));
   f.push_back(number_field("body.step", "Wood beside the cutter", AT(body_work.step), "", 0.05, 0.6, "at most, as a share of its diameter"));
-  f.push_back(length_field("body.wall_skim", "Walls' last skim", AT(body_work.wall_skim), 0, 2, ""));
-  f.push_back(length_field("body.floor_skim", "Floors' last skim", AT(body_work.floor_skim), 0, 2, ""));
+  f.push_back(length_field("body.wall_skim", "Walls' last skim", AT(body_work.wall_skim), 0, 2, "left by clearing, taken in one last round"));
+  f.push_back(length_field("body.floor_skim", "Floors' last skim", AT(body_work.floor_skim), 0, 2, "left by clearing, taken by the last level"));
   f.push_back(length_field("body.scallop", "Scallop", AT(body_work.scallop), 0.002, 0.5, "greatest height left between rows of a carve"));
   f.push_back(length_field("body.rough_leave", "Left by roughing", AT(body_work.rough_leave), 0.1, 3, "for finishing a carve"));
   f.push_back(choice_field("body.outline_school", "Outline cut", AT(body_work.outline), {"full", "halves", "guide"}, "in one go from the back; half from each side; a groove, the band saw, a last skim"));
   f.push_back(length_field("body.guide_depth", "Guide groove", AT(body_work.guide_depth), 0.5, 40, "depth"));
   f.push_back(length_field("body.guide_leave", "Left by the saw", AT(body_work.guide_leave), 0.3, 15, "beside the line"));
-  f.push_back(length_field("body.skim", "Outline's last skim", AT(body_work.skim), 0, 2, ""));
+  f.push_back(length_field("body.skim", "Outline's last skim", AT(body_work.skim), 0, 2, "left by the depths, taken in one last round"));
   f.push_back(choice_field("body.grain", "Against the grain", AT(body_work.grain), {"one way", "thin", "safer"}, "one direction throughout; a thin last skim; each span in its safer direction"));
   f.push_back(length_field("body.thin_skim", "Thin skim", AT(body_work.thin_skim), 0.02, 1, "where the cut runs against the grain"));
   f.push_back(count_field("body.tabs", "Tabs", AT(body_work.tabs), 0, 12, "in straight flat places along the grain"));
-  f.push_back(length_field("body.tab_length", "Tab length", AT(body_work.tab_length), 2, 60, ""));
-  f.push_back(length_field("body.tab_height", "Tab height", AT(body_work.tab_height), 0.5, 30, ""));
+  f.push_back(length_field("body.tab_length", "Tab length", AT(body_work.tab_length), 2, 60, "of full height"));
+  f.push_back(length_field("body.tab_height", "Tab height", AT(body_work.tab_height), 0.5, 30, "over the face, or over the groove from the front"));
   f.push_back(length_field("body.through", "Into the waste board", AT(body_work.through), 0, 5, "below the blank, so that no skin is left"));
   f.push_back(length_field("body.top_oversize", "Top cut oversize", AT(body_work.top_oversize), 0, 40, "before it is glued on, then flush; 0: whole blanks are glued"));
   f.push_back(length_field("body.peck", "Pecks", AT(body_work.peck), 0.5, 20, "of a drill, before it comes up"));
-  f.push_back(text_field("cover.wood", "Cover's wood", AT(body_work.cover_wood), ""));
+  f.push_back(text_field("cover.wood", "Cover's wood", AT(body_work.cover_wood), "species of the cover"));
   f.push_back(length_field("cover.margin", "Cover's blank beyond", AT(body_work.cover_margin), 8, 80, "the cover, each side"));
 }
 

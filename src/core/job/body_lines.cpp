@@ -24,16 +24,9 @@ std::vector<std::string> cut_keys(const std::string& side, const std::string& id
 
 }  // namespace
 
-PartState add_body_lines(const Project& p, const NeckDesign& neck, const BodyDesign& d, const BodyCuts* cuts, std::vector<BuildLine>& out) {
-  const auto heading = [&](std::string title) { out.push_back({"", std::move(title), LineState::heading, 0, "", "", {}, false, false}); };
-  const auto line = [&](std::string id, std::string title, std::vector<std::string> keys) -> BuildLine& {
-    out.push_back({std::move(id), std::move(title), LineState::ready, 0, "", "", std::move(keys), false, false});
-    return out.back();
-  };
-  heading("Body");
-  line("body.outline", "Outline", {"body.form", "body.lower_width", "body.waist_width", "body.upper_width", "body.tail", "body.horn_bass", "body.horn_treble", "body.length", "body.width", "body.outline", "body.nodes"});
-  line("body.bridge", "Bridge", {"bridge."});
-  BuildLine& pocket = line("body.pocket", "Set-up and neck pocket", {"body.school", "body.follows", "body.pocket_depth", "body.pocket_tilt", "body.action_bass", "body.action_treble", "body.nut_clear", "body.reserve", "body.depth_end", "body.depth_edge", "body.tilt", "body.board_over_face", "saddle.", "body.pocket_length", "body.fit", "body.finish", "body.bolt_hole", "body.bolt_sink", "body.bolt_sink_depth", "neck.heel_width", "measured.neck.heel_width", "neck.heel_length_made", "measured.neck.heel_length_made", "neck.heel_in_all", "measured.neck.heel_in_all", "neck.heel_corner", "action."});
+void add_pocket_line(const Project& p, const NeckDesign& neck, std::vector<BuildLine>& out) {
+  out.push_back({"body.pocket", "Set-up and neck pocket", LineState::ready, 0, "", "", {"body.school", "body.follows", "body.pocket_depth", "body.pocket_tilt", "body.action_bass", "body.action_treble", "body.nut_clear", "body.reserve", "body.depth_end", "body.depth_edge", "body.tilt", "body.board_over_face", "saddle.", "body.pocket_length", "body.fit", "body.finish", "body.bolt_hole", "body.bolt_sink", "body.bolt_sink_depth", "neck.heel_width", "measured.neck.heel_width", "neck.heel_length_made", "measured.neck.heel_length_made", "neck.heel_in_all", "measured.neck.heel_in_all", "neck.heel_corner", "action."}, false, false});
+  BuildLine& pocket = out.back();
   std::string missing;
   for (const WaitingFor& w : waiting_for(p, neck))
     if (w.used_by.find("pocket") != std::string::npos && w.measured == nullptr) missing += (missing.empty() ? "" : ", ") + w.title;
@@ -44,6 +37,18 @@ PartState add_body_lines(const Project& p, const NeckDesign& neck, const BodyDes
   } else {
     pocket.note = "Follows the measured neck.";
   }
+}
+
+PartState add_body_lines(const Project& p, const NeckDesign& neck, const BodyDesign& d, const BodyCuts* cuts, std::vector<BuildLine>& out) {
+  const auto heading = [&](std::string title) { out.push_back({"", std::move(title), LineState::heading, 0, "", "", {}, false, false}); };
+  const auto line = [&](std::string id, std::string title, std::vector<std::string> keys) -> BuildLine& {
+    out.push_back({std::move(id), std::move(title), LineState::ready, 0, "", "", std::move(keys), false, false});
+    return out.back();
+  };
+  heading("Body");
+  line("body.outline", "Outline", {"body.form", "body.lower_width", "body.waist_width", "body.upper_width", "body.tail", "body.horn_bass", "body.horn_treble", "body.length", "body.width", "body.outline", "body.nodes"});
+  line("body.bridge", "Bridge", {"bridge."});
+  add_pocket_line(p, neck, out);
   line("body.pickups", "Pickups", {"pickup."});
   line("body.controls", "Controls and cover", {"control.", "cover."});
   std::vector<std::string> layers{"body.layers", "body.thickness"};

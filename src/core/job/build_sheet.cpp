@@ -164,7 +164,12 @@ std::vector<BuildLine> build_sheet(const Project& p, const BoardDesign* d, const
   bool neck_proved = false;
   if (neck != nullptr) neck_lines(p, *neck, neck_cuts, heading, line, neck_written, neck_proved);
   PartState body_state;
-  if (neck != nullptr && body != nullptr) body_state = add_body_lines(p, *neck, *body, body_cuts, out);
+  if (neck != nullptr && body != nullptr) {
+    body_state = add_body_lines(p, *neck, *body, body_cuts, out);
+  } else if (neck != nullptr) {
+    heading("Body");
+    add_pocket_line(p, *neck, out);
+  }
   heading("Shop");
   line("machine", "Machine", {"machine."});
   line("rack", "Cutter rack", {"rack."});

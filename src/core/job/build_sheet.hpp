@@ -34,6 +34,8 @@ struct PartState {
   bool written = false;
   bool proved = false;
 };
+/// The set-up's own line, which waits for the measured neck whether a body follows or not.
+void add_pocket_line(const Project& project, const NeckDesign& neck, std::vector<BuildLine>& sheet);
 [[nodiscard]] PartState add_body_lines(const Project& project, const NeckDesign& neck, const BodyDesign& body, const BodyCuts* cuts, std::vector<BuildLine>& sheet);
 
 /// The part a line of the build sheet belongs to.
