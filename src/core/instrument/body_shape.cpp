@@ -58,7 +58,7 @@ class BodyMaker {
     if (s_.setup.depth_end < 1 || s_.setup.depth_edge < 1)
       return fail(ProblemKind::range, fmt::format("the neck pocket would be {} deep at its end and {} at the edge", format_mm(s_.setup.depth_end, 2), format_mm(s_.setup.depth_edge, 2)), "body.pocket_depth", "Choose a lower bridge, a thicker heel, or let the tilt follow");
     s_.inside = std::make_shared<const RegionMask>(Region{s_.corners});
-    s_.edge = Nearness(s_.corners, std::max({b_.comfort.carve_reach, b_.comfort.round_face, b_.comfort.round_back, 1.0}) + 0.5);
+    s_.edge = Nearness(s_.corners, std::max({b_.comfort.round_face, b_.comfort.round_back, 1.0}) + 0.5);
     pocket();
     pickups();
     bridge();
@@ -297,9 +297,10 @@ class BodyMaker {
     keep = offset(keep, c.carve_flat);
     const RegionMask kept(keep, 1.0);
     const Nearness beside(keep, carve_blend + 0.5);
+    const Nearness rim(s_.corners, c.carve_reach + 0.5);
     const SplineSurface drawn_face = s_.carved;
     const auto depth = [&](Vec2 p) {
-      const double raw = c.carve == CarveKind::dome ? c.carve_drop * (1 - smooth_step((s_.inside->holds(p) ? s_.edge.distance_within(p) : 0) / c.carve_reach)) : drawn_face.empty() ? 0.0 : std::max(0.0, drawn_face.value(p.x, p.y));
+      const double raw = c.carve == CarveKind::dome ? c.carve_drop * (1 - smooth_step((s_.inside->holds(p) ? rim.distance_within(p) : 0) / c.carve_reach)) : drawn_face.empty() ? 0.0 : std::max(0.0, drawn_face.value(p.x, p.y));
       return raw <= 0 || kept.holds(p) ? 0.0 : raw * smooth_step(beside.distance_within(p) / carve_blend);
     };
     // Distances have creases where two edges are equally near. The face is the uniform cubic spline whose coefficients are these

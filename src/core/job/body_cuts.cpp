@@ -481,6 +481,13 @@ class BodyPlanner {
     return plan;
   }
 
+  /// How far the carved face falls at the outline, at most.
+  [[nodiscard]] double deepest_edge() const {
+    double deep = 0;
+    for (std::size_t i = 0; i < s_.corners.size(); i += 4) deep = std::max(deep, -s_.carved_top(s_.corners[i]));
+    return deep;
+  }
+
   /// The last skim in stretches, each in its safer direction: conventional where that runs with the grain, else climb.
   void in_stretches(OutlinePlan& plan, const Contour& contour) const {
     if (w_.grain != GrainWay::safer) return;
@@ -511,6 +518,12 @@ class BodyPlanner {
       plan.wood_top = thick - floor;
       plan.shift = floor;
       if (w_.outline == OutlineSchool::halves) plan.through = groove_past;
+      // Rounding the face's edge has cut a groove beside it: tabs stand above that.
+      if (w_.outline == OutlineSchool::full && s_.given.comfort.round_face > 0) {
+        const Cutter* ball = cutter(w_.finish_cutter);
+        const double carve = s_.carved_face() ? deepest_edge() : 0;
+        plan.tab_height += s_.given.comfort.round_face + carve + (s_.given.comfort.round_by_form && !s_.carved_face() ? 0 : ball != nullptr ? ball->radius() : 0);
+      }
       for (const Vec2 t : d_.tabs) plan.tabs.push_back(nearest_along(contour, turned(turn_, t)));
     }
     if (plan.skim > 0) in_stretches(plan, contour);
