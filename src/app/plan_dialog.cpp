@@ -132,7 +132,7 @@ PlanDialog::PlanDialog(Workbench& bench, QWidget* parent) : QDialog(parent), ben
   depth_->setAccessibleName(tr("Depth of the cavity"));
   form->addRow(tr("Cavity's depth"), depth_);
   column->addLayout(form);
-  auto* words = new QLabel(tr("The known length is that of the chosen curve's longer side; or right-click two points in the plan and give their distance. Crosses: open ends. Rings: where a curve crosses itself."), this);
+  auto* words = new QLabel(tr("The known length is that of the largest curve's longer side; or right-click two points in the plan and give their distance. Crosses: open ends. Rings: where a curve crosses itself."), this);
   words->setWordWrap(true);
   column->addWidget(words);
   trouble_ = new QLabel(this);
@@ -211,7 +211,7 @@ bool PlanDialog::take() {
       return false;
     }
     const auto marks = picture_->marks();
-    const Vec2 size = bounds(p.points).size();
+    const Vec2 size = bounds(plan_->cleaned.paths.front().points).size();   // of the largest curve: its cavities follow the same scale
     const auto found = marks.size() == 2 ? scale_from(marks[0], marks[1], *known) : scale_from({0, 0}, {std::max(size.x, size.y), 0}, *known);
     if (!found) {
       say(QString::fromStdString(found.error().text()), true);

@@ -429,6 +429,8 @@ class Story : public QObject {
   }
 };
 
+int run_body_story(int argc, char** argv);
+
 int main(int argc, char** argv) {
   QApplication application(argc, argv);
   QApplication::setApplicationName(QStringLiteral("upland-wren-test"));
@@ -436,7 +438,8 @@ int main(int argc, char** argv) {
   QApplication::setStyle(QStringLiteral("Fusion"));
   load_fonts();
   Story story;
-  return QTest::qExec(&story, argc, argv);
+  const int first = QTest::qExec(&story, argc, argv);
+  return first + run_body_story(argc, argv);
 }
 
 #include "story_test.moc"

@@ -53,9 +53,9 @@ void add_body_ledger(const BodyDesign& d, const BodyCuts* cuts, std::vector<Ledg
   }
   if (s.given.controls.pots > 0) length("control.depth_there", "Depth at the switch", s.thickness - std::min(s.given.controls.bushing_left, s.given.controls.face_left) - s.given.controls.ledge_depth + s.given.controls.cover_thinned, "behind the wood in front, to the cover");
   for (const Cover& c : s.covers) length("cover.smaller", "Cover smaller", c.clearance, "than its ledge, each side, finish included");
-  number("body.weight", "Body's wood", d.balance.body_g, "g", fmt::format("{:.0f} cm³ by layers at 12 % moisture", d.balance.volume_mm3 / 1000));
-  number("body.whole_weight", "Whole instrument", d.balance.whole_g, "g", "body, neck, board, bridge, pickups, tuners, hardware");
-  number("body.chambers_weight", "Chambers take out", d.balance.chambers_g, "g", "");
+  number("body.weight", "Body's wood", std::round(d.balance.body_g), "g", fmt::format("{:.0f} cm³ by layers at 12 % moisture", d.balance.volume_mm3 / 1000));
+  number("body.whole_weight", "Whole instrument", std::round(d.balance.whole_g), "g", "body, neck, board, bridge, pickups, tuners, hardware");
+  number("body.chambers_weight", "Chambers take out", std::round(d.balance.chambers_g), "g", "against the same body without them");
   length("body.balance_x", "Balances at", d.balance.whole_centre.x - st.bridge_middle.x, "from the scale line, towards the tail");
   length("body.balance_y", "aside", d.balance.whole_centre.y * s.treble, "towards the treble side");
   number("body.hang", "Hangs at", d.balance.hang * degrees, "°", fmt::format("neck over the level on a strap of {}, friction {}", mm(s.given.strap), strap_friction));
