@@ -499,7 +499,9 @@ Strand skim_ring(const Polygon& ring, const Height& tip, double free_z, const Fe
   }
   const Vec2 at = contour.front().at;
   const Vec2 in = left_of(unit(place_along(contour, 0.05).at - place_along(contour, -0.05).at));
-  const Vec2 begin = at + in * 0.6;
+  // In a cavity hardly wider than the cutter there is no room beside the wall to come in from.
+  const bool room = contains(ring, at + in * 0.6) == (signed_area(ring) > 0);
+  const Vec2 begin = room ? at + in * 0.6 : at;
   s.start = {begin.x, begin.y, tip(begin)};
   s.steps.push_back({{at.x, at.y, tip(at)}, {}, feeds.feed, StepKind::line});
   const bool sloping = std::abs(tip(at) - tip(at + Vec2{1, 0})) > 1e-9 || std::abs(tip(at) - tip(at + Vec2{0, 1})) > 1e-9;

@@ -201,6 +201,10 @@ class BodyMaker {
     std::vector<Vec2> row;
     if (c.switch_kind != SwitchKind::none) row.push_back(first + Vec2{-c.switch_ahead, c.switch_aside * side});
     for (int i = 0; i < c.pots; ++i) row.push_back(first + along * (i * c.pitch));
+    const Vec2 switch_at = row.front();
+    const Vec2 slot_way = unit(row.size() > 1 ? row[1] - row[0] : along);
+    const double half_slot = c.switch_kind == SwitchKind::blade ? c.switch_length / 2 : 0;
+    if (half_slot > 0) row.insert(row.begin(), switch_at - slot_way * half_slot);   // room for a blade switch's far end
     const double back = -s_.thickness;
     const Polygon hole = buffer_of(row, c.round);
     const Polygon ledge = buffer_of(row, c.round + c.ledge);
@@ -208,7 +212,7 @@ class BodyMaker {
     // Wood left in front is measured from the face as it is carved, where it is lowest over each place.
     const double face = lowest_face({hole});
     add("control", "Control cavity", "control", {hole}, face - c.face_left, true, c.round);
-    const auto first_pot = row.begin() + (c.switch_kind != SwitchKind::none ? 1 : 0);
+    const auto first_pot = row.begin() + (c.switch_kind == SwitchKind::none ? 0 : half_slot > 0 ? 2 : 1);
     s_.controls.assign(first_pot, row.end());
     int number = 0;
     for (const Vec2 at : s_.controls) {
@@ -217,14 +221,16 @@ class BodyMaker {
       s_.holes.push_back({fmt::format("shaft-{}", number), "Shaft hole", at, c.shaft, 0, c.bushing_left + 0.5 - face, false, false});
     }
     if (c.switch_kind != SwitchKind::none) {
-      const Vec2 at = row.front();
+      const Vec2 at = switch_at;
       s_.controls.push_back(at);
-      if (c.bushing_left < c.face_left) add("thin-switch", "Thinned at the switch", "control", {circle_polygon(at, std::min(c.thin_round / 2, c.round - 0.5))}, lowest_face({circle_polygon(at, c.thin_round / 2)}) - c.bushing_left, true, c.thin_round / 2);
+      const Polygon thin = half_slot > 0 ? buffer_of({at - slot_way * half_slot, at + slot_way * half_slot}, std::min(8.0, c.round - 1)) : circle_polygon(at, std::min(c.thin_round / 2, c.round - 0.5));
+      // Only what lies within the cavity can be thinned.
+      const Region thin_place = offset(offset(intersected({thin}, offset({hole}, -0.5)), -3.4), 3.4);
+      if (c.bushing_left < c.face_left && !thin_place.empty()) add("thin-switch", "Thinned at the switch", "control", thin_place, lowest_face(thin_place) - c.bushing_left, true, std::min(8.0, c.thin_round / 2));
       if (c.switch_kind == SwitchKind::toggle) {
         s_.holes.push_back({"shaft-switch", "Switch hole", at, c.switch_hole, 0, c.bushing_left + 0.5 - face, false, false});
       } else {
-        const Vec2 u = unit(row.size() > 1 ? row[1] - row[0] : along);
-        add("switch", "Switch slot", "control", {buffer_of({at - u * (c.switch_length / 2 - 0.8), at + u * (c.switch_length / 2 - 0.8)}, 0.8)}, face - c.face_left - 0.5, false, 0.8);
+        add("switch", "Switch slot", "control", {buffer_of({at - slot_way * (c.switch_length / 2 - 0.8), at + slot_way * (c.switch_length / 2 - 0.8)}, 0.8)}, face - c.bushing_left - 0.5, false, 0.8);
       }
     }
     Cover cover;

@@ -130,7 +130,8 @@ class BodyPlanner {
       const Cutter* c = cutter(w_.outline_cutter);
       if (c == nullptr) return;
       Contour larger;
-      for (const Vec2 q : *widest(offset({s_.corners}, w_.top_oversize))) larger.push_back({q, 0});
+      const Region grown = offset({s_.corners}, w_.top_oversize);
+      for (const Vec2 q : *widest(grown)) larger.push_back({q, 0});
       OutlinePlan plan = outline_plan(*c);
       plan.wood_top = d_.layers[k].blank.thickness;
       plan.skim = 0;
@@ -189,7 +190,7 @@ class BodyPlanner {
     if (!finish || narrow || fine->radius() >= first->radius() - 0.05) return;
     // Corners that lie in the waste, where a cavity runs out of the edge, are nobody's.
     const Region left = intersected(left_by(plan.region, first->radius()), {turned(turn_, s_.corners)});
-    if (area(left) > 0.4) {
+    if (area(left) > 1.5) {
       plan.cleared = cleared->reached;
       set(*fine);
       auto rest = clear_region(plan);
@@ -205,8 +206,10 @@ class BodyPlanner {
       set(*fine);
       const Height tip = [floor, slope, r = fine->radius()](Vec2 q) { return floor(q) + std::abs(slope) * r; };
       Cut cut = begin_cut(id + "-edge", title + ", floor's edge", *fine, plan.feeds);
+      // Only where the wide cutter has been: corners it did not reach would be too deep for this one.
+      const Region reached = offset(offset(plan.region, -first->radius()), first->radius());
       for (const double in : {fine->radius() + 1.3, fine->radius() + 0.5, fine->radius()})
-        for (const Polygon& ring : offset(plan.region, -in)) cut.strands.push_back(skim_ring(ring, tip, top, plan.feeds));
+        for (const Polygon& ring : offset(reached, -in)) cut.strands.push_back(skim_ring(ring, tip, top, plan.feeds));
       keep_cut(side, std::move(cut));
     }
   }
@@ -677,7 +680,8 @@ class BodyPlanner {
     if (c == nullptr || side.id == "waste-board" || side.id == "skim") return;
     // A wall that a wider cutter has cut already is only followed; a drill's flutes must come up out of the hole.
     const bool follows = cut.id.size() > 5 && (cut.id.ends_with("-edge") || cut.id.ends_with("-rest"));
-    const double top = -side.setup.to_work.shift.z;
+    // After facing the wood's top is the face itself.
+    const double top = side.id == "front" && cut.id != "facing" && cut.id != "pins" ? std::min(0.0, -side.setup.to_work.shift.z) : -side.setup.to_work.shift.z;
     const double depth = top - cut.deepest;
     const bool carve = starts(cut.id, "carve") || starts(cut.id, "round");
     const double need = follows || carve ? 0 : depth;

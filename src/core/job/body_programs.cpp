@@ -134,7 +134,8 @@ std::vector<BodyPiece> body_proof(const Project& p, const BodyDesign& d, const B
     one.setup = side->setup;
     one.programs = texts_of(programs, side->id);
     one.design.outline = s.corners;
-    one.design.finished = [made, k](Vec2 q) { return made->layer_top(q, k); };
+    // What is faced off the glued body still stands on the top layer.
+    one.design.finished = [made, k, over = k == 0 ? p.body_work.face_off : 0.0](Vec2 q) { return made->layer_top(q, k) + over; };
     if (k == 0 && p.body_work.top_oversize > 0) {
       one.design.outline = *widest(offset({s.corners}, p.body_work.top_oversize));
       one.design.cut_free = true;
@@ -163,15 +164,22 @@ std::vector<BodyPiece> body_proof(const Project& p, const BodyDesign& d, const B
   for (const BodyHole& h : s.holes)
     if (h.depth == 0 || starts(h.id, "shaft")) whole.request.holes.push_back({h.title + " " + h.id.substr(h.id.rfind('-') + 1), h.at, h.diameter});
   for (const Cavity& c : s.cavities)
-    if (c.id == "switch") {   // a slot through: its middle stands for it, all of it is kept out of the thickness
-      const Box2 box = [&] { Box2 b; for (const Vec2 q : c.region.front()) b.add(q); return b; }();
-      whole.request.holes.push_back({c.title, box.middle(), length(box.size())});
+    if (c.id == "switch") {   // a slot through: places along it stand for it
+      const Polygon& ring = c.region.front();
+      Vec2 a = ring.front();
+      Vec2 b = ring.front();
+      for (const Vec2 u : ring)
+        for (const Vec2 v : ring)
+          if (distance(u, v) > distance(a, b)) a = u, b = v;
+      const double l = distance(a, b);
+      for (double t = 0.8; t <= l - 0.8 + 1e-9; t += (l - 1.6) / std::ceil((l - 1.6) / 1.2)) whole.request.holes.push_back({c.title, lerp(a, b, t / l), 1.2});
     }
   whole.request.misfit = d.misfit.at(bounds(s.corners).size() * 0.5);
   if (whole.request.sides.size() == 2) out.push_back(std::move(whole));
   if (const Placement* side = cuts.side("skim"); side != nullptr && !side->paths.empty()) {
     // What the saw left, back up: the outline itself is what is proved here.
     BodyPiece piece{"skim", side->title, base(p, d, area_mm2, cell)};
+    piece.request.held = true;   // by screws through pocket and cavities
     PieceSide one;
     one.name = side->id;
     one.setup = side->setup;

@@ -155,7 +155,7 @@ struct Standing {
 bool walk_kerf(const PieceRequest& request, const Solid& solid, std::vector<Standing>& out) {
   constexpr double outside = 0.5;   // mm beside the outline: well within any outline cutter's kerf
   constexpr double step = 0.5;
-  const auto grown = offset({request.sides[0].design.outline}, outside);
+  const auto grown = offset({turned(request.sides[0].setup.turn, request.sides[0].design.outline)}, outside);
   if (grown.empty()) return false;
   Contour walk;
   for (const Vec2 p : grown.front()) walk.push_back({p, 0});
@@ -259,7 +259,7 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
       find("skin_left", Weight::stop, s.middle, s.high, 0, fmt::format("A skin {:.2f} mm thick and {:.1f} mm long is left in the outline.", s.high, s.run));
     }
   }
-  if (out.free && out.tabs == 0) find("comes_loose", Weight::stop, {}, 0, 1, "No tab is left: the piece comes free under a turning cutter.");
+  if (out.free && out.tabs == 0 && !request.held) find("comes_loose", Weight::stop, {}, 0, 1, "No tab is left: the piece comes free under a turning cutter.");
 
   for (std::size_t k = 0; k < request.sides.size(); ++k) {
     const PieceSide& side = request.sides[k];
@@ -280,7 +280,7 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   if (progress != nullptr && !progress->go_on(0.95, "measuring the solid")) return stopped();
 
   // The solid itself: thickness everywhere, volume, skin over the rod, holes that meet.
-  const Polygon& outline = request.sides[0].design.outline;
+  const Polygon outline = turned(request.sides[0].setup.turn, request.sides[0].design.outline);   // instrument frame
   const Box2 box = bounds(outline);
   const double pace = std::max(0.4, request.cell);
   constexpr double rim = 4;   // mm: thin edges belong to the piece's shape
@@ -293,7 +293,7 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
         const double t = solid.thickness(p);
         out.volume_mm3 += std::max(0.0, t) * pace * pace;
         if (near.distance_within(p) < rim) continue;
-        const bool hole = std::any_of(request.holes.begin(), request.holes.end(), [&](const ThroughHole& h) { return distance(h.at, p) < h.diameter / 2 + 0.5; });
+        const bool hole = std::any_of(request.holes.begin(), request.holes.end(), [&](const ThroughHole& h) { return distance(h.at, p) < h.diameter / 2 + 0.5 + request.cell; });
         if (!hole && t < out.least_thickness) {
           out.least_thickness = t;
           out.least_at = p;

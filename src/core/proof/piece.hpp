@@ -39,6 +39,7 @@ struct PieceRequest {
   std::vector<ThroughHole> holes;
   double misfit = 0;                   // mm: how far the sides may miss each other in plan
   double skin_least = 1.5;             // mm: thinner stops the work
+  bool held = false;                   // fixed by itself, not by its waste: no tab is asked for
 };
 
 struct PieceResult {

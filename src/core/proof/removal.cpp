@@ -133,7 +133,7 @@ BlockCut lower_other(float* cells, const Sweep& s, const Cutter& cutter) {
 
 Remover::Remover(const Cutter& cutter)
     : cutter_(cutter), radius_(static_cast<float>(cutter.radius())),
-      shape_(cutter.kind == CutterKind::ball ? Shape::ball : cutter.kind == CutterKind::drill || cutter.kind == CutterKind::round_nose ? Shape::other : Shape::flat) {}
+      shape_(cutter.kind == CutterKind::ball ? Shape::ball : cutter.kind == CutterKind::drill || cutter.kind == CutterKind::round_nose || cutter.kind == CutterKind::round_over ? Shape::other : Shape::flat) {}
 
 Removed Remover::sweep(TileGrid& stock, Vec3 a, Vec3 b) const {
   Removed out;
