@@ -175,7 +175,7 @@ void BodySideView::draw_body(QPainter& g, const BodyDesign& d) {
   g.setFont(text_font(8.5));
   g.setPen(p.faint);
   g.drawText(QRectF(14, 10, width() - 28, 18), tr("On the centre line, heights × %1 ([ and ] change it). Dashed: the face. Bracket at the bridge: the saddles' range. The knife follows the mouse (< and > move it).").arg(stretch_, 0, 'f', 1));
-  g.setPen(s.setup.least_up < practice::saddle_travel_least || s.setup.least_down < practice::saddle_travel_least ? p.rowan : p.ink);
+  g.setPen(std::min(s.setup.least_up, s.setup.least_down) < practice::saddle_travel_least - 1e-6 ? p.rowan : p.ink);
   g.drawText(QRectF(14, height() - 34, width() - 28, 18), Qt::AlignHCenter,
              tr("%1.  Saddles: %2 left upwards, %3 downwards.  Knife at %4 from the scale line.")
                  .arg(s.given.setup.school == SetupSchool::action ? tr("Set up for the action wanted") : tr("Set up for strings flat on the frets"), length(s.setup.least_up), length(s.setup.least_down), length(knife_ - bx)));

@@ -57,13 +57,13 @@ class Judge {
     }
     const double up = st.least_up;
     const double down = st.least_down;
-    if (up < practice::saddle_travel_least || down < practice::saddle_travel_least) {
+    if (std::min(up, down) < practice::saddle_travel_least - 1e-6) {
       const bool stops = up < 0 || down < 0;
       const bool low = down < up;
       Remark& r = say("body.saddle_travel", stops ? Weight::stop : Weight::think_again,
                       fmt::format("At the action wanted the saddles can go {} further up and {} down; {} each way is asked for.", mm(up), mm(down), mm(practice::saddle_travel_least)), std::min(up, down), practice::saddle_travel_least, "mm", "common practice", "body.reserve");
       if (g.setup.school == SetupSchool::flat && low) way(r, {"Design to the action wanted", {{"body.school", "action"}, {"body.reserve", "1"}}});
-      if (g.setup.school == SetupSchool::action && low) way(r, {fmt::format("Let the saddles stand {} mm over their lowest: {}", num(practice::saddle_travel_least + 0.2), tilt_follows ? "the neck tilts a little more" : "the pocket gets shallower"), {{"body.reserve", num(practice::saddle_travel_least + 0.2)}}});
+      if (g.setup.school == SetupSchool::action && low) way(r, {fmt::format("Saddles {} mm over lowest: {}", num(practice::saddle_travel_least + 0.2), tilt_follows ? "more tilt" : "shallower pocket"), {{"body.reserve", num(practice::saddle_travel_least + 0.2)}}});
       if (g.setup.school == SetupSchool::action && !low) way(r, {"Let the saddles stand at half their range", {{"body.reserve", num(std::max(0.0, (g.bridge.high - g.bridge.low) / 2 - 1))}}});
     }
     if (st.tilt < -0.05 / degrees)

@@ -206,8 +206,9 @@ class BodyPlanner {
       set(*fine);
       const Height tip = [floor, slope, r = fine->radius()](Vec2 q) { return floor(q) + std::abs(slope) * r; };
       Cut cut = begin_cut(id + "-edge", title + ", floor's edge", *fine, plan.feeds);
-      // Only where the wide cutter has been: corners it did not reach would be too deep for this one.
-      const Region reached = offset(offset(plan.region, -first->radius()), first->radius());
+      // Only where the wide cutter has been: corners it did not reach would be too deep for this one, so they are passed a little wider.
+      const double wider = first->radius() + 0.3;
+      const Region reached = offset(offset(plan.region, -wider), wider);
       for (const double in : {fine->radius() + 1.3, fine->radius() + 0.5, fine->radius()})
         for (const Polygon& ring : offset(reached, -in)) cut.strands.push_back(skim_ring(ring, tip, top, plan.feeds));
       keep_cut(side, std::move(cut));
