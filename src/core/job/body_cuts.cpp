@@ -206,11 +206,11 @@ class BodyPlanner {
       set(*fine);
       const Height tip = [floor, slope, r = fine->radius()](Vec2 q) { return floor(q) + std::abs(slope) * r; };
       Cut cut = begin_cut(id + "-edge", title + ", floor's edge", *fine, plan.feeds);
-      // Only where the wide cutter has been: corners it did not reach would be too deep for this one, so they are passed a little wider.
-      const double wider = first->radius() + 0.3;
+      // Only where the wide cutter has been: corners it did not reach would be too deep for this one, so they are passed wider, and the walls by a hair.
+      const double wider = first->radius() + 0.6;
       const Region reached = offset(offset(plan.region, -wider), wider);
       for (const double in : {fine->radius() + 1.3, fine->radius() + 0.5, fine->radius()})
-        for (const Polygon& ring : offset(reached, -in)) cut.strands.push_back(skim_ring(ring, tip, top, plan.feeds));
+        for (const Polygon& ring : offset(reached, -in - 0.03)) cut.strands.push_back(skim_ring(ring, tip, top, plan.feeds));
       keep_cut(side, std::move(cut));
     }
   }
@@ -360,8 +360,13 @@ class BodyPlanner {
         }
     }
     for (Open& o : open) done.push_back(std::move(o.run));
-    for (auto& run : done)
-      if (run.size() < 2) run.push_back({run.front().x + 0.4 * apart, run.front().low, run.front().high});
+    // A run goes on for half a station past its ends: where one run ends and others begin they meet there.
+    for (auto& run : done) {
+      const Station first = run.front();
+      const Station last = run.back();
+      run.insert(run.begin(), {first.x - apart / 2, first.low, first.high});
+      run.push_back({last.x + apart / 2, last.low, last.high});
+    }
     return done;
   }
 
