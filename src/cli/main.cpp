@@ -731,7 +731,7 @@ int main(int argc, char** argv) {
   auto* write = app.add_subcommand("programs", "Write the programs and their manifest into a folder");
   write->add_option("FILE", file, "Project")->required();
   write->add_option("--out", out, "Folder")->required();
-  write->add_option("--part", part, "Part: fretboard or neck");
+  write->add_option("--part", part, "Part: fretboard, neck or body");
   write->add_flag("--force", force, "Write even where a remark stops the work");
   auto* prove_command = app.add_subcommand("prove", "Cut the programs into virtual wood and hold the result against the design");
   auto* prove_file = prove_command->add_option("FILE", file, "Project whose own programs are proved");
@@ -756,9 +756,9 @@ int main(int argc, char** argv) {
   std::string what = "sections";
   bool unused = false;
   bool forget = false;
-  remarks->add_option("--part", part, "Part: fretboard or neck");
-  prove_command->add_option("--part", part, "Part: fretboard or neck");
-  sheet->add_option("--part", part, "Part: fretboard or neck");
+  remarks->add_option("--part", part, "Part: fretboard, neck or body");
+  prove_command->add_option("--part", part, "Part: fretboard, neck or body");
+  sheet->add_option("--part", part, "Part: fretboard, neck or body");
   auto* measure = app.add_subcommand("measure", "Enter a measured number beside the designed one");
   measure->add_option("FILE", file, "Project")->required();
   measure->add_option("KEY=VALUE", source, "Ledger key and what it measures")->required();
