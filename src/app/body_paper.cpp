@@ -82,7 +82,7 @@ void print_body_sheet(QPagedPaintDevice& device, const Project& project, const B
   for (const auto& line : sheet.set_up) page.text(q(line), 9);
   for (const BodySheetSide& side : sheet.sides) {
     page.down(3);
-    page.room(44);
+    page.room(80);   // heading, picture and the first lines stay together
     page.text(q(side.title), 13, true);
     for (const Placement& s : cuts.sides)
       if (s.id == side.id)

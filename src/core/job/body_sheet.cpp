@@ -48,7 +48,8 @@ BodySheet body_sheet(const Project& p, const BodyDesign& d, const BodyCuts& cuts
       out.alignment = {"Saw the body out beside its groove; fix it back up where it lay, by screws through the neck pocket and the control cavity into the waste board.", "Keep the same zero."};
     } else {
       const bool pins_stand = a.school == School::pins && (side.id != "layer-1") && s.layers.size() > 1;
-      out.alignment = alignment_steps(side.setup, a, side.setup.turn != Turn::none);
+      const bool bored = std::any_of(side.facts.begin(), side.facts.end(), [](const CutFacts& f) { return f.id.rfind("pin", 0) == 0; });
+      out.alignment = alignment_steps(side.setup, a, side.setup.turn != Turn::none ? Seating::turned : bored ? Seating::first : Seating::again);
       if (pins_stand && side.setup.turn == Turn::none) out.alignment.insert(out.alignment.begin(), side.id == "front" ? "Lower the glued body onto the same two pins; the zero is still the same." : "Put this blank onto the same two pins' places; the zero is still the same.");
     }
     for (std::size_t i = 0; i < side.paths.size(); ++i) {
@@ -88,7 +89,7 @@ BodySheet body_sheet(const Project& p, const BodyDesign& d, const BodyCuts& cuts
         if (side.setup.turn != Turn::none) step.check.push_back(fmt::format("{} tabs hold the body.", d.tabs.size()));
       }
       if (has("chamber") || has("carve")) step.caution.emplace_back("Long cuts make heat and dust: extraction on, and never leave the machine alone.");
-      if (has("bolt") || has("hold") || has("plate")) step.check.emplace_back("Chips come out of every peck; a thin drill that packs snaps.");
+      if (c != nullptr && c->kind == CutterKind::drill) step.check.emplace_back("Chips come out of every peck; a thin drill that packs snaps.");
       out.steps.push_back(std::move(step));
     }
     if (side.id.rfind("layer-", 0) == 0) {

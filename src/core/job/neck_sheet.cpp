@@ -58,7 +58,7 @@ NeckSheet neck_sheet(const Project& p, const NeckDesign& d, const NeckCuts& cuts
     } else if (side.id == "cradle") {
       out.alignment = {fmt::format("Cradle blank {} × {} × {}; centre ticks on the crossed lines.", len(side.setup.blank.length), len(side.setup.blank.width), len(side.setup.blank.thickness))};
     } else {
-      out.alignment = alignment_steps(side.setup, a, side.id == "back");
+      out.alignment = alignment_steps(side.setup, a, side.id == "back" ? Seating::turned : Seating::first);
     }
     for (std::size_t i = 0; i < side.paths.size(); ++i) {
       const Toolpath& path = side.paths[i];

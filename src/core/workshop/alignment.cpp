@@ -96,7 +96,8 @@ RegisterError expected_error(const Blank& blank, const AlignmentNumbers& a) {
   return e;
 }
 
-std::vector<std::string> alignment_steps(const Setup& s, const AlignmentNumbers& a, bool second) {
+std::vector<std::string> alignment_steps(const Setup& s, const AlignmentNumbers& a, Seating seating) {
+  const bool second = seating == Seating::turned;
   std::vector<std::string> out;
   const Vec2 size = s.blank_size;
   const bool along_x = s.blank.lie == Lie::along_x;
@@ -119,6 +120,10 @@ std::vector<std::string> alignment_steps(const Setup& s, const AlignmentNumbers&
     case School::pins:
       if (!second) {
         out.push_back(fmt::format("{}: x {}, y {}. Set x and y to zero here.", s.jogs.front().what, mm(s.jogs.front().x), mm(s.jogs.front().y)));
+        if (seating == Seating::again) {
+          out.push_back("Push the pins through it into the waste board's holes, then fix it by clamps at its waste.");
+          break;
+        }
         out.push_back(fmt::format("Fix the blank by clamps at its waste; the first program bores the two pin holes ({}) through it and {} into the waste board.", mm(a.pin_diameter), mm(a.pin_depth)));
         out.push_back("Push the pins through the blank into the waste board before anything else is cut.");
       } else {

@@ -48,8 +48,11 @@ struct RegisterError {
 };
 [[nodiscard]] RegisterError expected_error(const Blank& blank, const AlignmentNumbers& a);
 
+/// How a blank comes to its place: for the first time (its pin holes are bored where it lies), again onto pins that stand, or turned over.
+enum class Seating { first, again, turned };
+
 /// What to do at the bench for one side, in order, with the exact distances.
-[[nodiscard]] std::vector<std::string> alignment_steps(const Setup& setup, const AlignmentNumbers& a, bool second_side);
+[[nodiscard]] std::vector<std::string> alignment_steps(const Setup& setup, const AlignmentNumbers& a, Seating seating);
 
 [[nodiscard]] const char* school_name(School school);
 
