@@ -360,6 +360,35 @@ TEST_CASE("the build sheet goes on with the body, and its sheet names every prog
     CHECK(times == 1);
   }
   CHECK(std::any_of(sheet.by_hand.begin(), sheet.by_hand.end(), [](const std::string& h) { return h.find("Jack") != std::string::npos; }));
+  // Each layer's pins are bored where it lies; the glued body goes onto pins that stand.
+  const auto bores = [&](const std::string& id) {
+    for (const BodySheetSide& side : sheet.sides)
+      if (side.id == id) return std::any_of(side.alignment.begin(), side.alignment.end(), [](const std::string& a) { return a.find("bores the two pin holes") != std::string::npos; });
+    return false;
+  };
+  CHECK(bores("layer-1"));
+  CHECK(bores("layer-2"));
+  CHECK_FALSE(bores("front"));
+}
+
+TEST_CASE("rows of a carve leave their scallop, also where runs end and others begin") {
+  const auto m = with("sedge", {{"body.scallop", "0.016"}, {"body.round_face", "0"}, {"body.round_back", "0"}});
+  REQUIRE(m);
+  const BodyCuts cuts = plan_body(m->project, m->body);
+  const auto proof = prove_body(body_proof(m->project, m->body, cuts, body_programs(m->project, m->body, cuts, ""), 0.3));
+  REQUIRE(proof);
+  CHECK(proof->passed());
+  CHECK(proof->worst_left < 0.03);
+}
+
+TEST_CASE("the floor of a tilted pocket is cleared to its edge without meeting the corners the wide cutter left") {
+  const auto m = with("reedling", {{"measured.neck.heel_width", "56.31"}, {"measured.neck.heel_in_all", "25.37"}, {"measured.neck.heel_length_made", "65.9"}});
+  REQUIRE(m);
+  REQUIRE(m->body.shape.setup.tilt > 0.01);
+  const BodyCuts cuts = plan_body(m->project, m->body);
+  const auto proof = prove_body(body_proof(m->project, m->body, cuts, body_programs(m->project, m->body, cuts, ""), 0.2));
+  REQUIRE(proof);
+  CHECK(proof->passed());
 }
 
 TEST_CASE("grain is judged by where the fibres run") {
