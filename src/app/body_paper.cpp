@@ -59,15 +59,7 @@ void print_body_sheet(QPagedPaintDevice& device, const Project& project, const B
   const BodySheet sheet = body_sheet(project, d, cuts, date, units);
   device.setPageMargins(QMarginsF(0, 0, 0, 0), QPageLayout::Millimeter);
   Page page(device, q(sheet.title) + QStringLiteral("     ") + q(sheet.date));
-  page.text(q(sheet.title), 18, true);
-  page.text(QObject::tr("Run sheet, %1").arg(q(sheet.date)), 10);
-  page.down(2);
-  page.line();
-  for (const auto& [label, value] : sheet.facts) {
-    page.text(q(label), 9, true, 0, 32, false);
-    page.text(q(value), 9, false, 32);
-    page.down(0.6);
-  }
+  draw_sheet_head(page, sheet, 32);
   page.down(1);
   const Box2 box = bounds(d.shape.corners);
   BodyInk ink;

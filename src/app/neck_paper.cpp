@@ -43,15 +43,7 @@ void print_neck_sheet(QPagedPaintDevice& device, const Project& project, const N
   const NeckSheet sheet = neck_sheet(project, design, cuts, date, units);
   device.setPageMargins(QMarginsF(0, 0, 0, 0), QPageLayout::Millimeter);
   Page page(device, q(sheet.title) + QStringLiteral("     ") + q(sheet.date));
-  page.text(q(sheet.title), 18, true);
-  page.text(QObject::tr("Run sheet, %1").arg(q(sheet.date)), 10);
-  page.down(2);
-  page.line();
-  for (const auto& [label, value] : sheet.facts) {
-    page.text(q(label), 9, true, 0, 32, false);
-    page.text(q(value), 9, false, 32);
-    page.down(0.6);
-  }
+  draw_sheet_head(page, sheet, 32);
   page.down(2);
   page.text(QObject::tr("Cautions"), 11, true);
   for (const auto& c : sheet.cautions) page.text(QStringLiteral("!  ") + q(c), 8.5);

@@ -55,15 +55,7 @@ void print_run_sheet(QPagedPaintDevice& device, const Project& project, const Bo
   const RunSheet sheet = run_sheet(project, design, cuts, date, units);
   device.setPageMargins(QMarginsF(0, 0, 0, 0), QPageLayout::Millimeter);
   Page page(device, q(sheet.title) + QStringLiteral("     ") + q(sheet.date));
-  page.text(q(sheet.title), 18, true);
-  page.text(QObject::tr("Run sheet, %1").arg(q(sheet.date)), 10);
-  page.down(2);
-  page.line();
-  for (const auto& [label, value] : sheet.facts) {
-    page.text(q(label), 9, true, 0, 28, false);
-    page.text(q(value), 9, false, 28);
-    page.down(0.6);
-  }
+  draw_sheet_head(page, sheet, 28);
   draw_bed(page, design, cuts, units);
   page.text(QObject::tr("Alignment"), 11, true);
   for (std::size_t i = 0; i < sheet.alignment.size(); ++i) {

@@ -100,4 +100,18 @@ inline void draw_scale_bar(Page& page) {
   page.text(QObject::tr("This bar is 100 mm long on paper: if it is not, print at full size, never fitted to the page."), 7.5);
 }
 
+/// Head of a run sheet: title, date, a rule, and its facts in two columns, the second `column` mm from the left.
+template <class Sheet>
+void draw_sheet_head(Page& page, const Sheet& sheet, double column) {
+  page.text(QString::fromStdString(sheet.title), 18, true);
+  page.text(QObject::tr("Run sheet, %1").arg(QString::fromStdString(sheet.date)), 10);
+  page.down(2);
+  page.line();
+  for (const auto& [label, value] : sheet.facts) {
+    page.text(QString::fromStdString(label), 9, true, 0, column, false);
+    page.text(QString::fromStdString(value), 9, false, column);
+    page.down(0.6);
+  }
+}
+
 }  // namespace wren::app

@@ -268,27 +268,6 @@ int print_piece(const PieceResult& r, bool json) {
   return r.passed() ? well : must_stop;
 }
 
-int write_neck_programs(const std::string& file, const std::string& folder, bool force) {
-  auto job = load_neck(file, true);
-  if (!job) return refuse(job.error());
-  const auto remarks = all_remarks(job->design, job->cuts);
-  if (stops_work(remarks)) {
-    for (const Remark& r : remarks)
-      if (r.weight == Weight::stop) std::cerr << "stop: " << r.sentence << "\n";
-    if (!force) {
-      std::cerr << "wren: no program was written. Look at: wren remarks --part neck " << file << "\n";
-      return must_stop;
-    }
-  }
-  const std::string date = today();
-  const auto programs = neck_programs(job->project, job->design, job->cuts, date);
-  if (auto written = write_folder(folder, files_of(programs), neck_manifest(job->project, job->design, job->cuts, programs, date)); !written) return refuse(written.error());
-  for (const PlacedProgram& f : programs) fmt::print("{}  {}  {:.1f} min  {}\n", (std::filesystem::path(folder) / f.file.file).string(), f.side, f.file.seconds / 60, f.file.cutters.empty() ? "" : f.file.cutters.front());
-  remember(job->project, "neck-programs", date, std::filesystem::absolute(folder).lexically_normal().string());
-  if (auto saved = save_project(file, job->project); !saved) std::cerr << "wren: the programs are written, but the project could not note it: " << saved.error().text() << "\n";
-  return well;
-}
-
 /// What stops the work, told; true where no program may be written.
 bool told_stops(const std::vector<Remark>& remarks, const std::string& file, const std::string& part, bool force) {
   if (!stops_work(remarks)) return false;
@@ -299,6 +278,24 @@ bool told_stops(const std::vector<Remark>& remarks, const std::string& file, con
   return true;
 }
 
+/// Programs written are kept in mind in the project itself.
+void note_programs(const std::string& file, Project& project, const char* what, const std::string& date, const std::string& folder) {
+  remember(project, what, date, std::filesystem::absolute(folder).lexically_normal().string());
+  if (auto saved = save_project(file, project); !saved) std::cerr << "wren: the programs are written, but the project could not note it: " << saved.error().text() << "\n";
+}
+
+int write_neck_programs(const std::string& file, const std::string& folder, bool force) {
+  auto job = load_neck(file, true);
+  if (!job) return refuse(job.error());
+  if (told_stops(all_remarks(job->design, job->cuts), file, "neck", force)) return must_stop;
+  const std::string date = today();
+  const auto programs = neck_programs(job->project, job->design, job->cuts, date);
+  if (auto written = write_folder(folder, files_of(programs), neck_manifest(job->project, job->design, job->cuts, programs, date)); !written) return refuse(written.error());
+  for (const PlacedProgram& f : programs) fmt::print("{}  {}  {:.1f} min  {}\n", (std::filesystem::path(folder) / f.file.file).string(), f.side, f.file.seconds / 60, f.file.cutters.empty() ? "" : f.file.cutters.front());
+  note_programs(file, job->project, "neck-programs", date, folder);
+  return well;
+}
+
 int write_body_programs(const std::string& file, const std::string& folder, bool force) {
   auto job = load_body(file, true);
   if (!job) return refuse(job.error());
@@ -307,8 +304,7 @@ int write_body_programs(const std::string& file, const std::string& folder, bool
   const auto programs = body_programs(job->project, job->design, job->cuts, date);
   if (auto written = write_folder(folder, files_of(programs), body_manifest(job->project, job->design, job->cuts, programs, date)); !written) return refuse(written.error());
   for (const PlacedProgram& f : programs) fmt::print("{}  {}  {:.1f} min  {}\n", (std::filesystem::path(folder) / f.file.file).string(), f.side, f.file.seconds / 60, f.file.cutters.empty() ? "" : f.file.cutters.front());
-  remember(job->project, "body-programs", date, std::filesystem::absolute(folder).lexically_normal().string());
-  if (auto saved = save_project(file, job->project); !saved) std::cerr << "wren: the programs are written, but the project could not note it: " << saved.error().text() << "\n";
+  note_programs(file, job->project, "body-programs", date, folder);
   return well;
 }
 
@@ -621,21 +617,12 @@ int run_programs(const std::string& file, const std::string& folder, const std::
   if (part == "body") return write_body_programs(file, folder, force);
   auto job = load_job(file, true);
   if (!job) return refuse(job.error());
-  const auto remarks = all_remarks(job->design, job->cuts);
-  if (stops_work(remarks)) {
-    for (const Remark& r : remarks)
-      if (r.weight == Weight::stop) std::cerr << "stop: " << r.sentence << "\n";
-    if (!force) {
-      std::cerr << "wren: no program was written. Look at: wren remarks " << file << "\n";
-      return must_stop;
-    }
-  }
+  if (told_stops(all_remarks(job->design, job->cuts), file, "fretboard", force)) return must_stop;
   const std::string date = today();
   const auto files = board_programs(job->project, job->design, job->cuts, date);
   if (auto written = write_folder(folder, files, board_manifest(job->project, job->design, files, date)); !written) return refuse(written.error());
   for (const ProgramFile& f : files) fmt::print("{}  {:.1f} min  {}\n", (std::filesystem::path(folder) / f.file).string(), f.seconds / 60, f.cutters.empty() ? "" : f.cutters.front());
-  remember(job->project, "programs", date, std::filesystem::absolute(folder).lexically_normal().string());
-  if (auto saved = save_project(file, job->project); !saved) std::cerr << "wren: the programs are written, but the project could not note it: " << saved.error().text() << "\n";
+  note_programs(file, job->project, "programs", date, folder);
   return well;
 }
 
