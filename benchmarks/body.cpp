@@ -1,5 +1,5 @@
-// The body's whole steps: cleaning a plan of 50 000 segments, an edit to its judged design, all paths, the rehearsal of every layer and side; and
-// the polygon kernels against their references.
+// The body's whole steps: cleaning a plan of 50 000 segments, an edit to its judged design, all paths, the rehearsal of
+// every layer and side; and the polygon kernels against their references.
 #include <benchmark/benchmark.h>
 
 #include <cmath>
@@ -62,7 +62,8 @@ BENCHMARK(body_all_paths)->Unit(benchmark::kMillisecond)->Iterations(2);
 void body_rehearsal(benchmark::State& state) {
   const BodyCuts cuts = plan_body(job().project, job().body);
   const auto programs = body_programs(job().project, job().body, cuts, "2026-11-25");
-  for (auto _ : state) benchmark::DoNotOptimize(prove_body(body_proof(job().project, job().body, cuts, programs, 0.2))->passed());
+  for (auto _ : state)
+    benchmark::DoNotOptimize(prove_body(body_proof(job().project, job().body, cuts, programs, 0.2))->passed());
 }
 BENCHMARK(body_rehearsal)->Unit(benchmark::kMillisecond)->Iterations(1);
 
@@ -81,10 +82,12 @@ MeshPlan points_plan(bool bare) {
   MeshPlan plan;
   plan.outline = flatten(job().body.shape.outline, bare ? 5.0 : 0.05);
   if (!bare)
-    for (const Vec2 h : {Vec2{560, 0}, Vec2{620, 40}, Vec2{620, -40}, Vec2{680, 0}, Vec2{520, 60}}) plan.steps.push_back(circle_polygon(h, 9));
+    for (const Vec2 h : {Vec2{560, 0}, Vec2{620, 40}, Vec2{620, -40}, Vec2{680, 0}, Vec2{520, 60}})
+      plan.steps.push_back(circle_polygon(h, 9));
   const Box2 box = bounds(plan.outline);
   for (int k = 0; k < 20'000; ++k) {
-    const Vec2 p{box.low.x + box.size().x * std::fmod(k * 0.7548776662466927, 1.0), box.low.y + box.size().y * std::fmod(k * 0.5698402909980532, 1.0)};
+    const Vec2 p{box.low.x + box.size().x * std::fmod(k * 0.7548776662466927, 1.0),
+                 box.low.y + box.size().y * std::fmod(k * 0.5698402909980532, 1.0)};
     plan.inside.push_back(p);
   }
   plan.region = [](Vec2) { return 0; };

@@ -19,7 +19,7 @@ using namespace wren;
 
 namespace {
 
-constexpr int side = 600;         // cells: 60 × 60 mm at 0.1 mm
+constexpr int side = 600;  // cells: 60 × 60 mm at 0.1 mm
 constexpr double cell = 0.1;
 
 double wave(Vec2 p) { return 2.5 * std::sin(p.x * 0.15) * std::cos(p.y * 0.11); }  // slopes to about 25°
@@ -41,7 +41,8 @@ constexpr int rows = 130;
 constexpr int per_row = 500;
 
 void drop_rows(const GridDropper& dropper, int first, int step, std::vector<float>& tips) {
-  for (int r = first; r < rows; r += step) dropper.drop_row({4, 4 + r * 0.4}, {0.1, 0}, per_row, &tips[static_cast<std::size_t>(r * per_row)]);
+  for (int r = first; r < rows; r += step)
+    dropper.drop_row({4, 4 + r * 0.4}, {0.1, 0}, per_row, &tips[static_cast<std::size_t>(r * per_row)]);
 }
 
 void CutterDrop(benchmark::State& state) {
@@ -66,7 +67,8 @@ void ReferenceRayCast(benchmark::State& state) {
   RTCDevice device = rtcNewDevice("threads=1");
   RTCScene scene = rtcNewScene(device);
   RTCGeometry mesh = rtcNewGeometry(device, RTC_GEOMETRY_TYPE_TRIANGLE);
-  auto* v = static_cast<float*>(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, 3 * sizeof(float), side * side));
+  auto* v = static_cast<float*>(
+      rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_VERTEX, 0, RTC_FORMAT_FLOAT3, 3 * sizeof(float), side * side));
   for (int j = 0; j < side; ++j)
     for (int i = 0; i < side; ++i) {
       const Vec2 c = hills().centre(i, j);
@@ -75,7 +77,8 @@ void ReferenceRayCast(benchmark::State& state) {
       v[k + 1] = static_cast<float>(c.y);
       v[k + 2] = hills().at(i, j);
     }
-  auto* t = static_cast<unsigned*>(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3, 3 * sizeof(unsigned), (side - 1) * (side - 1) * 2));
+  auto* t = static_cast<unsigned*>(rtcSetNewGeometryBuffer(mesh, RTC_BUFFER_TYPE_INDEX, 0, RTC_FORMAT_UINT3,
+                                                           3 * sizeof(unsigned), (side - 1) * (side - 1) * 2));
   for (unsigned j = 0; j + 1 < side; ++j)
     for (unsigned i = 0; i + 1 < side; ++i) {
       const unsigned a = j * side + i;
@@ -149,7 +152,9 @@ void ReferenceStamp(benchmark::State& state, const char* id) {
   const int n = static_cast<int>(r / cell) + 1;
   std::vector<float> shape(static_cast<std::size_t>((2 * n + 1) * (2 * n + 1)));
   for (int j = -n; j <= n; ++j)
-    for (int i = -n; i <= n; ++i) shape[static_cast<std::size_t>((j + n) * (2 * n + 1) + i + n)] = std::hypot(i, j) * cell <= r ? static_cast<float>(c.profile(std::min(r, std::hypot(i, j) * cell))) : 1e9F;
+    for (int i = -n; i <= n; ++i)
+      shape[static_cast<std::size_t>((j + n) * (2 * n + 1) + i + n)] =
+          std::hypot(i, j) * cell <= r ? static_cast<float>(c.profile(std::min(r, std::hypot(i, j) * cell))) : 1e9F;
   std::vector<float> grid(side * side, 0);
   for (auto _ : state)
     for (std::size_t m = 1; m <= moves; ++m)
@@ -207,7 +212,8 @@ const std::string& long_text() {
     path.cutter = "ball-6.35";
     path.rpm = 18000;
     path.cuts = {"crown"};
-    return write_program({&path}, {"fretboard", "benchmark", "blank", "zero", "2026-11-24"}, default_rack(), {}, CutterChange::by_hand);
+    return write_program({&path}, {"fretboard", "benchmark", "blank", "zero", "2026-11-24"}, default_rack(), {},
+                         CutterChange::by_hand);
   }();
   return text;
 }

@@ -10,7 +10,8 @@ using namespace wren;
 
 Project demo() { return *project_from("reedling"); }
 
-/// Thickness typed in: design, judgement and the picture's mesh. The numbers differ each time, so that nothing is remembered.
+/// Thickness typed in: design, judgement and the picture's mesh. The numbers differ each time, so that nothing is
+/// remembered.
 void neck_edit_to_solid(benchmark::State& state) {
   Project p = demo();
   const Fretboard board = *make_fretboard(p.instrument);

@@ -14,7 +14,8 @@ QPolygonF mapped(const Polygon& polygon, const QTransform& t) {
 }
 
 QTransform fitted(Vec2 low, Vec2 high, const QRectF& into) {
-  const double k = std::min(into.width() / std::max(1e-6, high.x - low.x), into.height() / std::max(1e-6, high.y - low.y));
+  const double k =
+      std::min(into.width() / std::max(1e-6, high.x - low.x), into.height() / std::max(1e-6, high.y - low.y));
   QTransform t;
   t.translate(into.center().x(), into.center().y());
   t.scale(k, -k);
@@ -22,7 +23,8 @@ QTransform fitted(Vec2 low, Vec2 high, const QRectF& into) {
   return t;
 }
 
-void paint_measure(QPainter& g, QPointF a, QPointF b, double off, const QString& text, const QColor& colour, bool held) {
+void paint_measure(QPainter& g, QPointF a, QPointF b, double off, const QString& text, const QColor& colour,
+                   bool held) {
   const QPointF d = b - a;
   const double l = std::hypot(d.x(), d.y());
   if (l < 1) return;
@@ -48,8 +50,10 @@ void paint_measure(QPainter& g, QPointF a, QPointF b, double off, const QString&
   place.moveCenter(middle);
   g.setPen(Qt::NoPen);
   g.setBrush(colours().ground);
-  if (g.device()->devType() == QInternal::Widget) g.drawRect(place);
-  else g.fillRect(place, Qt::white);
+  if (g.device()->devType() == QInternal::Widget)
+    g.drawRect(place);
+  else
+    g.fillRect(place, Qt::white);
   g.setPen(colour);
   g.drawText(place, Qt::AlignCenter, text);
   g.restore();
@@ -85,7 +89,8 @@ void paint_board(QPainter& g, const BoardDesign& d, const QTransform& t, const B
     }
   }
   for (const FretLine& f : b.frets) {
-    QPen pen(ink.for_paper ? QColor(Qt::black) : p.slot, std::max(ink.for_paper ? 0.5 : 1.2, b.given.slot.width * scale));
+    QPen pen(ink.for_paper ? QColor(Qt::black) : p.slot,
+             std::max(ink.for_paper ? 0.5 : 1.2, b.given.slot.width * scale));
     pen.setCapStyle(Qt::FlatCap);
     g.setPen(pen);
     g.drawLine(mapped(f.slot_bass, t), mapped(f.slot_treble, t));
@@ -150,8 +155,10 @@ void paint_bed(QPainter& g, const BoardDesign& d, const BoardCuts* cuts, const Q
   // The board in it: the same drawing through the set-up's transform.
   QTransform work;
   const Transform& w = s.to_work;
-  if (w.quarter) work = QTransform(0, 1, -1, 0, w.shift.x, w.shift.y);
-  else work = QTransform(1, 0, 0, 1, w.shift.x, w.shift.y);
+  if (w.quarter)
+    work = QTransform(0, 1, -1, 0, w.shift.x, w.shift.y);
+  else
+    work = QTransform(1, 0, 0, 1, w.shift.x, w.shift.y);
   BoardInk inner = ink;
   inner.strings = false;
   inner.numbers = false;

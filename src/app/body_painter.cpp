@@ -30,7 +30,8 @@ void paint_body(QPainter& g, const BodyDesign& d, const QTransform& t, const Bod
   g.drawPolygon(mapped(s.corners, t));
   // Hidden ones first, then the back's, then the face's over them. Depth is a colour; from where is told by the line.
   const auto paint = [&](const Cavity& c, Qt::PenStyle style, double strength) {
-    const double share = std::clamp((c.from_back ? c.floor + s.thickness : -c.floor) / std::max(1.0, s.thickness), 0.0, 1.0);
+    const double share =
+        std::clamp((c.from_back ? c.floor + s.thickness : -c.floor) / std::max(1.0, s.thickness), 0.0, 1.0);
     QColor fill = quantity_colour(0.12 + 0.55 * (1 - share));
     fill.setAlphaF(static_cast<float>(strength));
     g.setPen(QPen(ink.for_paper ? QColor(Qt::black) : p.slot, ink.for_paper ? 0.5 : 1.2, style));
@@ -38,7 +39,7 @@ void paint_body(QPainter& g, const BodyDesign& d, const QTransform& t, const Bod
     g.drawPath(region_path(c.region, t));
   };
   g.save();
-  g.setClipPath(region_path({s.corners}, t));   // a pocket's open end lies in the waste
+  g.setClipPath(region_path({s.corners}, t));  // a pocket's open end lies in the waste
   if (ink.hidden)
     for (const Cavity& c : s.cavities)
       if (c.layer >= 0) paint(c, Qt::DotLine, 0.16);
@@ -113,7 +114,10 @@ void paint_body(QPainter& g, const BodyDesign& d, const QTransform& t, const Bod
         const Vec2 at = lerp(a, b, l > 0 ? (next - along) / l : 0);
         const Vec2 u = unit(b - a);
         const Vec2 out = left_of(u) * -1.0;
-        g.setPen(QPen(ink.for_paper ? QColor(Qt::black) : run == GrainRun::against ? p.gorse.darker(115) : p.faint, run == GrainRun::against ? 1.5 : 1.0));
+        g.setPen(QPen(ink.for_paper              ? QColor(Qt::black)
+                      : run == GrainRun::against ? p.gorse.darker(115)
+                                                 : p.faint,
+                      run == GrainRun::against ? 1.5 : 1.0));
         const Vec2 tip = run == GrainRun::against ? unit(out + u * 0.8) : out;
         g.drawLine(mapped(at + out * 1.5, t), mapped(at + out * 1.5 + tip * 5, t));
       }
@@ -123,7 +127,8 @@ void paint_body(QPainter& g, const BodyDesign& d, const QTransform& t, const Bod
   g.restore();
 }
 
-void paint_body_bed(QPainter& g, const BodyDesign& d, const AlignmentNumbers& alignment, const std::string& side, const Setup& s, const QTransform& t, bool for_paper) {
+void paint_body_bed(QPainter& g, const BodyDesign& d, const AlignmentNumbers& alignment, const std::string& side,
+                    const Setup& s, const QTransform& t, bool for_paper) {
   const Palette& p = colours();
   const QColor line = for_paper ? QColor(Qt::black) : p.ink;
   const double k = std::hypot(t.m11(), t.m12());

@@ -22,11 +22,14 @@ class PullNode : public Gesture {
     auto& plan = static_cast<BodyPlanView&>(view);
     if (node_ >= plan.path().size()) return;
     moved_ = true;
-    if (handle_ == 0) plan.take(with_node_at(plan.path(), node_, plan.snapped(plan.world(at))));
-    else plan.take(with_handle(plan.path(), node_, handle_ == 1, plan.world(at)));
+    if (handle_ == 0)
+      plan.take(with_node_at(plan.path(), node_, plan.snapped(plan.world(at))));
+    else
+      plan.take(with_handle(plan.path(), node_, handle_ == 1, plan.world(at)));
   }
   void release(FlatView& view) override {
-    if (moved_) static_cast<BodyPlanView&>(view).commit(handle_ == 0 ? QObject::tr("Move a node") : QObject::tr("Pull a handle"));
+    if (moved_)
+      static_cast<BodyPlanView&>(view).commit(handle_ == 0 ? QObject::tr("Move a node") : QObject::tr("Pull a handle"));
   }
   void cancel(FlatView& view) override {
     auto& plan = static_cast<BodyPlanView&>(view);
@@ -42,11 +45,13 @@ class PullNode : public Gesture {
 /// Drags one number of the ledger along its own line.
 class DragHardware : public Gesture {
  public:
-  DragHardware(std::string key, std::function<double(const BodyDesign&, Vec2)> value) : key_(std::move(key)), value_(std::move(value)) {}
+  DragHardware(std::string key, std::function<double(const BodyDesign&, Vec2)> value)
+      : key_(std::move(key)), value_(std::move(value)) {}
   void move(FlatView& view, QPointF at) override {
     const auto d = view.bench().body();
     if (!d) return;
-    view.bench().edit({{key_, format_mm(std::round(value_(*d, view.world(at)) * 2) / 2, 1)}}, "Move " + key_, "drag-" + key_, true);
+    view.bench().edit({{key_, format_mm(std::round(value_(*d, view.world(at)) * 2) / 2, 1)}}, "Move " + key_,
+                      "drag-" + key_, true);
   }
   void release(FlatView& view) override { view.bench().settle(); }
   void cancel(FlatView& view) override {
@@ -108,7 +113,7 @@ Vec2 BodyPlanView::snapped(Vec2 p, QString* to) const {
   const auto d = bench().body();
   if (!d) return p;
   const double k = std::hypot(to_screen().m11(), to_screen().m12());
-  const double reach = 6 / std::max(0.05, k);   // six pixels
+  const double reach = 6 / std::max(0.05, k);  // six pixels
   const auto say = [&](const char* what) {
     if (to != nullptr) *to += (to->isEmpty() ? QString() : QStringLiteral(", ")) + QString::fromUtf8(what);
   };
@@ -161,8 +166,11 @@ std::vector<BodyPlanView::Grip> BodyPlanView::grips() const {
   std::vector<Grip> out;
   const auto d = bench().body();
   if (!d || editing_) return out;
-  for (const auto& p : d->shape.pickups) out.push_back({mapped(p.middle, to_screen()), "pickup." + p.which + ".from_bridge", tr("%1 pickup").arg(QString::fromStdString(p.which))});
-  if (!d->shape.controls.empty()) out.push_back({mapped(d->shape.controls.front(), to_screen()), "control.first", tr("first shaft")});
+  for (const auto& p : d->shape.pickups)
+    out.push_back({mapped(p.middle, to_screen()), "pickup." + p.which + ".from_bridge",
+                   tr("%1 pickup").arg(QString::fromStdString(p.which))});
+  if (!d->shape.controls.empty())
+    out.push_back({mapped(d->shape.controls.front(), to_screen()), "control.first", tr("first shaft")});
   for (const EdgeJob& j : d->shape.edge_jobs)
     if (j.id == "jack") out.push_back({mapped(j.at, to_screen()), "wire.jack_behind", tr("jack")});
   return out;
@@ -176,8 +184,10 @@ std::unique_ptr<Gesture> BodyPlanView::gesture_at(QPointF at) {
       const auto i = static_cast<std::size_t>(chosen_);
       const PathNode& n = path_[i];
       const PathNode& before = path_[(i + path_.size() - 1) % path_.size()];
-      if (n.edge == EdgeKind::curve && pixels(at, mapped(n.at + n.out, to_screen())) < near_px) return std::make_unique<PullNode>(chosen_, 1);
-      if (before.edge == EdgeKind::curve && pixels(at, mapped(n.at + n.in, to_screen())) < near_px) return std::make_unique<PullNode>(chosen_, 2);
+      if (n.edge == EdgeKind::curve && pixels(at, mapped(n.at + n.out, to_screen())) < near_px)
+        return std::make_unique<PullNode>(chosen_, 1);
+      if (before.edge == EdgeKind::curve && pixels(at, mapped(n.at + n.in, to_screen())) < near_px)
+        return std::make_unique<PullNode>(chosen_, 2);
     }
     const int node = node_at(at);
     if (node >= 0) {
@@ -190,9 +200,12 @@ std::unique_ptr<Gesture> BodyPlanView::gesture_at(QPointF at) {
     if (pixels(at, grip.at) > near_px) continue;
     const Vec2 m = d->shape.setup.bridge_middle;
     const double side = d->shape.treble;
-    if (grip.key == "control.first") return std::make_unique<DragHardware>("control.first_aside", [side](const BodyDesign&, Vec2 p) { return p.y * side; });
+    if (grip.key == "control.first")
+      return std::make_unique<DragHardware>("control.first_aside",
+                                            [side](const BodyDesign&, Vec2 p) { return p.y * side; });
     const bool jack = grip.key == "wire.jack_behind";
-    return std::make_unique<DragHardware>(grip.key, [m, jack](const BodyDesign&, Vec2 p) { return jack ? p.x - m.x : m.x - p.x; });
+    return std::make_unique<DragHardware>(
+        grip.key, [m, jack](const BodyDesign&, Vec2 p) { return jack ? p.x - m.x : m.x - p.x; });
   }
   return {};
 }
@@ -281,8 +294,10 @@ void BodyPlanView::make_panel() {
       if (k == 3) out.y = n.at.y + *value;
       if (k == 4) in.x = n.at.x + *value;
       if (k == 5) in.y = n.at.y + *value;
-      if (k < 2) take(with_node_at(path_, i, n.at));
-      else take(with_handle(path_, i, k < 4, k < 4 ? out : in));
+      if (k < 2)
+        take(with_node_at(path_, i, n.at));
+      else
+        take(with_handle(path_, i, k < 4, k < 4 ? out : in));
       commit(tr("Type a node's place"));
     });
   }
@@ -300,25 +315,47 @@ void BodyPlanView::make_panel() {
   const Button buttons[] = {
       {tr("Smooth"), node([](const Path& p, std::size_t i) { return with_kind(p, i, true); }, tr("Smooth node"))},
       {tr("Corner"), node([](const Path& p, std::size_t i) { return with_kind(p, i, false); }, tr("Corner node"))},
-      {tr("Line after"), node([](const Path& p, std::size_t i) { return with_edge(p, i, EdgeKind::line); }, tr("Straight edge"))},
+      {tr("Line after"),
+       node([](const Path& p, std::size_t i) { return with_edge(p, i, EdgeKind::line); }, tr("Straight edge"))},
       {tr("Arc after"), node([](const Path& p, std::size_t i) { return with_edge(p, i, EdgeKind::arc); }, tr("Arc"))},
-      {tr("Curve after"), node([](const Path& p, std::size_t i) { return with_edge(p, i, EdgeKind::curve); }, tr("Curve"))},
-      {tr("Take out"), [this] { QKeyEvent key(QEvent::KeyPress, Qt::Key_Delete, Qt::NoModifier); keyPressEvent(&key); }},
-      {tr("Mirror bass"), [this] {
-         const auto d = bench().body();
-         if (auto even = symmetric_from(path_, d && d->shape.treble > 0 ? -1 : 1)) { take(*even); commit(tr("Mirror the bass side")); }
-         else Q_EMIT bench().said(QString::fromStdString(even.error().text()), true);
+      {tr("Curve after"),
+       node([](const Path& p, std::size_t i) { return with_edge(p, i, EdgeKind::curve); }, tr("Curve"))},
+      {tr("Take out"),
+       [this] {
+         QKeyEvent key(QEvent::KeyPress, Qt::Key_Delete, Qt::NoModifier);
+         keyPressEvent(&key);
        }},
-      {tr("Mirror treble"), [this] {
+      {tr("Mirror bass"),
+       [this] {
          const auto d = bench().body();
-         if (auto even = symmetric_from(path_, d && d->shape.treble > 0 ? 1 : -1)) { take(*even); commit(tr("Mirror the treble side")); }
-         else Q_EMIT bench().said(QString::fromStdString(even.error().text()), true);
+         if (auto even = symmetric_from(path_, d && d->shape.treble > 0 ? -1 : 1)) {
+           take(*even);
+           commit(tr("Mirror the bass side"));
+         } else
+           Q_EMIT bench().said(QString::fromStdString(even.error().text()), true);
        }},
-      {tr("Comb"), [this] { comb_ = !comb_; update(); }},
-      {tr("1 mm larger"), [this] {
+      {tr("Mirror treble"),
+       [this] {
+         const auto d = bench().body();
+         if (auto even = symmetric_from(path_, d && d->shape.treble > 0 ? 1 : -1)) {
+           take(*even);
+           commit(tr("Mirror the treble side"));
+         } else
+           Q_EMIT bench().said(QString::fromStdString(even.error().text()), true);
+       }},
+      {tr("Comb"),
+       [this] {
+         comb_ = !comb_;
+         update();
+       }},
+      {tr("1 mm larger"),
+       [this] {
          Contour grown;
          if (auto exact = offset_outside(to_contour(path_, 0.004), 1)) grown = *exact;
-         if (grown.empty()) { Q_EMIT bench().said(tr("The outline cannot be offset there: an inward corner is in the way"), true); return; }
+         if (grown.empty()) {
+           Q_EMIT bench().said(tr("The outline cannot be offset there: an inward corner is in the way"), true);
+           return;
+         }
          take(recover(flatten(grown, 0.01), true).path);
          commit(tr("Offset the outline"));
        }},
@@ -336,7 +373,11 @@ void BodyPlanView::make_panel() {
 
 void BodyPlanView::fill_panel() {
   const bool some = chosen_ >= 0 && chosen_ < static_cast<int>(path_.size());
-  which_->setText(some ? tr("Node %1 of %2, %3").arg(chosen_ + 1).arg(path_.size()).arg(path_[static_cast<std::size_t>(chosen_)].smooth ? tr("smooth") : tr("corner")) : tr("Choose a node; double-click the line to put one in."));
+  which_->setText(some ? tr("Node %1 of %2, %3")
+                             .arg(chosen_ + 1)
+                             .arg(path_.size())
+                             .arg(path_[static_cast<std::size_t>(chosen_)].smooth ? tr("smooth") : tr("corner"))
+                       : tr("Choose a node; double-click the line to put one in."));
   for (int k = 0; k < 6; ++k) {
     fields_[k]->setEnabled(some);
     if (!some) {
@@ -345,7 +386,8 @@ void BodyPlanView::fill_panel() {
     }
     const PathNode& n = path_[static_cast<std::size_t>(chosen_)];
     const double v[] = {n.at.x, n.at.y, n.out.x, n.out.y, n.in.x, n.in.y};
-    fields_[k]->setText(QString::fromStdString(bench().units() == UnitSystem::inch ? format_inch(v[k]) : format_mm(v[k], 3)));
+    fields_[k]->setText(
+        QString::fromStdString(bench().units() == UnitSystem::inch ? format_inch(v[k]) : format_mm(v[k], 3)));
     fields_[k]->setModified(false);
   }
   place_panel();
@@ -355,7 +397,8 @@ void BodyPlanView::draw_body(QPainter& g, const BodyDesign& d) {
   const Palette& p = colours();
   const QTransform& t = to_screen();
   if (!backdrop_.isNull()) {
-    const QRectF under(mapped({backdrop_low_.x, backdrop_low_.y + backdrop_.height() * backdrop_scale_}, t), mapped({backdrop_low_.x + backdrop_.width() * backdrop_scale_, backdrop_low_.y}, t));
+    const QRectF under(mapped({backdrop_low_.x, backdrop_low_.y + backdrop_.height() * backdrop_scale_}, t),
+                       mapped({backdrop_low_.x + backdrop_.width() * backdrop_scale_, backdrop_low_.y}, t));
     g.setOpacity(0.5);
     g.drawImage(under, backdrop_);
     g.setOpacity(1);
@@ -405,15 +448,18 @@ void BodyPlanView::draw_body(QPainter& g, const BodyDesign& d) {
       }
       g.setPen(QPen(p.heather, 1.8));
       g.setBrush(held ? p.heather : p.paper);
-      if (path_[i].smooth) g.drawEllipse(at, 5, 5);
-      else g.drawRect(QRectF(at.x() - 4.5, at.y() - 4.5, 9, 9));
+      if (path_[i].smooth)
+        g.drawEllipse(at, 5, 5);
+      else
+        g.drawRect(QRectF(at.x() - 4.5, at.y() - 4.5, 9, 9));
     }
   } else {
     for (const Grip& grip : grips()) {
       const bool held = pixels(mouse_, grip.at) < near_px;
       g.setPen(QPen(p.heather, 1.6));
       g.setBrush(held ? p.heather : p.paper);
-      g.drawPolygon(QPolygonF{grip.at + QPointF(-6, 0), grip.at + QPointF(0, -6), grip.at + QPointF(6, 0), grip.at + QPointF(0, 6)});
+      g.drawPolygon(QPolygonF{grip.at + QPointF(-6, 0), grip.at + QPointF(0, -6), grip.at + QPointF(6, 0),
+                              grip.at + QPointF(0, 6)});
       if (held) {
         g.setFont(text_font(8.5));
         g.drawText(grip.at + QPointF(10, -6), grip.name);
@@ -421,8 +467,10 @@ void BodyPlanView::draw_body(QPainter& g, const BodyDesign& d) {
     }
     g.setFont(figure_font(9));
     const Box2 box = bounds(d.shape.corners);
-    paint_measure(g, mapped({box.low.x, box.low.y}, t), mapped({box.high.x, box.low.y}, t), 14, length(box.size().x), p.ink);
-    paint_measure(g, mapped({box.high.x, box.low.y}, t), mapped({box.high.x, box.high.y}, t), 14, length(box.size().y), p.ink);
+    paint_measure(g, mapped({box.low.x, box.low.y}, t), mapped({box.high.x, box.low.y}, t), 14, length(box.size().x),
+                  p.ink);
+    paint_measure(g, mapped({box.high.x, box.low.y}, t), mapped({box.high.x, box.high.y}, t), 14, length(box.size().y),
+                  p.ink);
     // Where it balances, and the line that hangs straight down from the strap.
     const Vec2 c = d.balance.whole_centre;
     const QPointF at = mapped(c, t);
@@ -435,8 +483,10 @@ void BodyPlanView::draw_body(QPainter& g, const BodyDesign& d) {
   }
   g.setFont(text_font(8.5));
   g.setPen(p.faint);
-  QString hint = editing_ ? tr("Pull nodes and handles; they snap to centre line, scale line, strings and the neck's edge. Double-click the line: new node. Del: out. Arrows: 0.5 mm.")
-                          : tr("Solid: from the face. Dashed: from the back. Dotted: under the top. Strokes at the edge: against the grain. Quartered ring: balance.");
+  QString hint = editing_ ? tr("Pull nodes and handles; they snap to centre line, scale line, strings and the neck's "
+                               "edge. Double-click the line: new node. Del: out. Arrows: 0.5 mm.")
+                          : tr("Solid: from the face. Dashed: from the back. Dotted: under the top. Strokes at the "
+                               "edge: against the grain. Quartered ring: balance.");
   if (editing_ && mouse_.x() >= 0) {
     QString to;
     (void)snapped(world(mouse_), &to);

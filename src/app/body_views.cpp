@@ -11,7 +11,9 @@ void BodyPicture::draw(QPainter& g) {
     g.setFont(text_font(11));
     g.setPen(colours().rowan);
     const auto& problem = bench().body_problem() ? bench().body_problem() : bench().neck_problem();
-    g.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap, tr("No body follows from these numbers.\n\n%1\n\nCorrect the number, or undo.").arg(problem ? QString::fromStdString(problem->text()) : QString()));
+    g.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap,
+               tr("No body follows from these numbers.\n\n%1\n\nCorrect the number, or undo.")
+                   .arg(problem ? QString::fromStdString(problem->text()) : QString()));
     return;
   }
   draw_body(g, *body);
@@ -55,7 +57,8 @@ void BodySideView::draw_body(QPainter& g, const BodyDesign& d) {
   const double low_x = std::max(box.low.x, s.edge_middle.x - 0.5);
   const auto outline = [&](bool top, double x) {
     const Vec2 q{x, 0.01};
-    return top ? std::clamp(s.finished_top(q), -s.thickness, 10.0) : std::clamp(s.finished_bottom(q), -s.thickness, 0.0);
+    return top ? std::clamp(s.finished_top(q), -s.thickness, 10.0)
+               : std::clamp(s.finished_bottom(q), -s.thickness, 0.0);
   };
   QPolygonF wood;
   const int count = 900;
@@ -87,10 +90,13 @@ void BodySideView::draw_body(QPainter& g, const BodyDesign& d) {
     const Vec3 b = f.to_body({x, 0, z});
     return mapped({b.x, b.z}, t);
   };
-  for (double x = n.end_x - 0.2; x > from_x; x -= 3) neck << there(x, -std::max(n.depth({x, 0}), 0.0) * (s.heel.under() / std::max(1e-6, n.given.heel.thickness - n.board->given.board.thickness)));
+  for (double x = n.end_x - 0.2; x > from_x; x -= 3)
+    neck << there(x, -std::max(n.depth({x, 0}), 0.0) *
+                         (s.heel.under() / std::max(1e-6, n.given.heel.thickness - n.board->given.board.thickness)));
   neck << there(from_x, 0) << there(n.end_x - 0.2, 0);
   const Box2 board_box = bounds(n.board->corners);
-  board << there(from_x, 0) << there(board_box.high.x, 0) << there(board_box.high.x, n.board->given.board.thickness) << there(from_x, n.board->given.board.thickness);
+  board << there(from_x, 0) << there(board_box.high.x, 0) << there(board_box.high.x, n.board->given.board.thickness)
+        << there(from_x, n.board->given.board.thickness);
   QColor pale = p.paper;
   pale.setAlpha(190);
   g.setPen(QPen(p.faint, 1.3));
@@ -100,18 +106,21 @@ void BodySideView::draw_body(QPainter& g, const BodyDesign& d) {
   const double fret_top = n.board->given.board.thickness + n.board->given.frets.crown_height;
   g.setPen(QPen(p.faint, 1.4));
   for (const FretLine& fret : n.board->frets)
-    if (fret.middle().x > from_x) g.drawLine(there(fret.middle().x, n.board->given.board.thickness), there(fret.middle().x, fret_top));
+    if (fret.middle().x > from_x)
+      g.drawLine(there(fret.middle().x, n.board->given.board.thickness), there(fret.middle().x, fret_top));
   // Pickups at the range of their tops, saddles with theirs, strings.
   for (const auto& pickup : s.pickups) {
     const double face = s.top(pickup.middle);
-    const QRectF cover(mapped({pickup.middle.x - pickup.size.width / 2, face + pickup.size.high}, t), mapped({pickup.middle.x + pickup.size.width / 2, face + pickup.size.high - 17}, t));
+    const QRectF cover(mapped({pickup.middle.x - pickup.size.width / 2, face + pickup.size.high}, t),
+                       mapped({pickup.middle.x + pickup.size.width / 2, face + pickup.size.high - 17}, t));
     QColor fill = p.slot;
     fill.setAlpha(80);
     g.setPen(QPen(p.slot, 1.1));
     g.setBrush(fill);
     g.drawRect(cover.normalized());
     g.setPen(QPen(p.slot, 1, Qt::DotLine));
-    g.drawLine(mapped({pickup.middle.x - pickup.size.width / 2, face + pickup.size.low}, t), mapped({pickup.middle.x + pickup.size.width / 2, face + pickup.size.low}, t));
+    g.drawLine(mapped({pickup.middle.x - pickup.size.width / 2, face + pickup.size.low}, t),
+               mapped({pickup.middle.x + pickup.size.width / 2, face + pickup.size.low}, t));
   }
   const BridgeNumbers& br = s.given.bridge;
   const double bx = s.setup.bridge_middle.x;
@@ -130,13 +139,18 @@ void BodySideView::draw_body(QPainter& g, const BodyDesign& d) {
   }
   g.setFont(figure_font(9));
   const double end = s.heel.end_x;
-  paint_measure(g, mapped({end - 8, 0}, t), mapped({end - 8, -s.setup.depth_end}, t), 0.001, length(s.setup.depth_end), p.heather);
-  paint_measure(g, mapped({s.edge_middle.x + 5, 0}, t), mapped({s.edge_middle.x + 5, -s.setup.depth_edge}, t), 0.001, length(s.setup.depth_edge), p.ink);
+  paint_measure(g, mapped({end - 8, 0}, t), mapped({end - 8, -s.setup.depth_end}, t), 0.001, length(s.setup.depth_end),
+                p.heather);
+  paint_measure(g, mapped({s.edge_middle.x + 5, 0}, t), mapped({s.edge_middle.x + 5, -s.setup.depth_edge}, t), 0.001,
+                length(s.setup.depth_edge), p.ink);
   const SaddlePlace& first = s.setup.saddles.front();
-  paint_measure(g, mapped({bx + 48, 0}, t), mapped({bx + 48, first.height}, t), 0.001, tr("saddle 1: %1").arg(length(first.height)), p.ink);
-  paint_measure(g, mapped({box.high.x - 14, 0}, t), mapped({box.high.x - 14, -s.thickness}, t), 0.001, length(s.thickness), p.ink);
+  paint_measure(g, mapped({bx + 48, 0}, t), mapped({bx + 48, first.height}, t), 0.001,
+                tr("saddle 1: %1").arg(length(first.height)), p.ink);
+  paint_measure(g, mapped({box.high.x - 14, 0}, t), mapped({box.high.x - 14, -s.thickness}, t), 0.001,
+                length(s.thickness), p.ink);
   g.setPen(p.ink);
-  g.drawText(mapped({s.edge_middle.x - 52, -s.thickness * 0.55}, t), tr("tilt %1°").arg(s.setup.tilt * 180 / M_PI, 0, 'f', 2));
+  g.drawText(mapped({s.edge_middle.x - 52, -s.thickness * 0.55}, t),
+             tr("tilt %1°").arg(s.setup.tilt * 180 / M_PI, 0, 'f', 2));
   // The knife and its section, in true proportion.
   knife_ = std::clamp(knife_, box.low.x + 1, box.high.x - 1);
   g.setPen(QPen(p.heather, 1.6));
@@ -148,9 +162,15 @@ void BodySideView::draw_body(QPainter& g, const BodyDesign& d) {
     for (std::size_t e = 0; e + 1 < edges.size(); e += 2) {
       QPolygonF cut;
       const int parts = std::max(40, static_cast<int>((edges[e + 1] - edges[e]) * 3));
-      const auto place = [&](int i) { return Vec2{knife_, edges[e] + 0.02 + (edges[e + 1] - edges[e] - 0.04) * i / parts}; };
-      for (int i = 0; i <= parts; ++i) cut << mapped({place(i).y, std::clamp(s.finished_top(place(i)), -s.thickness, 5.0)}, across);
-      for (int i = parts; i >= 0; --i) cut << mapped({place(i).y, std::min(std::clamp(s.finished_bottom(place(i)), -s.thickness, 0.0), std::clamp(s.finished_top(place(i)), -s.thickness, 5.0))}, across);
+      const auto place = [&](int i) {
+        return Vec2{knife_, edges[e] + 0.02 + (edges[e + 1] - edges[e] - 0.04) * i / parts};
+      };
+      for (int i = 0; i <= parts; ++i)
+        cut << mapped({place(i).y, std::clamp(s.finished_top(place(i)), -s.thickness, 5.0)}, across);
+      for (int i = parts; i >= 0; --i)
+        cut << mapped({place(i).y, std::min(std::clamp(s.finished_bottom(place(i)), -s.thickness, 0.0),
+                                            std::clamp(s.finished_top(place(i)), -s.thickness, 5.0))},
+                      across);
       g.setPen(QPen(p.wood_edge, 1.3));
       g.setBrush(p.wood);
       g.drawPolygon(cut);
@@ -174,11 +194,16 @@ void BodySideView::draw_body(QPainter& g, const BodyDesign& d) {
   }
   g.setFont(text_font(8.5));
   g.setPen(p.faint);
-  g.drawText(QRectF(14, 10, width() - 28, 18), tr("On the centre line, heights × %1 ([ and ] change it). Dashed: the face. Bracket at the bridge: the saddles' range. The knife follows the mouse (< and > move it).").arg(stretch_, 0, 'f', 1));
+  g.drawText(QRectF(14, 10, width() - 28, 18),
+             tr("On the centre line, heights × %1 ([ and ] change it). Dashed: the face. Bracket at the bridge: the "
+                "saddles' range. The knife follows the mouse (< and > move it).")
+                 .arg(stretch_, 0, 'f', 1));
   g.setPen(std::min(s.setup.least_up, s.setup.least_down) < practice::saddle_travel_least - 1e-6 ? p.rowan : p.ink);
   g.drawText(QRectF(14, height() - 34, width() - 28, 18), Qt::AlignHCenter,
              tr("%1.  Saddles: %2 left upwards, %3 downwards.  Knife at %4 from the scale line.")
-                 .arg(s.given.setup.school == SetupSchool::action ? tr("Set up for the action wanted") : tr("Set up for strings flat on the frets"), length(s.setup.least_up), length(s.setup.least_down), length(knife_ - bx)));
+                 .arg(s.given.setup.school == SetupSchool::action ? tr("Set up for the action wanted")
+                                                                  : tr("Set up for strings flat on the frets"),
+                      length(s.setup.least_up), length(s.setup.least_down), length(knife_ - bx)));
 }
 
 // ---- bed
@@ -209,7 +234,8 @@ std::pair<Vec2, Vec2> BodyBedView::extent() const {
   const auto d = bench().body();
   if (!d) return {{0, 0}, {700, 1000}};
   const Setup& s = setup(*d);
-  return {{s.blank_corner.x - 20, s.blank_corner.y - 20}, {s.blank_corner.x + s.blank_size.x + 20, s.blank_corner.y + s.blank_size.y + 20}};
+  return {{s.blank_corner.x - 20, s.blank_corner.y - 20},
+          {s.blank_corner.x + s.blank_size.x + 20, s.blank_corner.y + s.blank_size.y + 20}};
 }
 
 void BodyBedView::draw_body(QPainter& g, const BodyDesign& d) {
@@ -229,7 +255,10 @@ void BodyBedView::draw_body(QPainter& g, const BodyDesign& d) {
   g.setFont(text_font(10, QFont::DemiBold));
   g.setPen(p.ink);
   const bool turned_over = s.turn != Turn::none;
-  g.drawText(QRectF(14, 8, width() - 240, 18), title(d) + (turned_over ? a.turn == Turn::about_length ? tr(": turned over about its length") : tr(": turned over about its width") : QString()));
+  g.drawText(QRectF(14, 8, width() - 240, 18),
+             title(d) + (turned_over ? a.turn == Turn::about_length ? tr(": turned over about its length")
+                                                                    : tr(": turned over about its width")
+                                     : QString()));
   g.setPen(QPen(p.hair, 1));
   g.drawLine(width() - 216, 12, width() - 216, height() - 12);
   const QRectF room(width() - 204, 44, 180, height() - 196);
@@ -241,9 +270,13 @@ void BodyBedView::draw_body(QPainter& g, const BodyDesign& d) {
   g.drawEllipse(mapped(home, small), 3, 3);
   g.setFont(text_font(8.5));
   g.setPen(p.ink);
-  g.drawText(QRectF(width() - 206, 10, 190, 32), Qt::TextWordWrap, tr("%1 × %2, home at the dot").arg(length(s.machine.travel.x), length(s.machine.travel.y)));
-  QString ways = QString::fromUtf8(side_.rfind("cover", 0) == 0 ? "centre ticks of its own blank" : school_name(a.school)) + QStringLiteral("\n");
-  for (const Jog& jog : s.jogs) ways += tr("%1:\nx %2   y %3\n").arg(QString::fromStdString(jog.what), length(jog.x), length(jog.y));
+  g.drawText(QRectF(width() - 206, 10, 190, 32), Qt::TextWordWrap,
+             tr("%1 × %2, home at the dot").arg(length(s.machine.travel.x), length(s.machine.travel.y)));
+  QString ways =
+      QString::fromUtf8(side_.rfind("cover", 0) == 0 ? "centre ticks of its own blank" : school_name(a.school)) +
+      QStringLiteral("\n");
+  for (const Jog& jog : s.jogs)
+    ways += tr("%1:\nx %2   y %3\n").arg(QString::fromStdString(jog.what), length(jog.x), length(jog.y));
   ways += tr("blank %1 thick, %2\n").arg(length(s.blank.thickness), QString::fromStdString(s.blank.wood));
   ways += tr("sides may miss by %1").arg(length(d.misfit.at(bounds(d.shape.corners).size() * 0.5)));
   g.drawText(QRectF(width() - 206, height() - 144, 198, 140), Qt::TextWordWrap, ways);

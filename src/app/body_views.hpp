@@ -22,8 +22,9 @@ class BodyPicture : public FlatView {
   virtual void draw_body(QPainter& painter, const BodyDesign& body) = 0;
 };
 
-/// From above. While the outline is the chosen line its nodes and handles can be pulled, with everything snapping to centre line, scale
-/// line, strings and the edge that the neck enters by; at other lines hardware is dragged along its own lines.
+/// From above. While the outline is the chosen line its nodes and handles can be pulled, with everything snapping to
+/// centre line, scale line, strings and the edge that the neck enters by; at other lines hardware is dragged along its
+/// own lines.
 class BodyPlanView : public BodyPicture {
   Q_OBJECT
  public:
@@ -34,11 +35,15 @@ class BodyPlanView : public BodyPicture {
   [[nodiscard]] const Path& path() const { return path_; }
   [[nodiscard]] int chosen() const { return chosen_; }
   void choose(int node);
-  void take(Path path) { path_ = std::move(path); update(); }
+  void take(Path path) {
+    path_ = std::move(path);
+    update();
+  }
   /// Hands the pulled path to the bench as one step.
   void commit(const QString& name);
   [[nodiscard]] Vec2 snapped(Vec2 p, QString* to = nullptr) const;
-  /// A picture under the outline (a scanned plan): where its lower-left corner lies and how long a pixel is, body frame.
+  /// A picture under the outline (a scanned plan): where its lower-left corner lies and how long a pixel is, body
+  /// frame.
   void set_backdrop(QImage picture, Vec2 low, double mm_per_pixel);
   [[nodiscard]] bool has_backdrop() const { return !backdrop_.isNull(); }
 
@@ -77,7 +82,8 @@ class BodyPlanView : public BodyPicture {
   double backdrop_scale_ = 1;
 };
 
-/// The set-up on the centre line, heights stretched: face, pocket, neck, strings, saddles with their range, and a section under the knife.
+/// The set-up on the centre line, heights stretched: face, pocket, neck, strings, saddles with their range, and a
+/// section under the knife.
 class BodySideView : public BodyPicture {
   Q_OBJECT
  public:

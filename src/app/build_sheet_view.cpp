@@ -83,7 +83,9 @@ class LineDelegate : public QStyledItemDelegate {
     g->setPen(p.ink);
     const QString side = index.data(role_side).toString();
     const int side_width = side.isEmpty() ? 0 : QFontMetrics(text_font(8.5)).horizontalAdvance(side) + 8;
-    g->drawText(r.adjusted(36, 0, -10 - side_width, 0), Qt::AlignLeft | Qt::AlignVCenter, QFontMetrics(g->font()).elidedText(index.data().toString(), Qt::ElideRight, r.width() - 46 - side_width));
+    g->drawText(
+        r.adjusted(36, 0, -10 - side_width, 0), Qt::AlignLeft | Qt::AlignVCenter,
+        QFontMetrics(g->font()).elidedText(index.data().toString(), Qt::ElideRight, r.width() - 46 - side_width));
     g->setFont(text_font(8.5));
     g->setPen(p.faint);
     g->drawText(r.adjusted(0, 0, -10, 0), Qt::AlignRight | Qt::AlignVCenter, side);
@@ -150,7 +152,8 @@ void BuildSheetView::refresh() {
     if (line.state == LineState::heading) {
       item->setFlags(Qt::NoItemFlags);
     } else {
-      QString words = tr("%1, %2").arg(QString::fromStdString(line.title), QString::fromUtf8(line_state_name(line.state)));
+      QString words =
+          tr("%1, %2").arg(QString::fromStdString(line.title), QString::fromUtf8(line_state_name(line.state)));
       if (!line.cutter.empty()) words += tr(", cutter %1").arg(QString::fromStdString(line.cutter));
       if (line.next) words += tr(", next");
       if (!line.note.empty()) words += QStringLiteral("\n") + QString::fromStdString(line.note);

@@ -12,12 +12,16 @@ CrownDialog::CrownDialog(Workbench& bench, QWidget* parent) : QDialog(parent), b
   setWindowTitle(tr("Cutters for the crown"));
   resize(900, 480);
   auto* all = new QVBoxLayout(this);
-  auto* words = new QLabel(tr("Each cutter with rows along or across the board, at the stepover that leaves the chosen scallop of %1. The height left is that of the cutter's own shape on this crown.")
-                               .arg(QString::fromStdString(format_length(bench.project().work.crown_scallop, bench.units()))), this);
+  auto* words =
+      new QLabel(tr("Each cutter with rows along or across the board, at the stepover that leaves the chosen scallop "
+                    "of %1. The height left is that of the cutter's own shape on this crown.")
+                     .arg(QString::fromStdString(format_length(bench.project().work.crown_scallop, bench.units()))),
+                 this);
   words->setWordWrap(true);
   all->addWidget(words);
   table_ = new QTableWidget(0, 6, this);
-  table_->setHorizontalHeaderLabels({tr("Cutter"), tr("Rows run"), tr("Stepover"), tr("Minutes"), tr("Left standing"), tr("It asks for")});
+  table_->setHorizontalHeaderLabels(
+      {tr("Cutter"), tr("Rows run"), tr("Stepover"), tr("Minutes"), tr("Left standing"), tr("It asks for")});
   table_->horizontalHeader()->setStretchLastSection(true);
   table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
   table_->verticalHeader()->hide();
@@ -42,7 +46,8 @@ CrownDialog::CrownDialog(Workbench& bench, QWidget* parent) : QDialog(parent), b
   connect(table_, &QTableWidget::doubleClicked, this, &CrownDialog::take);
   connect(table_, &QTableWidget::itemSelectionChanged, this, [this] { take_->setEnabled(table_->currentRow() >= 0); });
   if (const auto d = bench_.design())
-    task_.start([p = bench_.project(), d](Progress& progress) { return crown_table(p, *d, &progress); }, [this](std::vector<CrownChoice> t) { fill(std::move(t)); },
+    task_.start([p = bench_.project(), d](Progress& progress) { return crown_table(p, *d, &progress); },
+                [this](std::vector<CrownChoice> t) { fill(std::move(t)); },
                 [this](double share, const QString&) { progress_->setValue(static_cast<int>(share * 100)); });
 }
 
@@ -53,9 +58,18 @@ void CrownDialog::fill(std::vector<CrownChoice> table) {
   for (std::size_t i = 0; i < choices_.size(); ++i) {
     const CrownChoice& c = choices_[i];
     const bool inch = bench_.units() == UnitSystem::inch;
-    const auto fine = [&](double mm, int places) { return inch ? QString::fromStdString(format_mm(mm / mm_per_inch, places + 2)) + tr(" in") : QString::number(mm, 'f', places) + tr(" mm"); };
-    const QString cells[] = {QString::fromStdString(c.cutter), c.direction == Direction::along ? tr("along") : tr("across"), fine(c.stepover, 2), QString::number(c.minutes, 'f', 1), fine(c.left_over, 3), QString::fromStdString(c.cost)};
-    const bool in_use = c.cutter == bench_.project().work.crown_cutter && c.direction == bench_.project().work.crown_direction;
+    const auto fine = [&](double mm, int places) {
+      return inch ? QString::fromStdString(format_mm(mm / mm_per_inch, places + 2)) + tr(" in")
+                  : QString::number(mm, 'f', places) + tr(" mm");
+    };
+    const QString cells[] = {QString::fromStdString(c.cutter),
+                             c.direction == Direction::along ? tr("along") : tr("across"),
+                             fine(c.stepover, 2),
+                             QString::number(c.minutes, 'f', 1),
+                             fine(c.left_over, 3),
+                             QString::fromStdString(c.cost)};
+    const bool in_use =
+        c.cutter == bench_.project().work.crown_cutter && c.direction == bench_.project().work.crown_direction;
     for (int k = 0; k < 6; ++k) {
       auto* item = new QTableWidgetItem(cells[k]);
       item->setFont(k >= 2 && k <= 4 ? figure_font(9.5) : text_font(10, in_use ? QFont::DemiBold : QFont::Normal));
@@ -71,7 +85,10 @@ void CrownDialog::take() {
   const int row = table_->currentRow();
   if (row < 0) return;
   const CrownChoice& c = choices_[static_cast<std::size_t>(row)];
-  bench_.edit({{"crown.cutter", c.cutter}, {"crown.direction", c.direction == Direction::along ? "along" : "across"}, {"crown.stepover", "0"}}, "Choose the crown's cutter", {}, true);
+  bench_.edit({{"crown.cutter", c.cutter},
+               {"crown.direction", c.direction == Direction::along ? "along" : "across"},
+               {"crown.stepover", "0"}},
+              "Choose the crown's cutter", {}, true);
   accept();
 }
 

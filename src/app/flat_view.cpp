@@ -46,7 +46,8 @@ void FlatView::pan(QPointF by) {
 void FlatView::zoom(double factor, QPointF about) {
   const double now = std::hypot(to_screen_.m11(), to_screen_.m12());
   if (now * factor > 2000 || now * factor < 0.02) return;
-  to_screen_ = to_screen_ * QTransform::fromTranslate(-about.x(), -about.y()) * QTransform::fromScale(factor, factor) * QTransform::fromTranslate(about.x(), about.y());
+  to_screen_ = to_screen_ * QTransform::fromTranslate(-about.x(), -about.y()) * QTransform::fromScale(factor, factor) *
+               QTransform::fromTranslate(about.x(), about.y());
   fitted_ = false;
   update();
 }
@@ -61,7 +62,8 @@ void FlatView::fit() {
 void FlatView::look_at(Vec2 place) {
   const QPointF at = mapped(place, to_screen_);
   pan(QRectF(rect()).center() - at);
-  if (std::hypot(to_screen_.m11(), to_screen_.m12()) < 4) zoom(4 / std::hypot(to_screen_.m11(), to_screen_.m12()), QRectF(rect()).center());
+  if (std::hypot(to_screen_.m11(), to_screen_.m12()) < 4)
+    zoom(4 / std::hypot(to_screen_.m11(), to_screen_.m12()), QRectF(rect()).center());
 }
 
 void FlatView::paintEvent(QPaintEvent*) {
@@ -72,7 +74,8 @@ void FlatView::paintEvent(QPaintEvent*) {
     g.setFont(text_font(11));
     g.setPen(colours().rowan);
     const QString why = bench_.problem() ? QString::fromStdString(bench_.problem()->text()) : QString();
-    g.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap, tr("No board follows from these numbers.\n\n%1\n\nCorrect the number, or undo.").arg(why));
+    g.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap,
+               tr("No board follows from these numbers.\n\n%1\n\nCorrect the number, or undo.").arg(why));
     return;
   }
   draw(g);
@@ -90,8 +93,10 @@ void FlatView::mousePressEvent(QMouseEvent* event) {
 }
 
 void FlatView::mouseMoveEvent(QMouseEvent* event) {
-  if (gesture_) gesture_->move(*this, event->position());
-  else if (bench_.design()) hover(event->position());
+  if (gesture_)
+    gesture_->move(*this, event->position());
+  else if (bench_.design())
+    hover(event->position());
 }
 
 void FlatView::mouseReleaseEvent(QMouseEvent*) {
@@ -126,6 +131,8 @@ void FlatView::keyPressEvent(QKeyEvent* event) {
   QWidget::keyPressEvent(event);
 }
 
-QString FlatView::length(double mm) const { return QString::fromStdString(bench_.units() == UnitSystem::inch ? format_inch(mm) + "″" : format_mm(mm, 2)); }
+QString FlatView::length(double mm) const {
+  return QString::fromStdString(bench_.units() == UnitSystem::inch ? format_inch(mm) + "″" : format_mm(mm, 2));
+}
 
 }  // namespace wren::app

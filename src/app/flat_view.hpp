@@ -1,4 +1,5 @@
-// FlatView: a picture that can be moved and magnified, with gestures as objects. The base of the plan, the side view and the bed.
+// FlatView: a picture that can be moved and magnified, with gestures as objects. The base of the plan, the side view
+// and the bed.
 #pragma once
 
 #include <memory>

@@ -11,8 +11,12 @@
 namespace wren::app {
 namespace {
 
-bool ends_with(const std::string& text, const std::string& tail) { return text.size() >= tail.size() && text.compare(text.size() - tail.size(), tail.size(), tail) == 0; }
-bool names_cutter(const std::string& key) { return ends_with(key, ".cutter") || ends_with(key, "_cutter") || ends_with(key, "_drill"); }
+bool ends_with(const std::string& text, const std::string& tail) {
+  return text.size() >= tail.size() && text.compare(text.size() - tail.size(), tail.size(), tail) == 0;
+}
+bool names_cutter(const std::string& key) {
+  return ends_with(key, ".cutter") || ends_with(key, "_cutter") || ends_with(key, "_drill");
+}
 
 QString origin_word(Origin origin) {
   switch (origin) {
@@ -87,12 +91,18 @@ void LedgerView::refresh() {
   for (const BuildLine& l : bench_.sheet())
     if (l.id == line_) chosen = l;
   heading_->setText(chosen.title.empty() ? tr("Ledger") : QString::fromStdString(chosen.title));
-  QString note = chosen.state == LineState::question || chosen.note.find('/') != std::string::npos ? QString::fromStdString(chosen.note) : QString();
-  if (line_ == "neck.sheet" || (line_ == "sheet" && note.isEmpty())) note = tr("The run sheet has no numbers of its own. Print it, or write it as PDF, from the Work menu.");
-  if ((line_ == "programs" || line_ == "neck.programs") && note.isEmpty()) note = tr("No programs were written from these numbers yet.");
-  if (line_ == "neck.measure" && note.isEmpty()) note = tr("After sanding, enter what the neck measures: what depends on it follows the measure.");
+  QString note = chosen.state == LineState::question || chosen.note.find('/') != std::string::npos
+                     ? QString::fromStdString(chosen.note)
+                     : QString();
+  if (line_ == "neck.sheet" || (line_ == "sheet" && note.isEmpty()))
+    note = tr("The run sheet has no numbers of its own. Print it, or write it as PDF, from the Work menu.");
+  if ((line_ == "programs" || line_ == "neck.programs") && note.isEmpty())
+    note = tr("No programs were written from these numbers yet.");
+  if (line_ == "neck.measure" && note.isEmpty())
+    note = tr("After sanding, enter what the neck measures: what depends on it follows the measure.");
   if (line_ == "body.pocket") note = QString::fromStdString(chosen.note);
-  if (line_.rfind("cut.", 0) == 0 || line_.rfind("neckcut.", 0) == 0) note = tr("When it is cut, say so in the Work menu: the sheet then shows what is next.");
+  if (line_.rfind("cut.", 0) == 0 || line_.rfind("neckcut.", 0) == 0)
+    note = tr("When it is cut, say so in the Work menu: the sheet then shows what is next.");
   note_->setText(note);
   note_->setVisible(!note.isEmpty());
   const auto all = bench_.ledger_lines();
@@ -102,7 +112,8 @@ void LedgerView::refresh() {
   filling_ = true;
   if (keys != keys_) {
     // While cuts are planned their numbers are missing for a moment: the field being typed in must not go with them.
-    if (!bench_.cuts() && bench_.design() && !keys_.empty() && std::includes(keys_.begin(), keys_.end(), keys.begin(), keys.end())) {
+    if (!bench_.cuts() && bench_.design() && !keys_.empty() &&
+        std::includes(keys_.begin(), keys_.end(), keys.begin(), keys.end())) {
       for (const auto& l : lines) fill(rows_[l.key], l);
       filling_ = false;
       return;
@@ -118,7 +129,9 @@ QWidget* LedgerView::make_editor(const LedgerLine& line) {
   const std::string key = line.key;
   if (line.editable && line.kind == FieldKind::flag) {
     auto* box = new QCheckBox(scroll_);
-    connect(box, &QCheckBox::toggled, this, [this, key](bool on) { if (!filling_) commit(key, on ? QStringLiteral("yes") : QStringLiteral("no")); });
+    connect(box, &QCheckBox::toggled, this, [this, key](bool on) {
+      if (!filling_) commit(key, on ? QStringLiteral("yes") : QStringLiteral("no"));
+    });
     return box;
   }
   if (line.editable && (line.kind == FieldKind::choice || names_cutter(key) || ends_with(key, ".blank.wood"))) {
@@ -132,7 +145,9 @@ QWidget* LedgerView::make_editor(const LedgerLine& line) {
       for (const auto& choice : field->choices) box->addItem(QString::fromStdString(choice));
     }
     box->setFocusPolicy(Qt::StrongFocus);
-    connect(box, &QComboBox::currentTextChanged, this, [this, key](const QString& text) { if (!filling_) commit(key, text); });
+    connect(box, &QComboBox::currentTextChanged, this, [this, key](const QString& text) {
+      if (!filling_) commit(key, text);
+    });
     return box;
   }
   auto* edit = new QLineEdit(scroll_);
@@ -207,7 +222,11 @@ void LedgerView::fill(Row& row, const LedgerLine& line) {
   QString word = origin_word(line.origin);
   if (!line.pin.empty()) word += QStringLiteral(" *");
   row.origin->setText(word);
-  row.origin->setStyleSheet(QStringLiteral("color: %1").arg((line.origin == Origin::measured ? p.lichen : line.origin == Origin::derived ? p.heather : p.faint).name()));
+  row.origin->setStyleSheet(QStringLiteral("color: %1")
+                                .arg((line.origin == Origin::measured  ? p.lichen
+                                      : line.origin == Origin::derived ? p.heather
+                                                                       : p.faint)
+                                         .name()));
   row.origin->setToolTip(line.pin.empty() ? QString() : tr("Type a number here to pin it; undo lets go of it."));
   static_cast<QuietLabel*>(row.reason)->set_words(QString::fromStdString(line.reason));
 }

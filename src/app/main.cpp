@@ -1,4 +1,5 @@
-// upland-wren: the window. With --sheet it writes a run sheet and leaves; with --screenshot it shows itself once and saves the picture.
+// upland-wren: the window. With --sheet it writes a run sheet and leaves; with --screenshot it shows itself once and
+// saves the picture.
 #include <iostream>
 
 #include <QApplication>
@@ -50,20 +51,31 @@ int write_sheet(const std::string& file, const std::string& pdf, const QString& 
   auto d = designed(file, part);
   if (!d) return complain(d.error());
   const std::string today = app::Workbench::today();
-  const auto written = d->body   ? app::write_body_sheet_pdf(pdf, d->project, *d->body, plan_body(d->project, *d->body), today, UnitSystem::millimetre)
-                       : d->neck ? app::write_neck_sheet_pdf(pdf, d->project, *d->neck, plan_neck(d->project, *d->neck), today, UnitSystem::millimetre)
-                                 : app::write_run_sheet_pdf(pdf, d->project, d->board, plan_cuts(d->project, d->board), today, UnitSystem::millimetre);
+  const auto written = d->body   ? app::write_body_sheet_pdf(pdf, d->project, *d->body, plan_body(d->project, *d->body),
+                                                             today, UnitSystem::millimetre)
+                       : d->neck ? app::write_neck_sheet_pdf(pdf, d->project, *d->neck, plan_neck(d->project, *d->neck),
+                                                             today, UnitSystem::millimetre)
+                                 : app::write_run_sheet_pdf(pdf, d->project, d->board, plan_cuts(d->project, d->board),
+                                                            today, UnitSystem::millimetre);
   if (!written) return complain(written.error());
-  remember(d->project, d->body ? "body-sheet" : d->neck ? "neck-sheet" : "sheet", today, std::filesystem::absolute(pdf).lexically_normal().string());
-  if (auto saved = save_project(file, d->project); !saved) std::cerr << "upland-wren: the sheet is written, but the project could not note it: " << saved.error().text() << "\n";
+  remember(d->project,
+           d->body   ? "body-sheet"
+           : d->neck ? "neck-sheet"
+                     : "sheet",
+           today, std::filesystem::absolute(pdf).lexically_normal().string());
+  if (auto saved = save_project(file, d->project); !saved)
+    std::cerr << "upland-wren: the sheet is written, but the project could not note it: " << saved.error().text()
+              << "\n";
   std::cout << pdf << "\n";
   return 0;
 }
 
-int write_templates(const std::string& file, const std::string& pdf, const QString& part, const app::TemplatePaper& paper) {
+int write_templates(const std::string& file, const std::string& pdf, const QString& part,
+                    const app::TemplatePaper& paper) {
   const auto d = designed(file, part == QStringLiteral("body") ? part : QStringLiteral("neck"));
   if (!d) return complain(d.error());
-  const auto written = d->body ? app::write_body_templates_pdf(pdf, d->project, *d->body, paper) : app::write_neck_templates_pdf(pdf, d->project, *d->neck);
+  const auto written = d->body ? app::write_body_templates_pdf(pdf, d->project, *d->body, paper)
+                               : app::write_neck_templates_pdf(pdf, d->project, *d->neck);
   if (!written) return complain(written.error());
   std::cout << pdf << "\n";
   return 0;
@@ -72,7 +84,11 @@ int write_templates(const std::string& file, const std::string& pdf, const QStri
 }  // namespace
 
 int main(int argc, char** argv) {
-  const QElapsedTimer clock = [] { QElapsedTimer t; t.start(); return t; }();
+  const QElapsedTimer clock = [] {
+    QElapsedTimer t;
+    t.start();
+    return t;
+  }();
   QApplication application(argc, argv);
   QApplication::setApplicationName(QStringLiteral("upland-wren"));
   QApplication::setOrganizationName(QStringLiteral("upland-wren"));
@@ -82,25 +98,44 @@ int main(int argc, char** argv) {
   QApplication::setFont(app::text_font(10));
 
   QCommandLineParser parser;
-  parser.setApplicationDescription(QStringLiteral("Upland Wren: fretboards, necks and bodies from their numbers to proved programs"));
+  parser.setApplicationDescription(
+      QStringLiteral("Upland Wren: fretboards, necks and bodies from their numbers to proved programs"));
   parser.addHelpOption();
   parser.addVersionOption();
   parser.addPositionalArgument(QStringLiteral("FILE"), QStringLiteral("Project to open (.wren)"));
-  const QCommandLineOption sheet(QStringLiteral("sheet"), QStringLiteral("Write the run sheet as PDF and leave"), QStringLiteral("PDF"));
-  const QCommandLineOption shot(QStringLiteral("screenshot"), QStringLiteral("Save a picture of the window and leave"), QStringLiteral("PNG"));
-  const QCommandLineOption view(QStringLiteral("view"), QStringLiteral("Picture to show: plan, side, solid, bed, rehearsal, surface"), QStringLiteral("VIEW"), QStringLiteral("plan"));
-  const QCommandLineOption line(QStringLiteral("line"), QStringLiteral("Line of the build sheet to choose"), QStringLiteral("ID"));
-  const QCommandLineOption moment(QStringLiteral("moment"), QStringLiteral("Share of the rehearsal's clock, 0 to 1"), QStringLiteral("SHARE"), QStringLiteral("1"));
+  const QCommandLineOption sheet(QStringLiteral("sheet"), QStringLiteral("Write the run sheet as PDF and leave"),
+                                 QStringLiteral("PDF"));
+  const QCommandLineOption shot(QStringLiteral("screenshot"), QStringLiteral("Save a picture of the window and leave"),
+                                QStringLiteral("PNG"));
+  const QCommandLineOption view(QStringLiteral("view"),
+                                QStringLiteral("Picture to show: plan, side, solid, bed, rehearsal, surface"),
+                                QStringLiteral("VIEW"), QStringLiteral("plan"));
+  const QCommandLineOption line(QStringLiteral("line"), QStringLiteral("Line of the build sheet to choose"),
+                                QStringLiteral("ID"));
+  const QCommandLineOption moment(QStringLiteral("moment"), QStringLiteral("Share of the rehearsal's clock, 0 to 1"),
+                                  QStringLiteral("SHARE"), QStringLiteral("1"));
   const QCommandLineOption dark(QStringLiteral("dark"), QStringLiteral("Start dark"));
   const QCommandLineOption prove(QStringLiteral("prove"), QStringLiteral("Rehearse and prove at once"));
-  const QCommandLineOption knife(QStringLiteral("knife"), QStringLiteral("Place of the knife in the neck's side view, mm from the nut"), QStringLiteral("MM"));
-  const QCommandLineOption part(QStringLiteral("part"), QStringLiteral("Part of the sheet or templates: fretboard, neck or body"), QStringLiteral("PART"), QStringLiteral("fretboard"));
-  const QCommandLineOption templates(QStringLiteral("templates"), QStringLiteral("Write the part's templates at full size as PDF and leave"), QStringLiteral("PDF"));
-  const QCommandLineOption timing(QStringLiteral("timing"), QStringLiteral("Say how long the first picture took, and leave"));
-  const QCommandLineOption paper(QStringLiteral("paper"), QStringLiteral("Paper of templates: a4, a3, letter"), QStringLiteral("PAPER"), QStringLiteral("a4"));
-  const QCommandLineOption router(QStringLiteral("router"), QStringLiteral("Cutter of the hand router, mm"), QStringLiteral("MM"), QStringLiteral("12.7"));
-  const QCommandLineOption follower(QStringLiteral("follower"), QStringLiteral("Bearing or bush that follows the template, mm"), QStringLiteral("MM"), QStringLiteral("12.7"));
-  parser.addOptions({paper, router, follower, sheet, part, templates, shot, view, line, moment, knife, dark, prove, timing});
+  const QCommandLineOption knife(QStringLiteral("knife"),
+                                 QStringLiteral("Place of the knife in the neck's side view, mm from the nut"),
+                                 QStringLiteral("MM"));
+  const QCommandLineOption part(QStringLiteral("part"),
+                                QStringLiteral("Part of the sheet or templates: fretboard, neck or body"),
+                                QStringLiteral("PART"), QStringLiteral("fretboard"));
+  const QCommandLineOption templates(QStringLiteral("templates"),
+                                     QStringLiteral("Write the part's templates at full size as PDF and leave"),
+                                     QStringLiteral("PDF"));
+  const QCommandLineOption timing(QStringLiteral("timing"),
+                                  QStringLiteral("Say how long the first picture took, and leave"));
+  const QCommandLineOption paper(QStringLiteral("paper"), QStringLiteral("Paper of templates: a4, a3, letter"),
+                                 QStringLiteral("PAPER"), QStringLiteral("a4"));
+  const QCommandLineOption router(QStringLiteral("router"), QStringLiteral("Cutter of the hand router, mm"),
+                                  QStringLiteral("MM"), QStringLiteral("12.7"));
+  const QCommandLineOption follower(QStringLiteral("follower"),
+                                    QStringLiteral("Bearing or bush that follows the template, mm"),
+                                    QStringLiteral("MM"), QStringLiteral("12.7"));
+  parser.addOptions(
+      {paper, router, follower, sheet, part, templates, shot, view, line, moment, knife, dark, prove, timing});
   parser.process(application);
   const QStringList files = parser.positionalArguments();
   if (parser.isSet(sheet)) {
@@ -108,11 +143,15 @@ int main(int argc, char** argv) {
     return write_sheet(files.first().toStdString(), parser.value(sheet).toStdString(), parser.value(part));
   }
   if (parser.isSet(templates)) {
-    if (files.isEmpty()) return complain({ProblemKind::input, "no project was named", "--templates", "Name a .wren file"});
+    if (files.isEmpty())
+      return complain({ProblemKind::input, "no project was named", "--templates", "Name a .wren file"});
     app::TemplatePaper sheets;
-    sheets.page = parser.value(paper) == QStringLiteral("a3") ? QPageSize::A3 : parser.value(paper) == QStringLiteral("letter") ? QPageSize::Letter : QPageSize::A4;
+    sheets.page = parser.value(paper) == QStringLiteral("a3")       ? QPageSize::A3
+                  : parser.value(paper) == QStringLiteral("letter") ? QPageSize::Letter
+                                                                    : QPageSize::A4;
     sheets.router = {parser.value(router).toDouble(), parser.value(follower).toDouble()};
-    return write_templates(files.first().toStdString(), parser.value(templates).toStdString(), parser.value(part), sheets);
+    return write_templates(files.first().toStdString(), parser.value(templates).toStdString(), parser.value(part),
+                           sheets);
   }
 
   app::Workbench bench(*project_from("reedling"));
@@ -133,28 +172,35 @@ int main(int argc, char** argv) {
     QObject::connect(&bench, &app::Workbench::planned, &window, [&window, &parser, wanted, view] {
       if (window.line() == wanted) return;
       window.choose_line(wanted);
-      const QStringList names{QStringLiteral("plan"), QStringLiteral("side"), QStringLiteral("solid"), QStringLiteral("bed"), QStringLiteral("rehearsal"), QStringLiteral("surface")};
-      if (parser.isSet(view)) window.show_view(static_cast<app::View>(std::max<qsizetype>(0, names.indexOf(parser.value(view)))));
+      const QStringList names{QStringLiteral("plan"), QStringLiteral("side"),      QStringLiteral("solid"),
+                              QStringLiteral("bed"),  QStringLiteral("rehearsal"), QStringLiteral("surface")};
+      if (parser.isSet(view))
+        window.show_view(static_cast<app::View>(std::max<qsizetype>(0, names.indexOf(parser.value(view)))));
     });
   }
-  const QStringList views{QStringLiteral("plan"), QStringLiteral("side"), QStringLiteral("solid"), QStringLiteral("bed"), QStringLiteral("rehearsal"), QStringLiteral("surface")};
-  if (parser.isSet(view)) window.show_view(static_cast<app::View>(std::max<qsizetype>(0, views.indexOf(parser.value(view)))));
+  const QStringList views{QStringLiteral("plan"), QStringLiteral("side"),      QStringLiteral("solid"),
+                          QStringLiteral("bed"),  QStringLiteral("rehearsal"), QStringLiteral("surface")};
+  if (parser.isSet(view))
+    window.show_view(static_cast<app::View>(std::max<qsizetype>(0, views.indexOf(parser.value(view)))));
   if (parser.isSet(knife)) window.neck_side()->set_knife(parser.value(knife).toDouble());
   if (parser.isSet(knife)) window.body_side()->set_knife(parser.value(knife).toDouble());
   if (parser.isSet(moment)) window.rehearsal()->show_share(parser.value(moment).toDouble());
-  if (parser.isSet(prove)) QObject::connect(&bench, &app::Workbench::planned, &bench, [&bench] {
-    if (bench.part_planned() && !bench.part_proved() && !bench.proving()) bench.prove_all();
-  });
-  if (parser.isSet(timing)) QTimer::singleShot(0, &window, [&] {
-    window.repaint();
-    std::cout << "first picture after " << clock.elapsed() << " ms\n";
-    QApplication::quit();
-  });
+  if (parser.isSet(prove))
+    QObject::connect(&bench, &app::Workbench::planned, &bench, [&bench] {
+      if (bench.part_planned() && !bench.part_proved() && !bench.proving()) bench.prove_all();
+    });
+  if (parser.isSet(timing))
+    QTimer::singleShot(0, &window, [&] {
+      window.repaint();
+      std::cout << "first picture after " << clock.elapsed() << " ms\n";
+      QApplication::quit();
+    });
   if (parser.isSet(shot)) {
     auto* wait = new QTimer(&window);
     QObject::connect(wait, &QTimer::timeout, &window, [&, ticks = 0]() mutable {
       ++ticks;
-      const bool settled = bench.part_planned() && (!parser.isSet(prove) || bench.part_proved()) && (window.view() != app::View::rehearsal || window.rehearsal()->ready());
+      const bool settled = bench.part_planned() && (!parser.isSet(prove) || bench.part_proved()) &&
+                           (window.view() != app::View::rehearsal || window.rehearsal()->ready());
       if ((!settled && ticks < 200) || ticks < 6) return;
       const bool saved = window.grab().save(parser.value(shot));
       std::cout << (saved ? "picture: " : "could not save ") << parser.value(shot).toStdString() << "\n";

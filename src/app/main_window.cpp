@@ -93,7 +93,8 @@ QWidget* MainWindow::make_head() {
   units_ = new QPushButton(head);
   units_->setAccessibleName(tr("Units: millimetres or inches"));
   units_->setToolTip(tr("Show lengths in the other system (Ctrl+U). Any field takes both."));
-  connect(units_, &QPushButton::clicked, this, [this] { bench_.set_units(bench_.units() == UnitSystem::inch ? UnitSystem::millimetre : UnitSystem::inch); });
+  connect(units_, &QPushButton::clicked, this,
+          [this] { bench_.set_units(bench_.units() == UnitSystem::inch ? UnitSystem::millimetre : UnitSystem::inch); });
   row->addWidget(units_);
   return head;
 }
@@ -137,7 +138,9 @@ QWidget* MainWindow::make_picture() {
   if (opengl_works()) {
     solid_ = new SolidView(bench_, this);
   } else {
-    auto* none = new QLabel(tr("There is no OpenGL 3.3 on this display, so the solid picture cannot be drawn.\nEverything else works without it."), this);
+    auto* none = new QLabel(tr("There is no OpenGL 3.3 on this display, so the solid picture cannot be "
+                               "drawn.\nEverything else works without it."),
+                            this);
     none->setAlignment(Qt::AlignCenter);
     solid_ = none;
   }
@@ -151,14 +154,19 @@ QWidget* MainWindow::make_picture() {
   body_plan_->setAccessibleName(tr("Plan of the body"));
   body_side_->setAccessibleName(tr("Set-up from the side"));
   body_bed_->setAccessibleName(tr("The body's blank on the bed"));
-  for (QWidget* w : std::initializer_list<QWidget*>{plan_, side_, solid_, bed_, rehearsal_, neck_plan_, neck_side_, surface_, neck_bed_, neck_rehearsal_, body_plan_, body_side_, body_bed_, body_rehearsal_}) pictures_->addWidget(w);
+  for (QWidget* w :
+       std::initializer_list<QWidget*>{plan_, side_, solid_, bed_, rehearsal_, neck_plan_, neck_side_, surface_,
+                                       neck_bed_, neck_rehearsal_, body_plan_, body_side_, body_bed_, body_rehearsal_})
+    pictures_->addWidget(w);
   column->addWidget(pictures_, 1);
   connect(view_buttons_, &QButtonGroup::idClicked, this, [this](int id) { show_view(static_cast<View>(id)); });
   return all;
 }
 
 QWidget* MainWindow::picture_of(View view) const {
-  const auto of = [&](QWidget* board, QWidget* neck, QWidget* body) { return bench_.part() == Part::body ? body : bench_.part() == Part::neck ? neck : board; };
+  const auto of = [&](QWidget* board, QWidget* neck, QWidget* body) {
+    return bench_.part() == Part::body ? body : bench_.part() == Part::neck ? neck : board;
+  };
   switch (view) {
     case View::plan: return of(plan_, neck_plan_, body_plan_);
     case View::side: return of(side_, neck_side_, body_side_);
@@ -199,13 +207,23 @@ void MainWindow::line_chosen(const QString& id) {
     neck_rehearsal_->set_side(side);
   }
   // Everything turns to the chosen line, the picture too.
-  const auto is = [&](std::initializer_list<const char*> names) { return std::any_of(names.begin(), names.end(), [&](const char* n) { return line_ == n; }); };
-  if (line_.rfind("cut.", 0) == 0 || neck_cut || body_cut || is({"rehearsal", "programs", "neck.rehearsal", "neck.programs", "body.rehearsal", "body.programs"})) show_view(View::rehearsal);
-  else if (shop || is({"blank", "setup", "sheet", "neck.blank", "neck.setup", "neck.sheet", "body.blank", "body.setup", "body.sheet"})) show_view(View::bed);
-  else if (is({"crown", "slots", "test_slot", "neck.heel", "neck.rod", "neck.strength", "neck.measure", "body.pocket"})) show_view(View::side);
-  else if (line_ == "body.shape") show_view(View::solid);
-  else if (line_ == "neck.back") show_view(View::surface);
-  else show_view(View::plan);
+  const auto is = [&](std::initializer_list<const char*> names) {
+    return std::any_of(names.begin(), names.end(), [&](const char* n) { return line_ == n; });
+  };
+  if (line_.rfind("cut.", 0) == 0 || neck_cut || body_cut ||
+      is({"rehearsal", "programs", "neck.rehearsal", "neck.programs", "body.rehearsal", "body.programs"}))
+    show_view(View::rehearsal);
+  else if (shop || is({"blank", "setup", "sheet", "neck.blank", "neck.setup", "neck.sheet", "body.blank", "body.setup",
+                       "body.sheet"}))
+    show_view(View::bed);
+  else if (is({"crown", "slots", "test_slot", "neck.heel", "neck.rod", "neck.strength", "neck.measure", "body.pocket"}))
+    show_view(View::side);
+  else if (line_ == "body.shape")
+    show_view(View::solid);
+  else if (line_ == "neck.back")
+    show_view(View::surface);
+  else
+    show_view(View::plan);
 }
 
 void MainWindow::go_to(const Remark& remark) {
@@ -258,7 +276,9 @@ bool MainWindow::open_file(const QString& path) {
   }
   remember_recent(path);
   if (const auto kept = recoverable(path.toStdString())) {
-    QMessageBox ask(QMessageBox::Question, tr("Unsaved work"), tr("There is unsaved work of an earlier run beside this project. Take it over? You can undo it."), QMessageBox::NoButton, this);
+    QMessageBox ask(QMessageBox::Question, tr("Unsaved work"),
+                    tr("There is unsaved work of an earlier run beside this project. Take it over? You can undo it."),
+                    QMessageBox::NoButton, this);
     auto* take = ask.addButton(tr("Take it over"), QMessageBox::AcceptRole);
     ask.addButton(tr("Leave it"), QMessageBox::RejectRole);
     ask.exec();
@@ -270,7 +290,11 @@ bool MainWindow::open_file(const QString& path) {
 
 bool MainWindow::save(bool as) {
   QString path = QString::fromStdString(bench_.path().string());
-  if (as || path.isEmpty()) path = QFileDialog::getSaveFileName(this, tr("Save project"), path.isEmpty() ? QString::fromStdString(bench_.project().name).toLower() + QStringLiteral(".wren") : path, tr("Projects (*.wren)"));
+  if (as || path.isEmpty())
+    path = QFileDialog::getSaveFileName(
+        this, tr("Save project"),
+        path.isEmpty() ? QString::fromStdString(bench_.project().name).toLower() + QStringLiteral(".wren") : path,
+        tr("Projects (*.wren)"));
   if (path.isEmpty()) return false;
   if (const auto problem = bench_.save(path.toStdString())) {
     QMessageBox::warning(this, tr("The project was not saved"), QString::fromStdString(problem->text()));
@@ -283,7 +307,9 @@ bool MainWindow::save(bool as) {
 
 bool MainWindow::may_leave() {
   if (!ask_ || !bench_.history().modified()) return true;
-  QMessageBox ask(QMessageBox::Question, tr("Unsaved changes"), tr("Save the changes to %1?").arg(QString::fromStdString(bench_.project().name)), QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
+  QMessageBox ask(QMessageBox::Question, tr("Unsaved changes"),
+                  tr("Save the changes to %1?").arg(QString::fromStdString(bench_.project().name)),
+                  QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
   switch (ask.exec()) {
     case QMessageBox::Save: return save(false);
     case QMessageBox::Discard: return true;
@@ -307,7 +333,8 @@ void MainWindow::closeEvent(QCloseEvent* event) {
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
-  if (event->mimeData()->hasUrls() && event->mimeData()->urls().first().toLocalFile().endsWith(QStringLiteral(".wren"))) event->acceptProposedAction();
+  if (event->mimeData()->hasUrls() && event->mimeData()->urls().first().toLocalFile().endsWith(QStringLiteral(".wren")))
+    event->acceptProposedAction();
 }
 
 void MainWindow::dropEvent(QDropEvent* event) {
@@ -322,7 +349,8 @@ void MainWindow::write_programs() {
     if (r.weight == Weight::stop) stops.push_back(r);
   if (!bench_.part_planned()) return say(tr("The cuts are still being planned; try again in a moment"), true);
   if (!stops.empty()) {
-    QMessageBox::warning(this, tr("No programs yet"), tr("Something stops the work:\n\n%1").arg(QString::fromStdString(stops.front().sentence)));
+    QMessageBox::warning(this, tr("No programs yet"),
+                         tr("Something stops the work:\n\n%1").arg(QString::fromStdString(stops.front().sentence)));
     return;
   }
   const QString folder = QFileDialog::getExistingDirectory(this, tr("Folder for the programs"));
@@ -333,22 +361,32 @@ bool MainWindow::write_sheet_to(const QString& pdf) {
   if (!bench_.part_planned()) return false;
   const Part part = bench_.part();
   const auto file = pdf.toStdString();
-  const auto written = part == Part::body   ? write_body_sheet_pdf(file, bench_.project(), *bench_.body(), *bench_.body_cuts(), Workbench::today(), bench_.units())
-                       : part == Part::neck ? write_neck_sheet_pdf(file, bench_.project(), *bench_.neck(), *bench_.neck_cuts(), Workbench::today(), bench_.units())
-                                            : write_run_sheet_pdf(file, bench_.project(), *bench_.design(), *bench_.cuts(), Workbench::today(), bench_.units());
+  const auto written =
+      part == Part::body   ? write_body_sheet_pdf(file, bench_.project(), *bench_.body(), *bench_.body_cuts(),
+                                                  Workbench::today(), bench_.units())
+      : part == Part::neck ? write_neck_sheet_pdf(file, bench_.project(), *bench_.neck(), *bench_.neck_cuts(),
+                                                  Workbench::today(), bench_.units())
+                           : write_run_sheet_pdf(file, bench_.project(), *bench_.design(), *bench_.cuts(),
+                                                 Workbench::today(), bench_.units());
   if (!written) {
     say(QString::fromStdString(written.error().text()), true);
     return false;
   }
-  bench_.note_written(part == Part::body ? "body-sheet" : part == Part::neck ? "neck-sheet" : "sheet", QFileInfo(pdf).absoluteFilePath().toStdString());
+  bench_.note_written(part == Part::body   ? "body-sheet"
+                      : part == Part::neck ? "neck-sheet"
+                                           : "sheet",
+                      QFileInfo(pdf).absoluteFilePath().toStdString());
   Q_EMIT bench_.changed();
   say(tr("Run sheet written: %1").arg(pdf), false);
   return true;
 }
 
 void MainWindow::write_sheet() {
-  const QString part = bench_.part() == Part::body ? QStringLiteral("-body.pdf") : bench_.part() == Part::neck ? QStringLiteral("-neck.pdf") : QStringLiteral("-fretboard.pdf");
-  const QString pdf = QFileDialog::getSaveFileName(this, tr("Run sheet"), QString::fromStdString(bench_.project().name).toLower() + part, tr("PDF (*.pdf)"));
+  const QString part = bench_.part() == Part::body   ? QStringLiteral("-body.pdf")
+                       : bench_.part() == Part::neck ? QStringLiteral("-neck.pdf")
+                                                     : QStringLiteral("-fretboard.pdf");
+  const QString pdf = QFileDialog::getSaveFileName(
+      this, tr("Run sheet"), QString::fromStdString(bench_.project().name).toLower() + part, tr("PDF (*.pdf)"));
   if (!pdf.isEmpty()) write_sheet_to(pdf);
 }
 

@@ -1,4 +1,5 @@
-// MainWindow: assembles the build sheet, the picture, the ledger and the remarks, and the menus over them. No trade in here.
+// MainWindow: assembles the build sheet, the picture, the ledger and the remarks, and the menus over them. No trade in
+// here.
 #pragma once
 
 #include <QActionGroup>
@@ -30,7 +31,9 @@ class MainWindow : public QMainWindow {
   void choose_line(const std::string& id) { sheet_->choose(id); }
   [[nodiscard]] const std::string& line() const { return line_; }
   /// Of the part that is worked on.
-  [[nodiscard]] RehearsalView* rehearsal() { return bench_.part() == Part::body ? body_rehearsal_ : bench_.part() == Part::neck ? neck_rehearsal_ : rehearsal_; }
+  [[nodiscard]] RehearsalView* rehearsal() {
+    return bench_.part() == Part::body ? body_rehearsal_ : bench_.part() == Part::neck ? neck_rehearsal_ : rehearsal_;
+  }
   [[nodiscard]] BodyPlanView* body_plan() { return body_plan_; }
   [[nodiscard]] BodySideView* body_side() { return body_side_; }
   [[nodiscard]] NeckSideView* neck_side() { return neck_side_; }

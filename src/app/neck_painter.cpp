@@ -49,7 +49,8 @@ void paint_neck(QPainter& g, const NeckDesign& d, const QTransform& t, const Boa
   g.setPen(QPen(line, 1.2));
   g.drawLine(mapped(n.board->nut_line.bass_edge, t), mapped(n.board->nut_line.treble_edge, t));
   for (const Channel& c : n.channels) {
-    QPen pen(ink.for_paper ? QColor(Qt::black) : p.slot, ink.for_paper ? 0.5 : 1.1, c.from_back ? Qt::DashLine : Qt::SolidLine);
+    QPen pen(ink.for_paper ? QColor(Qt::black) : p.slot, ink.for_paper ? 0.5 : 1.1,
+             c.from_back ? Qt::DashLine : Qt::SolidLine);
     g.setPen(pen);
     QColor fill = p.slot;
     fill.setAlpha(ink.for_paper ? 0 : c.id.rfind("bar", 0) == 0 ? 150 : 70);
@@ -74,7 +75,8 @@ void paint_neck(QPainter& g, const NeckDesign& d, const QTransform& t, const Boa
       QColor c = ink.for_paper ? QColor(0x60, 0x60, 0x60) : p.ink;
       c.setAlpha(150);
       g.setPen(QPen(c, std::max(0.8, s.gauge * k * 0.5)));
-      g.drawLine(mapped(post_contact(n, tuner), t), mapped(lerp(s.nut, s.saddle, std::min(1.0, (n.end_x + 30) / std::max(1.0, s.saddle.x))), t));
+      g.drawLine(mapped(post_contact(n, tuner), t),
+                 mapped(lerp(s.nut, s.saddle, std::min(1.0, (n.end_x + 30) / std::max(1.0, s.saddle.x))), t));
     }
     if (n.given.head.string_bar) {
       const Vec2 m = n.nut_middle + n.head_way * n.given.head.string_bar_at;
@@ -88,7 +90,8 @@ void paint_neck(QPainter& g, const NeckDesign& d, const QTransform& t, const Boa
   g.restore();
 }
 
-void paint_neck_bed(QPainter& g, const NeckDesign& d, const AlignmentNumbers& alignment, const NeckCuts* cuts, const Setup& s, const QTransform& t, const BoardInk& ink) {
+void paint_neck_bed(QPainter& g, const NeckDesign& d, const AlignmentNumbers& alignment, const NeckCuts* cuts,
+                    const Setup& s, const QTransform& t, const BoardInk& ink) {
   const Palette& p = colours();
   const QColor line = ink.for_paper ? QColor(Qt::black) : p.ink;
   const auto rect = [&](Vec2 low, Vec2 high) { return QRectF(mapped(low, t), mapped(high, t)).normalized(); };
@@ -130,7 +133,8 @@ void paint_neck_bed(QPainter& g, const NeckDesign& d, const AlignmentNumbers& al
     g.setPen(QPen(ink.for_paper ? QColor(Qt::black) : p.slot, 1, c.from_back == back ? Qt::SolidLine : Qt::DotLine));
     const Vec2 u = c.a == c.b ? Vec2{1, 0} : unit(c.b - c.a);
     const Vec2 v = left_of(u) * (c.width / 2);
-    g.drawPolygon(all({c.a - v - u * (c.width / 2), c.b - v + u * (c.width / 2), c.b + v + u * (c.width / 2), c.a + v - u * (c.width / 2)}));
+    g.drawPolygon(all({c.a - v - u * (c.width / 2), c.b - v + u * (c.width / 2), c.b + v + u * (c.width / 2),
+                       c.a + v - u * (c.width / 2)}));
   }
   for (const Hole& h : d.shape.holes)
     if (back || h.depth == 0) {
@@ -153,7 +157,7 @@ void paint_neck_bed(QPainter& g, const NeckDesign& d, const AlignmentNumbers& al
       g.drawLine(at - QPointF(r, 0), at + QPointF(r, 0));
       g.drawLine(at - QPointF(0, r), at + QPointF(0, r));
       QFont font = text_font(8.5, QFont::DemiBold);
-      if (ink.for_paper) font.setPixelSize(9);   // a printer's points are another size than the drawing's
+      if (ink.for_paper) font.setPixelSize(9);  // a printer's points are another size than the drawing's
       g.setFont(font);
       g.drawText(QRectF(at.x() - 20, at.y() - r - 16, 40, 14), Qt::AlignCenter, QString::number(++number));
     }
@@ -236,7 +240,9 @@ void paint_section(QPainter& g, const NeckDesign& d, double x, const QTransform&
   const auto skin = [&](double y, bool back) {
     const Vec2 at{x, std::clamp(y, low + 1e-6, high - 1e-6)};
     const double below = -std::max(n.finished_depth(at), -100.0);
-    return mapped({y, back ? std::min(below, n.front(at)) : std::clamp(n.finished_front(at), std::min(below, n.front(at)), n.front(at))}, t);
+    return mapped({y, back ? std::min(below, n.front(at))
+                           : std::clamp(n.finished_front(at), std::min(below, n.front(at)), n.front(at))},
+                  t);
   };
   for (const double y : places) neck << skin(y, true);
   for (auto it = places.rbegin(); it != places.rend(); ++it) neck << skin(*it, false);
@@ -262,7 +268,8 @@ void paint_section(QPainter& g, const NeckDesign& d, double x, const QTransform&
     g.setPen(QPen(ink.for_paper ? QColor(Qt::black) : p.slot, 1));
     g.setBrush(ink.for_paper ? QBrush(Qt::Dense5Pattern) : QBrush(p.slot));
     const double floor = c.floor({x, y});
-    g.drawRect(QRectF(mapped({y - c.width / 2, floor + n.given.rod.bar_depth}, t), mapped({y + c.width / 2, floor}, t)).normalized());
+    g.drawRect(QRectF(mapped({y - c.width / 2, floor + n.given.rod.bar_depth}, t), mapped({y + c.width / 2, floor}, t))
+                   .normalized());
   }
   g.restore();
 }

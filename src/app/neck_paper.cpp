@@ -13,13 +13,15 @@ namespace {
 
 QString q(const std::string& s) { return QString::fromStdString(s); }
 
-void draw_side(Page& page, const NeckDesign& d, const AlignmentNumbers& a, const NeckCuts& cuts, const Placement& side) {
+void draw_side(Page& page, const NeckDesign& d, const AlignmentNumbers& a, const NeckCuts& cuts,
+               const Placement& side) {
   const Setup& s = side.setup;
   const bool tall = s.blank_size.y > s.blank_size.x;
   const double high = tall ? 118 : 50;
   page.room(high + 8);
   const QRectF room(page.left() + 10, page.y() + 4, page.width() - 20, high - 8);
-  const QTransform t = fitted({s.blank_corner.x - 12, s.blank_corner.y - 12}, {s.blank_corner.x + s.blank_size.x + 12, s.blank_corner.y + s.blank_size.y + 12}, room);
+  const QTransform t = fitted({s.blank_corner.x - 12, s.blank_corner.y - 12},
+                              {s.blank_corner.x + s.blank_size.x + 12, s.blank_corner.y + s.blank_size.y + 12}, room);
   QPainter& g = page.g();
   g.save();
   g.setClipRect(QRectF(page.left(), page.y(), page.width(), high));
@@ -27,19 +29,23 @@ void draw_side(Page& page, const NeckDesign& d, const AlignmentNumbers& a, const
   g.translate(room.topLeft());
   g.scale(1.0 / 3, 1.0 / 3);
   g.translate(-room.topLeft());
-  const QTransform big = t * QTransform::fromTranslate(-room.left(), -room.top()) * QTransform::fromScale(3, 3) * QTransform::fromTranslate(room.left(), room.top());
+  const QTransform big = t * QTransform::fromTranslate(-room.left(), -room.top()) * QTransform::fromScale(3, 3) *
+                         QTransform::fromTranslate(room.left(), room.top());
   BoardInk ink;
   ink.for_paper = true;
   paint_neck_bed(g, d, a, &cuts, s, big, ink);
   g.restore();
   page.down(high);
-  page.text(QObject::tr("Ring with a dark quarter: work zero. Crossed rings: pins, 1 and 2. Dotted rings: holes in the waste board. Dashed: the trough's edge. Dots: tabs. Bent arrow: the turn. Not to scale."), 7.5);
+  page.text(QObject::tr("Ring with a dark quarter: work zero. Crossed rings: pins, 1 and 2. Dotted rings: holes in the "
+                        "waste board. Dashed: the trough's edge. Dots: tabs. Bent arrow: the turn. Not to scale."),
+            7.5);
   page.down(1.5);
 }
 
 }  // namespace
 
-void print_neck_sheet(QPagedPaintDevice& device, const Project& project, const NeckDesign& design, const NeckCuts& cuts, const std::string& date, UnitSystem units) {
+void print_neck_sheet(QPagedPaintDevice& device, const Project& project, const NeckDesign& design, const NeckCuts& cuts,
+                      const std::string& date, UnitSystem units) {
   const NeckSheet sheet = neck_sheet(project, design, cuts, date, units);
   device.setPageMargins(QMarginsF(0, 0, 0, 0), QPageLayout::Millimeter);
   Page page(device, q(sheet.title) + QStringLiteral("     ") + q(sheet.date));
@@ -100,7 +106,8 @@ void print_neck_sheet(QPagedPaintDevice& device, const Project& project, const N
   draw_scale_bar(page);
 }
 
-Expected<void> write_neck_sheet_pdf(const std::string& path, const Project& project, const NeckDesign& design, const NeckCuts& cuts, const std::string& date, UnitSystem units) {
+Expected<void> write_neck_sheet_pdf(const std::string& path, const Project& project, const NeckDesign& design,
+                                    const NeckCuts& cuts, const std::string& date, UnitSystem units) {
   QByteArray bytes;
   {
     QBuffer buffer(&bytes);
@@ -132,14 +139,14 @@ Expected<void> write_neck_templates_pdf(const std::string& path, const Project& 
     g.scale(per_mm, per_mm);
     const NeckShape& n = d.shape;
     const Box2 box = bounds(n.corners);
-    constexpr double wide = 255;     // of the drawing on a page, mm
+    constexpr double wide = 255;  // of the drawing on a page, mm
     constexpr double overlap = 15;
     QFont font(QStringLiteral("Inter"));
     font.setPixelSize(40);
     const auto words = [&](QPointF at, const QString& text) {
       g.save();
       g.translate(at);
-      g.scale(0.08, 0.08);   // 40 px high type at 3.2 mm
+      g.scale(0.08, 0.08);  // 40 px high type at 3.2 mm
       g.setFont(font);
       g.setPen(Qt::black);
       g.drawText(QPointF(0, 0), text);
@@ -148,7 +155,8 @@ Expected<void> write_neck_templates_pdf(const std::string& path, const Project& 
     const auto bar = [&](QPointF at) {
       g.setPen(QPen(Qt::black, 0.3));
       g.drawLine(at, at + QPointF(100, 0));
-      for (int i = 0; i <= 10; ++i) g.drawLine(at + QPointF(i * 10, -(i % 5 == 0 ? 1.5 : 0.8)), at + QPointF(i * 10, 0));
+      for (int i = 0; i <= 10; ++i)
+        g.drawLine(at + QPointF(i * 10, -(i % 5 == 0 ? 1.5 : 0.8)), at + QPointF(i * 10, 0));
       words(at + QPointF(104, 0), QObject::tr("100 mm: if not, print at full size, never fitted to the page"));
     };
     const int pages = std::max(1, static_cast<int>(std::ceil((box.size().x + 8 - overlap) / (wide - overlap))));
@@ -157,7 +165,10 @@ Expected<void> write_neck_templates_pdf(const std::string& path, const Project& 
       if (k > 0) writer.newPage();
       const double from = box.low.x - 4 + k * (wide - overlap);
       const QRectF window(20, y0, wide, box.size().y + 16);
-      words({20, 18}, QObject::tr("%1: neck, plan from above, sheet %2 of %3. Join at the dotted line.").arg(q(project.name)).arg(k + 1).arg(pages));
+      words({20, 18}, QObject::tr("%1: neck, plan from above, sheet %2 of %3. Join at the dotted line.")
+                          .arg(q(project.name))
+                          .arg(k + 1)
+                          .arg(pages));
       g.save();
       g.setClipRect(window);
       QTransform t;
@@ -173,7 +184,8 @@ Expected<void> write_neck_templates_pdf(const std::string& path, const Project& 
       g.drawLine(mapped({box.low.x - 8, 0}, t), mapped({box.high.x + 8, 0}, t));
       g.setPen(QPen(Qt::black, 0.18));
       g.drawLine(mapped(n.board->nut_line.bass_edge, t), mapped(n.board->nut_line.treble_edge, t));
-      for (const FretLine& f : n.board->frets) g.drawLine(mapped(f.bass_edge, t), mapped(lerp(f.bass_edge, f.treble_edge, 0.08), t));
+      for (const FretLine& f : n.board->frets)
+        g.drawLine(mapped(f.bass_edge, t), mapped(lerp(f.bass_edge, f.treble_edge, 0.08), t));
       for (const Hole& h : n.holes) {
         const QPointF c = mapped(h.at, t);
         g.drawEllipse(c, h.diameter / 2, h.diameter / 2);
@@ -187,7 +199,8 @@ Expected<void> write_neck_templates_pdf(const std::string& path, const Project& 
         g.drawLine(mapped(c.a + s, t), mapped(c.b + s, t));
       }
       g.setPen(QPen(Qt::black, 0.2, Qt::DotLine));
-      if (k > 0) g.drawLine(QPointF(window.left() + overlap, window.top()), QPointF(window.left() + overlap, window.bottom()));
+      if (k > 0)
+        g.drawLine(QPointF(window.left() + overlap, window.top()), QPointF(window.left() + overlap, window.bottom()));
       g.restore();
       draw_crop_marks(g, window);
       bar({20, window.bottom() + 18});
@@ -230,7 +243,9 @@ Expected<void> write_neck_templates_pdf(const std::string& path, const Project& 
     // The drilling strip for side dots.
     if (n.given.side_dot > 0) {
       writer.newPage();
-      words({20, 18}, QObject::tr("%1: drilling strip for the side dots; glue it to the board's edge, the arrow at the nut line").arg(q(project.name)));
+      words({20, 18},
+            QObject::tr("%1: drilling strip for the side dots; glue it to the board's edge, the arrow at the nut line")
+                .arg(q(project.name)));
       const auto dots = side_dots(n);
       const double most = dots.empty() ? 0 : dots.back().second;
       const int strips = static_cast<int>(std::floor(most / (wide - overlap))) + 1;
@@ -241,7 +256,10 @@ Expected<void> write_neck_templates_pdf(const std::string& path, const Project& 
         g.setBrush(Qt::NoBrush);
         g.drawRect(window);
         g.drawLine(QPointF(window.left(), window.center().y()), QPointF(window.right(), window.center().y()));
-        if (k == 0) g.drawPolygon(QPolygonF{QPointF(window.left() + 4, window.top()), QPointF(window.left() + 2, window.top() - 3), QPointF(window.left() + 6, window.top() - 3)});
+        if (k == 0)
+          g.drawPolygon(QPolygonF{QPointF(window.left() + 4, window.top()),
+                                  QPointF(window.left() + 2, window.top() - 3),
+                                  QPointF(window.left() + 6, window.top() - 3)});
         for (const auto& [fret, at] : dots) {
           const double px = window.left() + at - from;
           if (px < window.left() || px > window.right()) continue;

@@ -11,11 +11,13 @@ namespace {
 /// Dragging one number of the ledger: `value` turns the place under the mouse into it. One step however far it goes.
 class DragNumber : public Gesture {
  public:
-  DragNumber(std::string key, QString name, std::function<double(const NeckDesign&, QPointF)> value) : key_(std::move(key)), name_(std::move(name)), value_(std::move(value)) {}
+  DragNumber(std::string key, QString name, std::function<double(const NeckDesign&, QPointF)> value)
+      : key_(std::move(key)), name_(std::move(name)), value_(std::move(value)) {}
   void move(FlatView& view, QPointF at) override {
     const auto neck = view.bench().neck();
     if (!neck) return;
-    view.bench().edit({{key_, format_mm(std::round(value_(*neck, at) * 10) / 10, 1)}}, name_.toStdString(), "drag-" + key_, true);
+    view.bench().edit({{key_, format_mm(std::round(value_(*neck, at) * 10) / 10, 1)}}, name_.toStdString(),
+                      "drag-" + key_, true);
   }
   void release(FlatView& view) override { view.bench().settle(); }
   void cancel(FlatView& view) override {
@@ -44,7 +46,8 @@ void NeckPicture::draw(QPainter& g) {
     g.setFont(text_font(11));
     g.setPen(colours().rowan);
     const QString why = bench().neck_problem() ? QString::fromStdString(bench().neck_problem()->text()) : QString();
-    g.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap, tr("No neck follows from these numbers.\n\n%1\n\nCorrect the number, or undo.").arg(why));
+    g.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap,
+               tr("No neck follows from these numbers.\n\n%1\n\nCorrect the number, or undo.").arg(why));
     return;
   }
   draw_neck(g, *neck);
@@ -75,7 +78,8 @@ std::vector<NeckPlanView::Handle> NeckPlanView::handles() const {
     if (first == nullptr || t.behind_nut < first->behind_nut) first = &t;
   if (first != nullptr) out.push_back({mapped(first->at, to_screen()), "head.first_post", tr("first post")});
   out.push_back({mapped({n.heel_x, 0}, to_screen()), "neck.heel_start", tr("heel")});
-  if (n.given.rod.kind != RodKind::none) out.push_back({mapped({n.rod_end, 0}, to_screen()), "rod.length", tr("rod's end")});
+  if (n.given.rod.kind != RodKind::none)
+    out.push_back({mapped({n.rod_end, 0}, to_screen()), "rod.length", tr("rod's end")});
   return out;
 }
 
@@ -83,12 +87,13 @@ std::unique_ptr<Gesture> NeckPlanView::gesture_at(QPointF at) {
   for (const Handle& h : handles()) {
     if (QLineF(h.at, at).length() > 11) continue;
     const std::string key = h.key;
-    return std::make_unique<DragNumber>(key, tr("Drag the %1").arg(h.name), [this, key](const NeckDesign& d, QPointF to) {
-      const double x = world(to).x;
-      if (key == "head.first_post") return std::clamp(d.shape.nut_middle.x - x, 12.0, 120.0);
-      if (key == "neck.heel_start") return std::clamp(d.shape.end_x - x, 10.0, 200.0);
-      return std::clamp(x - d.shape.rod_start, 50.0, d.shape.end_x - 3 - d.shape.rod_start);
-    });
+    return std::make_unique<DragNumber>(
+        key, tr("Drag the %1").arg(h.name), [this, key](const NeckDesign& d, QPointF to) {
+          const double x = world(to).x;
+          if (key == "head.first_post") return std::clamp(d.shape.nut_middle.x - x, 12.0, 120.0);
+          if (key == "neck.heel_start") return std::clamp(d.shape.end_x - x, 10.0, 200.0);
+          return std::clamp(x - d.shape.rod_start, 50.0, d.shape.end_x - 3 - d.shape.rod_start);
+        });
   }
   return {};
 }
@@ -108,14 +113,21 @@ void NeckPlanView::draw_neck(QPainter& g, const NeckDesign& d) {
   paint_neck(g, d, t, {});
   const Box2 box = bounds(n.corners);
   g.setFont(figure_font(9));
-  paint_measure(g, mapped({box.low.x, box.high.y}, t), mapped({box.high.x, box.high.y}, t), -40, length(box.size().x), p.ink);
+  paint_measure(g, mapped({box.low.x, box.high.y}, t), mapped({box.high.x, box.high.y}, t), -40, length(box.size().x),
+                p.ink);
   const NeckShape::Taper nut = n.taper(0);
   const NeckShape::Taper heel = n.taper(n.end_x);
-  paint_measure(g, mapped({0, nut.middle - nut.half}, t), mapped({0, nut.middle + nut.half}, t), -18, length(2 * nut.half), p.ink);
-  paint_measure(g, mapped({n.end_x, heel.middle - heel.half}, t), mapped({n.end_x, heel.middle + heel.half}, t), 18, length(2 * heel.half), p.ink);
-  paint_measure(g, mapped({n.heel_x, box.low.y}, t), mapped({n.end_x, box.low.y}, t), 44, tr("heel %1").arg(length(n.end_x - n.heel_x)), p.heather);
-  if (n.given.rod.kind != RodKind::none) paint_measure(g, mapped({n.rod_start, box.low.y}, t), mapped({n.rod_end, box.low.y}, t), 26, tr("rod %1").arg(length(n.given.rod.length)), p.heather);
-  paint_measure(g, mapped({n.nut_middle.x, box.high.y}, t), mapped({box.low.x, box.high.y}, t), 20, tr("head %1").arg(length(n.nut_middle.x - box.low.x)), p.faint);
+  paint_measure(g, mapped({0, nut.middle - nut.half}, t), mapped({0, nut.middle + nut.half}, t), -18,
+                length(2 * nut.half), p.ink);
+  paint_measure(g, mapped({n.end_x, heel.middle - heel.half}, t), mapped({n.end_x, heel.middle + heel.half}, t), 18,
+                length(2 * heel.half), p.ink);
+  paint_measure(g, mapped({n.heel_x, box.low.y}, t), mapped({n.end_x, box.low.y}, t), 44,
+                tr("heel %1").arg(length(n.end_x - n.heel_x)), p.heather);
+  if (n.given.rod.kind != RodKind::none)
+    paint_measure(g, mapped({n.rod_start, box.low.y}, t), mapped({n.rod_end, box.low.y}, t), 26,
+                  tr("rod %1").arg(length(n.given.rod.length)), p.heather);
+  paint_measure(g, mapped({n.nut_middle.x, box.high.y}, t), mapped({box.low.x, box.high.y}, t), 20,
+                tr("head %1").arg(length(n.nut_middle.x - box.low.x)), p.faint);
   if (const auto cuts = bench().neck_cuts()) {
     g.setPen(QPen(p.lichen, 7, Qt::SolidLine, Qt::RoundCap));
     for (const Vec2 tab : cuts->tabs) g.drawPoint(mapped(tab, t));
@@ -133,12 +145,18 @@ void NeckPlanView::draw_neck(QPainter& g, const NeckDesign& d) {
   if (mouse_.x() >= 0 && contains(n.corners, w)) {
     g.setFont(figure_font(9));
     g.setPen(p.ink);
-    QString text = tr("x %1   y %2   neck %3 thick here, back %4 under the board").arg(length(w.x), length(w.y), length(n.front(w) + n.depth(w)), length(n.depth(w)));
+    QString text = tr("x %1   y %2   neck %3 thick here, back %4 under the board")
+                       .arg(length(w.x), length(w.y), length(n.front(w) + n.depth(w)), length(n.depth(w)));
     for (const Tuner& tuner : n.tuners)
-      if (distance(tuner.at, w) < 8) text = tr("tuner %1: %2 behind the nut, string over the nut at %3°").arg(tuner.string).arg(length(tuner.behind_nut)).arg(tuner.angle * 57.29578, 0, 'f', 1);
+      if (distance(tuner.at, w) < 8)
+        text = tr("tuner %1: %2 behind the nut, string over the nut at %3°")
+                   .arg(tuner.string)
+                   .arg(length(tuner.behind_nut))
+                   .arg(tuner.angle * 57.29578, 0, 'f', 1);
     g.drawText(QRectF(14, height() - 24, width() - 28, 18), Qt::AlignLeft | Qt::AlignVCenter, text);
   } else {
-    hint(g, tr("Drag a diamond: first post, rod's end, heel. Strings run straight to their posts; dashed: the tuners' bodies on the back. Green: tabs."));
+    hint(g, tr("Drag a diamond: first post, rod's end, heel. Strings run straight to their posts; dashed: the tuners' "
+               "bodies on the back. Green: tabs."));
   }
 }
 
@@ -155,7 +173,8 @@ std::pair<Vec2, Vec2> NeckSideView::extent() const {
   if (!d) return {{-120, -60}, {470, 20}};
   double deepest = 0;
   for (const Vec2 q : d->shape.corners) deepest = std::max(deepest, d->shape.depth(q));
-  return {{d->shape.tip_x, -std::max(deepest, d->shape.given.heel.thickness) * stretch_}, {d->shape.end_x, d->shape.board->given.board.thickness * stretch_}};
+  return {{d->shape.tip_x, -std::max(deepest, d->shape.given.heel.thickness) * stretch_},
+          {d->shape.end_x, d->shape.board->given.board.thickness * stretch_}};
 }
 
 QPointF NeckSideView::thickness_handle(bool second) const {
@@ -170,10 +189,13 @@ std::unique_ptr<Gesture> NeckSideView::gesture_at(QPointF at) {
   if (!d || !d->shape.given.back.sections.empty()) return {};
   for (const bool second : {false, true})
     if (QLineF(thickness_handle(second), at).length() < 11)
-      return std::make_unique<DragNumber>(second ? "neck.thickness_b" : "neck.thickness_a", tr("Drag the thickness"), [this](const NeckDesign& now, QPointF to) {
-        const double depth = -stretched().inverted().map(to).y();
-        return std::clamp(depth + (now.shape.given.back.with_board ? now.shape.board->given.board.thickness : 0), 12.0, 45.0);
-      });
+      return std::make_unique<DragNumber>(
+          second ? "neck.thickness_b" : "neck.thickness_a", tr("Drag the thickness"),
+          [this](const NeckDesign& now, QPointF to) {
+            const double depth = -stretched().inverted().map(to).y();
+            return std::clamp(depth + (now.shape.given.back.with_board ? now.shape.board->given.board.thickness : 0),
+                              12.0, 45.0);
+          });
   return {};
 }
 
@@ -205,7 +227,7 @@ void NeckSideView::draw_neck(QPainter& g, const NeckDesign& d) {
   const int count = 500;
   QPolygonF body;
   QPolygonF slot;
-    for (int i = 0; i <= count; ++i) {
+  for (int i = 0; i <= count; ++i) {
     const double x = n.tip_x + 0.3 + (n.end_x - n.tip_x - 0.6) * i / count;
     body << mapped({x, n.front({x, 0})}, t);
   }
@@ -256,11 +278,14 @@ void NeckSideView::draw_neck(QPainter& g, const NeckDesign& d) {
     const int fret = second ? n.given.back.fret_b : n.given.back.fret_a;
     const double x = n.fret_x(fret);
     const double up = n.given.back.with_board ? n.board->given.board.thickness : 0;
-    paint_measure(g, mapped({x, -n.depth({x, 0})}, t), mapped({x, up}, t), 0.001, tr("fret %1: %2").arg(fret).arg(length(n.depth({x, 0}) + up)), p.heather);
+    paint_measure(g, mapped({x, -n.depth({x, 0})}, t), mapped({x, up}, t), 0.001,
+                  tr("fret %1: %2").arg(fret).arg(length(n.depth({x, 0}) + up)), p.heather);
     if (n.given.back.sections.empty()) diamond(g, thickness_handle(second), false);
   }
   const double heel_mid = (n.heel_x + n.end_x) / 2;
-  paint_measure(g, mapped({heel_mid, -n.depth({heel_mid, 0})}, t), mapped({heel_mid, n.board->given.board.thickness}, t), 0.001, tr("heel %1").arg(length(n.whole_thickness(heel_mid))), p.ink);
+  paint_measure(g, mapped({heel_mid, -n.depth({heel_mid, 0})}, t),
+                mapped({heel_mid, n.board->given.board.thickness}, t), 0.001,
+                tr("heel %1").arg(length(n.whole_thickness(heel_mid))), p.ink);
   for (const BackSection& s : n.given.back.sections) {
     g.setPen(QPen(p.lichen, 1.2, Qt::DotLine));
     g.drawLine(mapped({s.x, 2}, t), mapped({s.x, -n.depth({s.x, 0}) - 2}, t));
@@ -270,14 +295,17 @@ void NeckSideView::draw_neck(QPainter& g, const NeckDesign& d) {
   g.drawLine(mapped({knife_, n.board->given.board.thickness + 3}, t), mapped({knife_, -n.depth({knife_, 0}) - 3}, t));
   g.setFont(text_font(8.5));
   g.setPen(p.faint);
-  g.drawText(QRectF(14, 10, width() - 28, 18), tr("On the centre line, heights × %1 ([ and ] change it). The knife follows the mouse (< and > move it). Dashed: the board.").arg(stretch_, 0, 'f', 1));
+  g.drawText(QRectF(14, 10, width() - 28, 18), tr("On the centre line, heights × %1 ([ and ] change it). The knife "
+                                                  "follows the mouse (< and > move it). Dashed: the board.")
+                                                   .arg(stretch_, 0, 'f', 1));
   // The section, in true proportion.
   const auto edges = crossings(n.corners, {knife_, 0}, {0, 1});
   if (edges.size() < 2) return;
   const QRectF room(60, height() - 182, width() - 120, 132);
   const double high = n.behind_nut({knife_, 0}) < 0 ? n.board->given.board.thickness : 0;
   double deep = 0;
-  for (int i = 1; i < 20; ++i) deep = std::max(deep, n.depth({knife_, edges.front() + (edges.back() - edges.front()) * i / 20}));
+  for (int i = 1; i < 20; ++i)
+    deep = std::max(deep, n.depth({knife_, edges.front() + (edges.back() - edges.front()) * i / 20}));
   const QTransform across = fitted({edges.front(), -deep}, {edges.back(), high}, room);
   paint_section(g, d, knife_, across, {});
   g.setFont(figure_font(9));
@@ -287,11 +315,15 @@ void NeckSideView::draw_neck(QPainter& g, const NeckDesign& d) {
       const Vec2 at{knife_, 0};
       skin = std::min(skin, c.from_back ? n.front(at) - c.floor(at) : n.depth(at) + c.floor(at));
     }
-  QString words = tr("x %1, near fret %2:  %3 wide,  %4 thick in all").arg(length(knife_)).arg(n.nearest_fret(knife_)).arg(length(edges.back() - edges.front()), length(n.whole_thickness(knife_)));
+  QString words = tr("x %1, near fret %2:  %3 wide,  %4 thick in all")
+                      .arg(length(knife_))
+                      .arg(n.nearest_fret(knife_))
+                      .arg(length(edges.back() - edges.front()), length(n.whole_thickness(knife_)));
   if (skin < 1e8) words += tr(",  %1 of wood over the rod").arg(length(skin));
   const SectionDeparture* near = nullptr;
   for (const SectionDeparture& s : n.departures)
-    if (std::abs(s.x - knife_) < 6 && (near == nullptr || std::abs(s.x - knife_) < std::abs(near->x - knife_))) near = &s;
+    if (std::abs(s.x - knife_) < 6 && (near == nullptr || std::abs(s.x - knife_) < std::abs(near->x - knife_)))
+      near = &s;
   if (near != nullptr) words += tr(",  leaves the measured section by %1").arg(length(near->worst));
   g.setPen(skin < practice::skin_least ? p.rowan : p.ink);
   g.drawText(QRectF(14, height() - 40, width() - 28, 18), Qt::AlignHCenter, words);
@@ -347,7 +379,10 @@ void SurfaceView::paint_map(const NeckDesign& d) {
   scale_ = std::max(2e-4, shaft.empty() ? 1e-3 : shaft[shaft.size() * 98 / 100]);
   for (int j = 0; j < tall; ++j) {
     auto* line = reinterpret_cast<QRgb*>(map_.scanLine(j));
-    for (int i = 0; i < wide; ++i) line[i] = quantity_colour(0.5 + 0.5 * std::clamp(bend[static_cast<std::size_t>(j * wide + i)] / scale_, -1.0, 1.0)).rgb();
+    for (int i = 0; i < wide; ++i)
+      line[i] =
+          quantity_colour(0.5 + 0.5 * std::clamp(bend[static_cast<std::size_t>(j * wide + i)] / scale_, -1.0, 1.0))
+              .rgb();
   }
 }
 
@@ -358,7 +393,7 @@ void SurfaceView::draw_neck(QPainter& g, const NeckDesign& d) {
   if (stale_) paint_map(d);
   // The back rolled out: x along, the share of the width across, stretched to be read.
   const double half = 26;
-  const double lift = -34;   // of the map's middle
+  const double lift = -34;  // of the map's middle
   g.setRenderHint(QPainter::SmoothPixmapTransform);
   const QRectF map(mapped({1, lift + half}, t), mapped({n.end_x - 1, lift - half}, t));
   g.drawImage(map, map_);
@@ -394,7 +429,9 @@ void SurfaceView::draw_neck(QPainter& g, const NeckDesign& d) {
     g.drawPolyline(tips);
     g.setPen(p.ink);
     g.setFont(text_font(8.5));
-    const QString name = s == 0 ? tr("middle") : (s < 0) == (n.board->nut_line.bass_edge.y < 0) ? tr("treble") : tr("bass");
+    const QString name = s == 0                                           ? tr("middle")
+                         : (s < 0) == (n.board->nut_line.bass_edge.y < 0) ? tr("treble")
+                                                                          : tr("bass");
     g.drawText(QRectF(2, mapped({0, base}, t).y() - 8, 50, 16), Qt::AlignRight | Qt::AlignVCenter, name);
     ++row;
   }
@@ -416,24 +453,32 @@ void SurfaceView::draw_neck(QPainter& g, const NeckDesign& d) {
     g.setFont(text_font(9, QFont::DemiBold));
     g.fillRect(QRectF(at.x() - 40, at.y() - 36, 80, 17), p.paper);
     g.setPen(p.rowan);
-    g.drawText(QRectF(at.x() - 90, at.y() - 36, 180, 17), Qt::AlignCenter, tr("%1 %2").arg(d.lump.height > 0 ? tr("lump") : tr("hollow"), length(std::abs(d.lump.height))));
+    g.drawText(QRectF(at.x() - 90, at.y() - 36, 180, 17), Qt::AlignCenter,
+               tr("%1 %2").arg(d.lump.height > 0 ? tr("lump") : tr("hollow"), length(std::abs(d.lump.height))));
   }
   g.setFont(text_font(8.5));
   g.setPen(p.faint);
-  g.drawText(QRectF(14, 8, width() - 28, 18), tr("Bend along the neck, the back rolled out flat. Even colour and even teeth: fair. A sudden change: a lump that a hand feels."));
+  g.drawText(QRectF(14, 8, width() - 28, 18), tr("Bend along the neck, the back rolled out flat. Even colour and even "
+                                                 "teeth: fair. A sudden change: a lump that a hand feels."));
   const QRectF bar(width() - 300, height() - 26, 150, 9);
-  for (int i = 0; i < 150; ++i) g.fillRect(QRectF(bar.left() + i, bar.top(), 1.5, bar.height()), quantity_colour(i / 149.0));
+  for (int i = 0; i < 150; ++i)
+    g.fillRect(QRectF(bar.left() + i, bar.top(), 1.5, bar.height()), quantity_colour(i / 149.0));
   g.setFont(figure_font(8.5));
   g.setPen(p.ink);
-  g.drawText(QRectF(bar.left() - 118, bar.top() - 4, 112, 17), Qt::AlignRight | Qt::AlignVCenter, tr("hollow, R %1").arg(length(1 / scale_)));
-  g.drawText(QRectF(bar.right() + 6, bar.top() - 4, 140, 17), Qt::AlignLeft | Qt::AlignVCenter, tr("round, R %1").arg(length(1 / scale_)));
+  g.drawText(QRectF(bar.left() - 118, bar.top() - 4, 112, 17), Qt::AlignRight | Qt::AlignVCenter,
+             tr("hollow, R %1").arg(length(1 / scale_)));
+  g.drawText(QRectF(bar.right() + 6, bar.top() - 4, 140, 17), Qt::AlignLeft | Qt::AlignVCenter,
+             tr("round, R %1").arg(length(1 / scale_)));
   const Vec2 w = world(mouse_);
   if (mouse_.x() >= 0 && map.contains(mouse_)) {
     const NeckShape::Taper taper = n.taper(w.x);
     const Vec2 at{w.x, taper.middle + (w.y - lift) / half * taper.half};
     const double k = along_curvature(n, at);
     g.setPen(p.ink);
-    g.drawText(QRectF(14, height() - 24, width() * 0.5, 18), Qt::AlignLeft | Qt::AlignVCenter, tr("x %1   y %2   %3").arg(length(at.x), length(at.y), std::abs(k) < 1e-6 ? tr("straight") : tr("radius %1 along").arg(length(1 / k))));
+    g.drawText(QRectF(14, height() - 24, width() * 0.5, 18), Qt::AlignLeft | Qt::AlignVCenter,
+               tr("x %1   y %2   %3")
+                   .arg(length(at.x), length(at.y),
+                        std::abs(k) < 1e-6 ? tr("straight") : tr("radius %1 along").arg(length(1 / k))));
   }
 }
 
@@ -450,7 +495,8 @@ std::pair<Vec2, Vec2> NeckBedView::extent() const {
   const auto d = bench().neck();
   if (!d) return {{0, 0}, {700, 1000}};
   const Setup& s = setup(*d);
-  return {{s.blank_corner.x - 30, s.blank_corner.y - 30}, {s.blank_corner.x + s.blank_size.x + 30, s.blank_corner.y + s.blank_size.y + 30}};
+  return {{s.blank_corner.x - 30, s.blank_corner.y - 30},
+          {s.blank_corner.x + s.blank_size.x + 30, s.blank_corner.y + s.blank_size.y + 30}};
 }
 
 void NeckBedView::draw_neck(QPainter& g, const NeckDesign& d) {
@@ -471,12 +517,17 @@ void NeckBedView::draw_neck(QPainter& g, const NeckDesign& d) {
     const Vec2 one = s.to_work.apply(turned(s.turn, d.pins.first));
     const Vec2 two = s.to_work.apply(turned(s.turn, d.pins.second));
     const bool along_x = s.blank.lie == Lie::along_x;
-    paint_measure(g, mapped(along_x ? Vec2{one.x, c.y} : Vec2{far.x, one.y}, t), mapped(along_x ? Vec2{two.x, c.y} : Vec2{far.x, two.y}, t), along_x ? 18 : 18, along_x ? length(std::abs(two.x - one.x)) : length(std::abs(two.y - one.y)), p.heather);
+    paint_measure(g, mapped(along_x ? Vec2{one.x, c.y} : Vec2{far.x, one.y}, t),
+                  mapped(along_x ? Vec2{two.x, c.y} : Vec2{far.x, two.y}, t), along_x ? 18 : 18,
+                  along_x ? length(std::abs(two.x - one.x)) : length(std::abs(two.y - one.y)), p.heather);
   }
   g.restore();
   g.setFont(text_font(10, QFont::DemiBold));
   g.setPen(p.ink);
-  g.drawText(QRectF(14, 8, width() - 240, 18), side_ == "front" ? tr("Front up") : a.turn == Turn::about_length ? tr("Turned over about its length: the head keeps its end") : tr("Turned over about its width: the long edges keep their sides"));
+  g.drawText(QRectF(14, 8, width() - 240, 18),
+             side_ == "front"               ? tr("Front up")
+             : a.turn == Turn::about_length ? tr("Turned over about its length: the head keeps its end")
+                                            : tr("Turned over about its width: the long edges keep their sides"));
   const QRectF room(width() - 204, 44, 180, height() - 176);
   const Vec2 home{-s.zero_in_machine.x, -s.zero_in_machine.y};
   const QTransform small = fitted(home, home + Vec2{s.machine.travel.x, s.machine.travel.y}, room);
@@ -488,9 +539,11 @@ void NeckBedView::draw_neck(QPainter& g, const NeckDesign& d) {
   g.drawEllipse(mapped(home, small), 3, 3);
   g.setFont(text_font(8.5));
   g.setPen(p.ink);
-  g.drawText(QRectF(width() - 206, 10, 190, 32), Qt::TextWordWrap, tr("%1 × %2, home at the dot").arg(length(s.machine.travel.x), length(s.machine.travel.y)));
+  g.drawText(QRectF(width() - 206, 10, 190, 32), Qt::TextWordWrap,
+             tr("%1 × %2, home at the dot").arg(length(s.machine.travel.x), length(s.machine.travel.y)));
   QString ways = QString::fromUtf8(school_name(a.school)) + QStringLiteral("\n");
-  for (const Jog& jog : s.jogs) ways += tr("%1:\nx %2   y %3\n").arg(QString::fromStdString(jog.what), length(jog.x), length(jog.y));
+  for (const Jog& jog : s.jogs)
+    ways += tr("%1:\nx %2   y %3\n").arg(QString::fromStdString(jog.what), length(jog.x), length(jog.y));
   ways += tr("sides may miss by %1").arg(length(wren::length(d.misfit.shift) + d.misfit.angle * d.blank.length / 2));
   g.drawText(QRectF(width() - 206, height() - 124, 198, 124), Qt::TextWordWrap, ways);
 }

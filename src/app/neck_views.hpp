@@ -66,7 +66,8 @@ class NeckSideView : public NeckPicture {
   bool follow_ = true;
 };
 
-/// The back laid flat: curvature along the neck by colour, combs over three lines, measured sections with what the surface leaves of each.
+/// The back laid flat: curvature along the neck by colour, combs over three lines, measured sections with what the
+/// surface leaves of each.
 class SurfaceView : public NeckPicture {
   Q_OBJECT
  public:
@@ -81,7 +82,7 @@ class SurfaceView : public NeckPicture {
  private:
   void paint_map(const NeckDesign& neck);
   QImage map_;
-  double scale_ = 1;      // 1/mm that is the end of the colours
+  double scale_ = 1;  // 1/mm that is the end of the colours
   bool stale_ = true;
   QPointF mouse_{-1, -1};
 };

@@ -1,4 +1,5 @@
-// The three sheets of paper around the picture: build sheet, ledger, remarks. They show what the workbench says and send edits.
+// The three sheets of paper around the picture: build sheet, ledger, remarks. They show what the workbench says and
+// send edits.
 #pragma once
 
 #include <map>
@@ -46,7 +47,7 @@ class LedgerView : public QFrame {
     QWidget* editor = nullptr;
     QLabel* origin = nullptr;
     QLabel* reason = nullptr;
-    QString shown;           // text as last set, to tell typing from refreshing
+    QString shown;  // text as last set, to tell typing from refreshing
     std::string pin;
   };
   void refresh();

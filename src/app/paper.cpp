@@ -13,7 +13,8 @@ namespace {
 
 QString q(const std::string& s) { return QString::fromStdString(s); }
 
-/// Blank and marks as they lie on the machine, with the distances to mark. The painter's units are mm, so type is set in pixels of a mm.
+/// Blank and marks as they lie on the machine, with the distances to mark. The painter's units are mm, so type is set
+/// in pixels of a mm.
 void draw_bed(Page& page, const BoardDesign& d, const BoardCuts& cuts, UnitSystem units) {
   const Setup& s = d.setup;
   const bool tall = s.blank_size.y > s.blank_size.x;
@@ -21,8 +22,10 @@ void draw_bed(Page& page, const BoardDesign& d, const BoardCuts& cuts, UnitSyste
   page.room(high);
   const QRectF room(page.left() + 8, page.y() + 8, page.width() - 16, high - 18);
   double out = 0;
-  for (const auto& box : s.clamp_boxes()) out = std::max({out, s.blank_corner.x - box.low.x, box.high.x - s.blank_corner.x - s.blank_size.x});
-  const QTransform t = fitted({s.blank_corner.x - out, s.blank_corner.y - 4}, {s.blank_corner.x + s.blank_size.x + out, s.blank_corner.y + s.blank_size.y + 4}, room);
+  for (const auto& box : s.clamp_boxes())
+    out = std::max({out, s.blank_corner.x - box.low.x, box.high.x - s.blank_corner.x - s.blank_size.x});
+  const QTransform t = fitted({s.blank_corner.x - out, s.blank_corner.y - 4},
+                              {s.blank_corner.x + s.blank_size.x + out, s.blank_corner.y + s.blank_size.y + 4}, room);
   QPainter& g = page.g();
   g.save();
   g.setClipRect(QRectF(page.left(), page.y(), page.width(), high));
@@ -30,7 +33,8 @@ void draw_bed(Page& page, const BoardDesign& d, const BoardCuts& cuts, UnitSyste
   g.translate(room.topLeft());
   g.scale(1.0 / 3, 1.0 / 3);
   g.translate(-room.topLeft());
-  const QTransform big = t * QTransform::fromTranslate(-room.left(), -room.top()) * QTransform::fromScale(3, 3) * QTransform::fromTranslate(room.left(), room.top());
+  const QTransform big = t * QTransform::fromTranslate(-room.left(), -room.top()) * QTransform::fromScale(3, 3) *
+                         QTransform::fromTranslate(room.left(), room.top());
   BoardInk ink;
   ink.for_paper = true;
   paint_bed(g, d, &cuts, big, ink);
@@ -40,18 +44,24 @@ void draw_bed(Page& page, const BoardDesign& d, const BoardCuts& cuts, UnitSyste
   const auto len = [&](double v) { return q(format_length(v, units)); };
   const Vec2 c{s.blank_corner.x, s.blank_corner.y};
   const Vec2 far = c + s.blank_size;
-  paint_measure(g, mapped({c.x, far.y}, big), mapped({c.x + s.blank_size.x / 2, far.y}, big), -12, len(s.blank_size.x / 2), Qt::black);
-  paint_measure(g, mapped({c.x + s.blank_size.x / 2, far.y}, big), mapped(far, big), -12, len(s.blank_size.x / 2), Qt::black);
-  paint_measure(g, mapped(c, big), mapped({c.x, c.y + s.blank_size.y / 2}, big), -12 - out * std::hypot(big.m11(), big.m12()), len(s.blank_size.y / 2), Qt::black);
+  paint_measure(g, mapped({c.x, far.y}, big), mapped({c.x + s.blank_size.x / 2, far.y}, big), -12,
+                len(s.blank_size.x / 2), Qt::black);
+  paint_measure(g, mapped({c.x + s.blank_size.x / 2, far.y}, big), mapped(far, big), -12, len(s.blank_size.x / 2),
+                Qt::black);
+  paint_measure(g, mapped(c, big), mapped({c.x, c.y + s.blank_size.y / 2}, big),
+                -12 - out * std::hypot(big.m11(), big.m12()), len(s.blank_size.y / 2), Qt::black);
   g.restore();
   page.down(high);
-  page.text(QObject::tr("Ring with a dark quarter: work zero. Dashed: the crossed lines of the waste board. Hatched: clamps. Heavy bars: tabs. Not to scale."), 7.5);
+  page.text(QObject::tr("Ring with a dark quarter: work zero. Dashed: the crossed lines of the waste board. Hatched: "
+                        "clamps. Heavy bars: tabs. Not to scale."),
+            7.5);
   page.down(2);
 }
 
 }  // namespace
 
-void print_run_sheet(QPagedPaintDevice& device, const Project& project, const BoardDesign& design, const BoardCuts& cuts, const std::string& date, UnitSystem units) {
+void print_run_sheet(QPagedPaintDevice& device, const Project& project, const BoardDesign& design,
+                     const BoardCuts& cuts, const std::string& date, UnitSystem units) {
   const RunSheet sheet = run_sheet(project, design, cuts, date, units);
   device.setPageMargins(QMarginsF(0, 0, 0, 0), QPageLayout::Millimeter);
   Page page(device, q(sheet.title) + QStringLiteral("     ") + q(sheet.date));
@@ -97,7 +107,8 @@ void print_run_sheet(QPagedPaintDevice& device, const Project& project, const Bo
   draw_scale_bar(page);
 }
 
-Expected<void> write_run_sheet_pdf(const std::string& path, const Project& project, const BoardDesign& design, const BoardCuts& cuts, const std::string& date, UnitSystem units) {
+Expected<void> write_run_sheet_pdf(const std::string& path, const Project& project, const BoardDesign& design,
+                                   const BoardCuts& cuts, const std::string& date, UnitSystem units) {
   QByteArray bytes;
   {
     QBuffer buffer(&bytes);

@@ -29,7 +29,8 @@ class Page {
     foot_line();
   }
   /// Height used. `points` is the size of the type.
-  double text(const QString& words, double points, bool strong = false, double indent = 0, double wide = 0, bool advance = true) {
+  double text(const QString& words, double points, bool strong = false, double indent = 0, double wide = 0,
+              bool advance = true) {
     QFont font(QStringLiteral("Inter"));
     font.setPixelSize(100);
     if (strong) font.setWeight(QFont::DemiBold);
@@ -97,7 +98,9 @@ inline void draw_scale_bar(Page& page) {
   g.drawLine(QPointF(x, y), QPointF(x + 100, y));
   for (int i = 0; i <= 10; ++i) g.drawLine(QPointF(x + i * 10, y - (i % 5 == 0 ? 1.5 : 0.8)), QPointF(x + i * 10, y));
   page.down(3);
-  page.text(QObject::tr("This bar is 100 mm long on paper: if it is not, print at full size, never fitted to the page."), 7.5);
+  page.text(
+      QObject::tr("This bar is 100 mm long on paper: if it is not, print at full size, never fitted to the page."),
+      7.5);
 }
 
 /// Head of a run sheet: title, date, a rule, and its facts in two columns, the second `column` mm from the left.

@@ -46,11 +46,16 @@ void PlanPicture::paintEvent(QPaintEvent*) {
   for (std::size_t i = 0; i < plan_->cleaned.paths.size(); ++i) {
     const CleanedPath& path = plan_->cleaned.paths[i];
     const bool mine = static_cast<int>(i) == chosen_;
-    g.setPen(QPen(mine ? p.heather : path.closed ? p.ink : p.faint, mine ? 2.6 : 1.1, path.closed ? Qt::SolidLine : Qt::DashLine));
+    g.setPen(QPen(mine          ? p.heather
+                  : path.closed ? p.ink
+                                : p.faint,
+                  mine ? 2.6 : 1.1, path.closed ? Qt::SolidLine : Qt::DashLine));
     g.setBrush(Qt::NoBrush);
     QPolygonF line = mapped(path.points, t);
-    if (path.closed) g.drawPolygon(line);
-    else g.drawPolyline(line);
+    if (path.closed)
+      g.drawPolygon(line);
+    else
+      g.drawPolyline(line);
     if (mine) {
       g.setBrush(p.paper);
       for (const PathNode& n : path.shape.path) g.drawEllipse(mapped(n.at, t), 2.5, 2.5);
@@ -132,7 +137,10 @@ PlanDialog::PlanDialog(Workbench& bench, QWidget* parent) : QDialog(parent), ben
   depth_->setAccessibleName(tr("Depth of the cavity"));
   form->addRow(tr("Cavity's depth"), depth_);
   column->addLayout(form);
-  auto* words = new QLabel(tr("The known length is that of the largest curve's longer side; or right-click two points in the plan and give their distance. Crosses: open ends. Rings: where a curve crosses itself."), this);
+  auto* words =
+      new QLabel(tr("The known length is that of the largest curve's longer side; or right-click two points in the "
+                    "plan and give their distance. Crosses: open ends. Rings: where a curve crosses itself."),
+                 this);
   words->setWordWrap(true);
   column->addWidget(words);
   trouble_ = new QLabel(this);
@@ -144,7 +152,9 @@ PlanDialog::PlanDialog(Workbench& bench, QWidget* parent) : QDialog(parent), ben
   all->addLayout(column);
   for (QLabel* l : {report_, trouble_, words}) l->setMaximumWidth(330);
   list_->setMaximumWidth(330);
-  connect(button, &QPushButton::clicked, this, [this] { if (take()) accept(); });
+  connect(button, &QPushButton::clicked, this, [this] {
+    if (take()) accept();
+  });
   connect(list_, &QListWidget::currentRowChanged, this, [this](int) { refresh(); });
   connect(picture_, &PlanPicture::chosen, this, [this](int path) {
     for (int i = 0; i < list_->count(); ++i)
@@ -162,7 +172,13 @@ std::optional<Problem> PlanDialog::load(const QString& file, int page) {
   if (!plan) return plan.error();
   plan_ = std::move(*plan);
   const Cleaned& c = plan_->cleaned;
-  QString text = tr("%1 segments: %2 doubles and %3 of no length dropped, %4 ends joined. Nothing moved by more than %5 mm.").arg(c.segments_before).arg(c.doubles).arg(c.zero_length).arg(c.joined).arg(c.worst, 0, 'f', 3);
+  QString text =
+      tr("%1 segments: %2 doubles and %3 of no length dropped, %4 ends joined. Nothing moved by more than %5 mm.")
+          .arg(c.segments_before)
+          .arg(c.doubles)
+          .arg(c.zero_length)
+          .arg(c.joined)
+          .arg(c.worst, 0, 'f', 3);
   if (!c.open_ends.empty()) text += tr(" %1 curves stayed open.").arg(c.open_ends.size() / 2);
   if (!c.crossings.empty()) text += tr(" %1 cross themselves.").arg(c.crossings.size());
   for (const std::string& n : plan_->notes) text += QStringLiteral(" ") + QString::fromStdString(n);
@@ -172,8 +188,15 @@ std::optional<Problem> PlanDialog::load(const QString& file, int page) {
     const CleanedPath& p = c.paths[i];
     if (!p.closed) continue;
     const Vec2 size = bounds(p.points).size();
-    const QString what = p.shape.circle ? tr("circle, diameter %1").arg(2 * p.shape.circle->radius, 0, 'f', 2) : tr("%1 × %2; %3 lines, %4 arcs, %5 curves").arg(size.x, 0, 'f', 1).arg(size.y, 0, 'f', 1).arg(p.shape.lines).arg(p.shape.arcs).arg(p.shape.curves);
-    auto* item = new QListWidgetItem((p.layer.empty() ? QString() : QString::fromStdString(p.layer) + QStringLiteral(": ")) + what, list_);
+    const QString what = p.shape.circle ? tr("circle, diameter %1").arg(2 * p.shape.circle->radius, 0, 'f', 2)
+                                        : tr("%1 × %2; %3 lines, %4 arcs, %5 curves")
+                                              .arg(size.x, 0, 'f', 1)
+                                              .arg(size.y, 0, 'f', 1)
+                                              .arg(p.shape.lines)
+                                              .arg(p.shape.arcs)
+                                              .arg(p.shape.curves);
+    auto* item = new QListWidgetItem(
+        (p.layer.empty() ? QString() : QString::fromStdString(p.layer) + QStringLiteral(": ")) + what, list_);
     item->setData(Qt::UserRole, static_cast<int>(i));
     if (list_->count() > 400) break;
   }
@@ -188,8 +211,10 @@ void PlanDialog::refresh() {
   const int index = item->data(Qt::UserRole).toInt();
   picture_->choose(index);
   const CleanedPath& p = plan_->cleaned.paths[static_cast<std::size_t>(index)];
-  if (p.crosses) say(tr("This curve crosses itself and cannot be used."), true);
-  else say(tr("%1 nodes.").arg(p.shape.path.size()), false);
+  if (p.crosses)
+    say(tr("This curve crosses itself and cannot be used."), true);
+  else
+    say(tr("%1 nodes.").arg(p.shape.path.size()), false);
 }
 
 bool PlanDialog::take() {
@@ -211,8 +236,10 @@ bool PlanDialog::take() {
       return false;
     }
     const auto marks = picture_->marks();
-    const Vec2 size = bounds(plan_->cleaned.paths.front().points).size();   // of the largest curve: its cavities follow the same scale
-    const auto found = marks.size() == 2 ? scale_from(marks[0], marks[1], *known) : scale_from({0, 0}, {std::max(size.x, size.y), 0}, *known);
+    const Vec2 size =
+        bounds(plan_->cleaned.paths.front().points).size();  // of the largest curve: its cavities follow the same scale
+    const auto found = marks.size() == 2 ? scale_from(marks[0], marks[1], *known)
+                                         : scale_from({0, 0}, {std::max(size.x, size.y), 0}, *known);
     if (!found) {
       say(QString::fromStdString(found.error().text()), true);
       return false;

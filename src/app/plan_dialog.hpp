@@ -1,4 +1,5 @@
-// Bringing in a plan: its curves cleaned and shown, one of them chosen, scaled by a known length and laid on the body's centre line.
+// Bringing in a plan: its curves cleaned and shown, one of them chosen, scaled by a known length and laid on the body's
+// centre line.
 #pragma once
 
 #include <QDialog>

@@ -6,10 +6,14 @@
 namespace wren::app {
 namespace {
 
-constexpr int ticks = 10000;         // of the clock's slider
+constexpr int ticks = 10000;  // of the clock's slider
 constexpr double picture_cell = 0.25;
 
-QString minutes(double seconds) { return QStringLiteral("%1:%2").arg(static_cast<int>(seconds) / 60).arg(static_cast<int>(seconds) % 60, 2, 10, QLatin1Char('0')); }
+QString minutes(double seconds) {
+  return QStringLiteral("%1:%2")
+      .arg(static_cast<int>(seconds) / 60)
+      .arg(static_cast<int>(seconds) % 60, 2, 10, QLatin1Char('0'));
+}
 
 }  // namespace
 
@@ -26,7 +30,8 @@ void WoodView::refresh() {
     return;
   }
   const TileGrid& wood = what_->rehearsal->stock();
-  if (image_.width() != wood.width() || image_.height() != wood.height()) image_ = QImage(wood.width(), wood.height(), QImage::Format_RGB32);
+  if (image_.width() != wood.width() || image_.height() != wood.height())
+    image_ = QImage(wood.width(), wood.height(), QImage::Format_RGB32);
   const double deepest = what_->deepest;
   const QRgb gone = colours().ground.rgb();
   std::array<QColor, 256> scale;
@@ -41,7 +46,8 @@ void WoodView::refresh() {
         continue;
       }
       const double share = std::pow(std::clamp(-z / deepest, 0.0, 1.0), 0.6);
-      const double next = static_cast<double>(wood.at(std::min(i + 1, wood.width() - 1), std::min(j + 1, wood.height() - 1)));
+      const double next =
+          static_cast<double>(wood.at(std::min(i + 1, wood.width() - 1), std::min(j + 1, wood.height() - 1)));
       const double relief = std::clamp(1 + (z - next) / wood.cell() * 0.35, 0.72, 1.22);
       const QColor& c = scale[static_cast<std::size_t>(255 - std::lround(share * 255))];
       const auto lit = [&](int v) { return std::clamp(static_cast<int>(v * relief), 0, 255); };
@@ -78,7 +84,8 @@ void WoodView::draw(QPainter& g) {
   for (const auto& box : what_->setup.clamp_boxes()) {
     g.setPen(QPen(p.rowan, 1.3));
     g.setBrush(QBrush(p.rowan, Qt::BDiagPattern));
-    g.drawRect(QRectF(mapped({box.low.x, box.low.y}, to_screen()), mapped({box.high.x, box.high.y}, to_screen())).normalized());
+    g.drawRect(QRectF(mapped({box.low.x, box.low.y}, to_screen()), mapped({box.high.x, box.high.y}, to_screen()))
+                   .normalized());
   }
   if (const Rehearsal* rehearsal = what_ ? what_->rehearsal.get() : nullptr)
     if (const Piece* piece = rehearsal->piece(); piece != nullptr && piece->cutter >= 0) {
@@ -104,7 +111,8 @@ void WoodView::draw(QPainter& g) {
   g.drawText(QRectF(bar.right() + 6, bar.top() - 4, 100, 17), Qt::AlignLeft | Qt::AlignVCenter, length(what_->deepest));
 }
 
-RehearsalView::RehearsalView(Workbench& bench, Part part, QWidget* parent) : QWidget(parent), bench_(bench), part_(part) {
+RehearsalView::RehearsalView(Workbench& bench, Part part, QWidget* parent)
+    : QWidget(parent), bench_(bench), part_(part) {
   auto* all = new QVBoxLayout(this);
   all->setContentsMargins(0, 0, 0, 6);
   all->setSpacing(4);
@@ -149,14 +157,18 @@ RehearsalView::RehearsalView(Workbench& bench, Part part, QWidget* parent) : QWi
 
   timer_.setInterval(40);
   connect(&timer_, &QTimer::timeout, this, [this] {
-    if (clock_->value() >= ticks) play_->setChecked(false);
-    else clock_->setValue(clock_->value() + ticks / 500);
+    if (clock_->value() >= ticks)
+      play_->setChecked(false);
+    else
+      clock_->setValue(clock_->value() + ticks / 500);
   });
   connect(play_, &QPushButton::toggled, this, [this](bool on) {
     play_->setText(on ? tr("Hold") : tr("Run"));
     if (on && clock_->value() >= ticks) clock_->setValue(0);
-    if (on) timer_.start();
-    else timer_.stop();
+    if (on)
+      timer_.start();
+    else
+      timer_.stop();
   });
   connect(clock_, &QSlider::valueChanged, this, &RehearsalView::moved);
   connect(prove_, &QPushButton::clicked, this, [this] { bench_.prove_all(); });
@@ -208,7 +220,8 @@ void RehearsalView::set_side(const std::string& side) {
 
 namespace {
 
-std::shared_ptr<Rehearsal> rehearse(const std::vector<ProgramText>& programs, const Rack& rack, const Setup& setup, double cell, Progress& progress) {
+std::shared_ptr<Rehearsal> rehearse(const std::vector<ProgramText>& programs, const Rack& rack, const Setup& setup,
+                                    double cell, Progress& progress) {
   auto score = read_score(programs, rack, setup);
   if (!score) return nullptr;
   auto made = std::make_shared<Rehearsal>(std::move(*score), setup, cell);
@@ -216,8 +229,12 @@ std::shared_ptr<Rehearsal> rehearse(const std::vector<ProgramText>& programs, co
   return made;
 }
 
-/// One placement; for the back the front's programs run first, so that it is the same piece of wood that is turned over.
-std::shared_ptr<const Rehearsed> rehearse_placement(const std::vector<Placement>& sides, const std::vector<PlacedProgram>& programs, const Rack& rack, const std::string& id, double pin_depth, double through, Progress& progress) {
+/// One placement; for the back the front's programs run first, so that it is the same piece of wood that is turned
+/// over.
+std::shared_ptr<const Rehearsed> rehearse_placement(const std::vector<Placement>& sides,
+                                                    const std::vector<PlacedProgram>& programs, const Rack& rack,
+                                                    const std::string& id, double pin_depth, double through,
+                                                    Progress& progress) {
   const auto find = [&](const std::string& wanted) -> const Placement* {
     for (const Placement& s : sides)
       if (s.id == wanted) return &s;
@@ -252,20 +269,34 @@ void RehearsalView::build() {
     show_share(wanted_share_);
   };
   if (part_ == Part::neck) {
-    if (bench_.neck()) build_.start([p = bench_.project(), d = bench_.neck(), c = bench_.neck_cuts(), side = side_](Progress& progress) { return rehearse_placement(c->sides, neck_programs(p, *d, *c, ""), d->rack, side, p.neck_work.alignment.pin_depth, p.neck_work.through, progress); }, done);
+    if (bench_.neck())
+      build_.start(
+          [p = bench_.project(), d = bench_.neck(), c = bench_.neck_cuts(), side = side_](Progress& progress) {
+            return rehearse_placement(c->sides, neck_programs(p, *d, *c, ""), d->rack, side,
+                                      p.neck_work.alignment.pin_depth, p.neck_work.through, progress);
+          },
+          done);
     return;
   }
   if (part_ == Part::body) {
-    if (bench_.body()) build_.start([p = bench_.project(), d = bench_.body(), c = bench_.body_cuts(), side = side_](Progress& progress) { return rehearse_placement(c->sides, body_programs(p, *d, *c, ""), d->rack, side, p.body_work.alignment.pin_depth, p.body_work.through, progress); }, done);
+    if (bench_.body())
+      build_.start(
+          [p = bench_.project(), d = bench_.body(), c = bench_.body_cuts(), side = side_](Progress& progress) {
+            return rehearse_placement(c->sides, body_programs(p, *d, *c, ""), d->rack, side,
+                                      p.body_work.alignment.pin_depth, p.body_work.through, progress);
+          },
+          done);
     return;
   }
   if (!bench_.design()) return;
   build_.start(
-      [p = bench_.project(), d = bench_.design(), c = bench_.cuts()](Progress& progress) -> std::shared_ptr<const Rehearsed> {
+      [p = bench_.project(), d = bench_.design(),
+       c = bench_.cuts()](Progress& progress) -> std::shared_ptr<const Rehearsed> {
         auto made = std::make_shared<Rehearsed>();
         made->setup = d->setup;
         made->deepest = p.blank.thickness + p.work.through;
-        made->rehearsal = rehearse(program_texts(board_programs(p, *d, *c, "")), d->rack, d->setup, picture_cell, progress);
+        made->rehearsal =
+            rehearse(program_texts(board_programs(p, *d, *c, "")), d->rack, d->setup, picture_cell, progress);
         if (!made->rehearsal) return nullptr;
         return made;
       },
@@ -276,8 +307,10 @@ void RehearsalView::show_share(double share) {
   wanted_share_ = share;
   if (!what_) return build();
   const int value = static_cast<int>(std::lround(share * ticks));
-  if (clock_->value() == value) moved(value);
-  else clock_->setValue(value);
+  if (clock_->value() == value)
+    moved(value);
+  else
+    clock_->setValue(value);
 }
 
 void RehearsalView::moved(int value) {
@@ -294,20 +327,34 @@ void RehearsalView::tell() {
   const Piece* piece = rehearsal.piece();
   if (piece == nullptr) return;
   const Score& score = rehearsal.score();
-  const QString cutter = piece->cutter >= 0 ? QString::fromStdString(score.cutters[static_cast<std::size_t>(piece->cutter)].id) : tr("unknown cutter");
+  const QString cutter = piece->cutter >= 0
+                             ? QString::fromStdString(score.cutters[static_cast<std::size_t>(piece->cutter)].id)
+                             : tr("unknown cutter");
   const QString z = QString::fromStdString(format_length(rehearsal.tip().z, bench_.units()));
-  now_->setText(tr("%1 of %2   %3   line %4   %5   z %6").arg(minutes(rehearsal.now()), minutes(score.seconds), cutter).arg(piece->line).arg(QString::fromStdString(score.programs[piece->program].name), z));
+  now_->setText(tr("%1 of %2   %3   line %4   %5   z %6")
+                    .arg(minutes(rehearsal.now()), minutes(score.seconds), cutter)
+                    .arg(piece->line)
+                    .arg(QString::fromStdString(score.programs[piece->program].name), z));
 }
 
 void RehearsalView::tell_result() {
   QString text;
-  const auto mm = [&](double v) { return QString::fromStdString(bench_.units() == UnitSystem::inch ? format_mm(v / mm_per_inch, 4) + " in" : format_mm(v, 3) + " mm"); };
-  const auto verdict = [](bool passed) { return passed ? tr("<b style='color:%1'>✓ proved</b>").arg(colours().lichen.name()) : tr("<b style='color:%1'>✗ not proved</b>").arg(colours().rowan.name()); };
+  const auto mm = [&](double v) {
+    return QString::fromStdString(bench_.units() == UnitSystem::inch ? format_mm(v / mm_per_inch, 4) + " in"
+                                                                     : format_mm(v, 3) + " mm");
+  };
+  const auto verdict = [](bool passed) {
+    return passed ? tr("<b style='color:%1'>✓ proved</b>").arg(colours().lichen.name())
+                  : tr("<b style='color:%1'>✗ not proved</b>").arg(colours().rowan.name());
+  };
   if (part_ == Part::body) {
     if (const auto proof = bench_.body_proof()) {
       int tabs = 0;
       for (const auto& [piece, result] : proof->pieces) tabs += result.tabs;
-      text = verdict(proof->passed()) + tr("   %1 pieces, gouge %2, left %3, %4 tabs").arg(proof->pieces.size()).arg(mm(proof->worst_gouge), mm(proof->worst_left)).arg(tabs);
+      text = verdict(proof->passed()) + tr("   %1 pieces, gouge %2, left %3, %4 tabs")
+                                            .arg(proof->pieces.size())
+                                            .arg(mm(proof->worst_gouge), mm(proof->worst_left))
+                                            .arg(tabs);
     } else if (const auto planned_cuts = bench_.body_cuts()) {
       text = tr("%1 placements, %2 in all").arg(planned_cuts->sides.size()).arg(minutes(planned_cuts->seconds));
     }
@@ -316,9 +363,14 @@ void RehearsalView::tell_result() {
   }
   if (part_ == Part::neck) {
     if (const auto proof = bench_.neck_proof())
-      text = verdict(proof->passed()) + tr("   gouge %1, left %2, skin %3, %4 holes, %5 tabs").arg(mm(proof->worst_gouge), mm(proof->worst_left), mm(proof->least_skin_misfit)).arg(proof->holes_open).arg(proof->tabs);
+      text = verdict(proof->passed()) +
+             tr("   gouge %1, left %2, skin %3, %4 holes, %5 tabs")
+                 .arg(mm(proof->worst_gouge), mm(proof->worst_left), mm(proof->least_skin_misfit))
+                 .arg(proof->holes_open)
+                 .arg(proof->tabs);
     else if (const auto planned_cuts = bench_.neck_cuts())
-      for (const Placement& s : planned_cuts->sides) text += tr("%1 %2   ").arg(QString::fromStdString(s.title), minutes(s.seconds));
+      for (const Placement& s : planned_cuts->sides)
+        text += tr("%1 %2   ").arg(QString::fromStdString(s.title), minutes(s.seconds));
     result_->setText(text);
     return;
   }
@@ -326,9 +378,13 @@ void RehearsalView::tell_result() {
     double place = 0;
     for (const auto& s : proof->slots) place = std::max(place, s.place_error);
     text = verdict(proof->passed()) +
-           tr("   gouge %1, left %2, slots within %3, %4 tabs").arg(mm(proof->worst_gouge), mm(proof->worst_left), bench_.units() == UnitSystem::inch ? mm(place) : QString::number(place, 'f', 4) + tr(" mm")).arg(proof->tabs);
+           tr("   gouge %1, left %2, slots within %3, %4 tabs")
+               .arg(mm(proof->worst_gouge), mm(proof->worst_left),
+                    bench_.units() == UnitSystem::inch ? mm(place) : QString::number(place, 'f', 4) + tr(" mm"))
+               .arg(proof->tabs);
   } else if (const auto cuts = bench_.cuts()) {
-    for (const CutFacts& f : cuts->facts) text += tr("%1 %2   ").arg(QString::fromStdString(f.title), minutes(f.seconds));
+    for (const CutFacts& f : cuts->facts)
+      text += tr("%1 %2   ").arg(QString::fromStdString(f.title), minutes(f.seconds));
   }
   result_->setText(text);
 }

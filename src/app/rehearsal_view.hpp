@@ -1,4 +1,5 @@
-// RehearsalView: the wood as the programs leave it, at any moment of the clock; time for each cut and the largest error.
+// RehearsalView: the wood as the programs leave it, at any moment of the clock; time for each cut and the largest
+// error.
 #pragma once
 
 #include <QLabel>
@@ -15,8 +16,8 @@ namespace wren::app {
 struct Rehearsed {
   std::shared_ptr<Rehearsal> rehearsal;
   Setup setup;
-  double deepest = 0;                  // for the scale of colours
-  std::optional<TileGrid> underside;   // work frame; nothing where no side came before
+  double deepest = 0;                 // for the scale of colours
+  std::optional<TileGrid> underside;  // work frame; nothing where no side came before
 };
 
 /// The wood, coloured by depth, with the cutter on it. World: work frame.
@@ -70,7 +71,11 @@ class RehearsalView : public QWidget {
   std::shared_ptr<const Rehearsed> what_;
   bool stale_ = true;
   double wanted_share_ = 1.0;
-  [[nodiscard]] bool planned() const { return part_ == Part::body ? bench_.body_cuts() != nullptr : part_ == Part::neck ? bench_.neck_cuts() != nullptr : bench_.cuts() != nullptr; }
+  [[nodiscard]] bool planned() const {
+    return part_ == Part::body   ? bench_.body_cuts() != nullptr
+           : part_ == Part::neck ? bench_.neck_cuts() != nullptr
+                                 : bench_.cuts() != nullptr;
+  }
   Task<std::shared_ptr<const Rehearsed>> build_{this};
 };
 

@@ -24,7 +24,8 @@ class WeightSign : public QWidget {
     switch (weight_) {
       case Weight::stop: {
         QPolygonF eight;
-        for (int i = 0; i < 8; ++i) eight << m + QPointF(std::cos((i + 0.5) * M_PI / 4), std::sin((i + 0.5) * M_PI / 4)) * 9;
+        for (int i = 0; i < 8; ++i)
+          eight << m + QPointF(std::cos((i + 0.5) * M_PI / 4), std::sin((i + 0.5) * M_PI / 4)) * 9;
         g.setBrush(c);
         g.drawPolygon(eight);
         g.setPen(QPen(colours().paper, 2));
@@ -40,7 +41,9 @@ class WeightSign : public QWidget {
         g.drawLine(m + QPointF(0, -1), m + QPointF(0, 4));
         g.drawPoint(m + QPointF(0, -4));
         break;
-      case Weight::caution: g.drawPolygon(QPolygonF{m + QPointF(0, -9), m + QPointF(9, 0), m + QPointF(0, 9), m + QPointF(-9, 0)}); break;
+      case Weight::caution:
+        g.drawPolygon(QPolygonF{m + QPointF(0, -9), m + QPointF(9, 0), m + QPointF(0, 9), m + QPointF(-9, 0)});
+        break;
     }
   }
 
@@ -71,7 +74,9 @@ RemarksView::RemarksView(Workbench& bench, QWidget* parent) : QFrame(parent), be
 
 void RemarksView::refresh() {
   const auto remarks = bench_.remarks();
-  const auto count = [&](Weight w) { return std::count_if(remarks.begin(), remarks.end(), [&](const Remark& r) { return r.weight == w; }); };
+  const auto count = [&](Weight w) {
+    return std::count_if(remarks.begin(), remarks.end(), [&](const Remark& r) { return r.weight == w; });
+  };
   QStringList heads;
   if (const auto n = count(Weight::stop); n > 0) heads << tr("%1 stop").arg(n);
   if (const auto n = count(Weight::think_again); n > 0) heads << tr("%1 to think again").arg(n);
@@ -81,7 +86,9 @@ void RemarksView::refresh() {
   list->setContentsMargins(0, 2, 8, 2);
   list->setSpacing(9);
   if (remarks.empty()) {
-    auto* empty = new QLabel(tr("Nothing to remark. What is given fits together, and every cut can be made with the cutters at hand."), inside);
+    auto* empty = new QLabel(
+        tr("Nothing to remark. What is given fits together, and every cut can be made with the cutters at hand."),
+        inside);
     empty->setWordWrap(true);
     empty->setObjectName(QStringLiteral("quiet"));
     list->addWidget(empty);
@@ -95,7 +102,8 @@ void RemarksView::refresh() {
     auto* sentence = new QLabel(QString::fromStdString(remark.sentence), inside);
     sentence->setWordWrap(true);
     sentence->setObjectName(QString::fromStdString("remark:" + remark.kind));
-    sentence->setAccessibleName(QStringLiteral("%1: %2").arg(QString::fromUtf8(weight_name(remark.weight)), QString::fromStdString(remark.sentence)));
+    sentence->setAccessibleName(QStringLiteral("%1: %2").arg(QString::fromUtf8(weight_name(remark.weight)),
+                                                             QString::fromStdString(remark.sentence)));
     words->addWidget(sentence);
     std::vector<Repair> ways = remark.others;
     if (remark.repair) ways.insert(ways.begin(), *remark.repair);
@@ -103,7 +111,8 @@ void RemarksView::refresh() {
       auto* press = new QPushButton(QString::fromStdString(repair.label), inside);
       press->setObjectName(QStringLiteral("repair"));
       press->setProperty("kind", QString::fromStdString(remark.kind));
-      connect(press, &QPushButton::clicked, this, [this, repair] { bench_.edit(repair.edits, repair.label, {}, true); });
+      connect(press, &QPushButton::clicked, this,
+              [this, repair] { bench_.edit(repair.edits, repair.label, {}, true); });
       return press;
     };
     // More than one way out, or a long one: one below the other, each with what it costs.

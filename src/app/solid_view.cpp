@@ -13,8 +13,12 @@
 namespace wren::app {
 namespace {
 
-struct Tint { float r, g, b; };
-Tint tint(const QColor& c) { return {static_cast<float>(c.redF()), static_cast<float>(c.greenF()), static_cast<float>(c.blueF())}; }
+struct Tint {
+  float r, g, b;
+};
+Tint tint(const QColor& c) {
+  return {static_cast<float>(c.redF()), static_cast<float>(c.greenF()), static_cast<float>(c.blueF())};
+}
 
 class MeshMaker {
  public:
@@ -89,14 +93,16 @@ SolidMesh board_mesh(const Fretboard& b) {
     if (b.given.slot.ends == SlotEnds::through)
       for (const auto& [end, out] : {std::pair{f.slot_bass, -1.0}, std::pair{f.slot_treble, 1.0}}) {
         const Vec2 e = end + f.along() * (out * 0.06);
-        maker.quad(up(e - n, b.slot_floor(end)), up(e + n, b.slot_floor(end)), up(e + n, b.crown_height(end) + lift), up(e - n, b.crown_height(end) + lift), slot);
+        maker.quad(up(e - n, b.slot_floor(end)), up(e + n, b.slot_floor(end)), up(e + n, b.crown_height(end) + lift),
+                   up(e - n, b.crown_height(end) + lift), slot);
       }
   }
   for (const Mark& m : b.marks)
     for (std::size_t i = 0; i < m.outline.size(); ++i) {
       const Vec2 q = m.outline[i];
       const Vec2 r = m.outline[(i + 1) % m.outline.size()];
-      maker.triangle(up(m.centre, b.crown_height(m.centre) + lift), up(q, b.crown_height(q) + lift), up(r, b.crown_height(r) + lift), tint(p.pearl));
+      maker.triangle(up(m.centre, b.crown_height(m.centre) + lift), up(q, b.crown_height(q) + lift),
+                     up(r, b.crown_height(r) + lift), tint(p.pearl));
     }
   return mesh;
 }
@@ -130,7 +136,8 @@ SolidMesh neck_solid(const NeckShape& n) {
         const QVector3D smooth = back_normal(mesh.points[mesh.triangles[i][static_cast<std::size_t>(k)]]);
         if (QVector3D::dotProduct(smooth, flat_normal) > 0.6F) normal = smooth;
       }
-      for (const float f : {v[k].x(), v[k].y(), v[k].z(), normal.x(), normal.y(), normal.z(), t.r, t.g, t.b}) out.vertices.push_back(f);
+      for (const float f : {v[k].x(), v[k].y(), v[k].z(), normal.x(), normal.y(), normal.z(), t.r, t.g, t.b})
+        out.vertices.push_back(f);
     }
   }
   return out;
@@ -158,15 +165,17 @@ SolidMesh body_solid(const BodyShape& body) {
       const bool top = mesh.faces[i] == MeshFace::top;
       const Vec2 q{static_cast<double>(at.x()), static_cast<double>(at.y())};
       const auto z = [&](Vec2 d) { return top ? body.top(q + d) : body.bottom(q + d); };
-      if (std::abs(z({}) - static_cast<double>(at.z())) > 0.05) return normal;   // a floor
-      QVector3D n(static_cast<float>(-(z({h, 0}) - z({-h, 0})) / (2 * h)), static_cast<float>(-(z({0, h}) - z({0, -h})) / (2 * h)), 1);
+      if (std::abs(z({}) - static_cast<double>(at.z())) > 0.05) return normal;  // a floor
+      QVector3D n(static_cast<float>(-(z({h, 0}) - z({-h, 0})) / (2 * h)),
+                  static_cast<float>(-(z({0, h}) - z({0, -h})) / (2 * h)), 1);
       n = (top ? n : -n).normalized();
       return QVector3D::dotProduct(n, normal) > 0.4F ? n : normal;
     };
     const Tint t = mesh.faces[i] == MeshFace::top ? face : mesh.faces[i] == MeshFace::wall ? side : back;
     for (int k = 0; k < 3; ++k) {
       const QVector3D n = smooth(v[k]);
-      for (const float f : {v[k].x(), v[k].y(), v[k].z(), n.x(), n.y(), n.z(), t.r, t.g, t.b}) out.vertices.push_back(f);
+      for (const float f : {v[k].x(), v[k].y(), v[k].z(), n.x(), n.y(), n.z(), t.r, t.g, t.b})
+        out.vertices.push_back(f);
     }
   }
   return out;
@@ -182,7 +191,8 @@ bool opengl_works() {
     QOffscreenSurface surface;
     surface.setFormat(format);
     surface.create();
-    return context.create() && surface.isValid() && context.makeCurrent(&surface) && context.format().version() >= qMakePair(3, 3);
+    return context.create() && surface.isValid() && context.makeCurrent(&surface) &&
+           context.format().version() >= qMakePair(3, 3);
   }();
   return works;
 }
@@ -233,7 +243,9 @@ void SolidView::upload() {
   const auto body = bench_.body();
   const Part part = bench_.part();
   if (part == Part::body ? !body : part == Part::neck ? !neck : !d) return;
-  const SolidMesh mesh = part == Part::body ? body_solid(body->shape) : part == Part::neck ? neck_solid(neck->shape) : board_mesh(d->board);
+  const SolidMesh mesh = part == Part::body   ? body_solid(body->shape)
+                         : part == Part::neck ? neck_solid(neck->shape)
+                                              : board_mesh(d->board);
   count_ = mesh.count();
   low_ = {1e9F, 1e9F, 1e9F};
   high_ = -low_;
@@ -247,7 +259,8 @@ void SolidView::upload() {
   buffer_.allocate(mesh.vertices.data(), static_cast<int>(mesh.vertices.size() * sizeof(float)));
   for (GLuint i = 0; i < 3; ++i) {
     glEnableVertexAttribArray(i);
-    glVertexAttribPointer(i, 3, GL_FLOAT, GL_FALSE, 9 * sizeof(float), reinterpret_cast<const void*>(static_cast<std::uintptr_t>(i * 3 * sizeof(float))));
+    glVertexAttribPointer(i, 3, GL_FLOAT, GL_FALSE, 9 * sizeof(float),
+                          reinterpret_cast<const void*>(static_cast<std::uintptr_t>(i * 3 * sizeof(float))));
   }
   array_.release();
 }
@@ -284,7 +297,9 @@ void SolidView::paintGL() {
   QPainter g(this);
   g.setFont(text_font(8.5));
   g.setPen(colours().faint);
-  g.drawText(QRectF(14, height() - 24, width() - 28, 18), Qt::AlignLeft, count_ > 0 ? tr("Drag to turn, wheel for distance, arrow keys too. B: from the back.") : tr("Nothing follows from these numbers."));
+  g.drawText(QRectF(14, height() - 24, width() - 28, 18), Qt::AlignLeft,
+             count_ > 0 ? tr("Drag to turn, wheel for distance, arrow keys too. B: from the back.")
+                        : tr("Nothing follows from these numbers."));
 }
 
 void SolidView::mousePressEvent(QMouseEvent* event) { last_ = event->position(); }

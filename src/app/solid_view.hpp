@@ -1,4 +1,5 @@
-// SolidView: the part that is worked on as a lit solid (OpenGL 3.3). Where there is no OpenGL it says so and everything else goes on.
+// SolidView: the part that is worked on as a lit solid (OpenGL 3.3). Where there is no OpenGL it says so and everything
+// else goes on.
 #pragma once
 
 #include <QOpenGLBuffer>
@@ -14,7 +15,8 @@ namespace wren::app {
 /// True where a 3.3 core context can be made on this display.
 [[nodiscard]] bool opengl_works();
 
-/// Triangles of the board for the picture: positions (mm, instrument frame), normals, colours; three vertices a triangle.
+/// Triangles of the board for the picture: positions (mm, instrument frame), normals, colours; three vertices a
+/// triangle.
 struct SolidMesh {
   std::vector<float> vertices;  // x y z nx ny nz r g b
   [[nodiscard]] int count() const { return static_cast<int>(vertices.size() / 9); }
@@ -49,7 +51,7 @@ class SolidView : public QOpenGLWidget, protected QOpenGLFunctions_3_3_Core {
   double turn_ = -9;
   double tilt_ = 42;
   double distance_ = 1.0;
-  QVector3D low_, high_;   // of what is shown, mm
+  QVector3D low_, high_;  // of what is shown, mm
 };
 
 }  // namespace wren::app

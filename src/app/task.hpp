@@ -1,6 +1,6 @@
-// Task: one kind of heavy work on a worker thread, newest request only. Starting another stops the one under way and drops
-// its result; results arrive on the owner's thread through its event loop, never while the window is in the middle of
-// something. The owner may die first: the worker is then stopped and waited for.
+// Task: one kind of heavy work on a worker thread, newest request only. Starting another stops the one under way and
+// drops its result; results arrive on the owner's thread through its event loop, never while the window is in the
+// middle of something. The owner may die first: the worker is then stopped and waited for.
 #pragma once
 
 #include <atomic>
@@ -34,24 +34,32 @@ class Task {
     const std::uint64_t serial = ++*serial_;
     auto latest = serial_;
     auto last_told = std::make_shared<std::atomic<int>>(-1);
-    auto progress = std::make_shared<Progress>([owner = owner_, report, latest, serial, last_told](double share, std::string_view phase) {
-      if (!report) return;
-      const int percent = static_cast<int>(share * 100);
-      if (last_told->exchange(percent) == percent) return;  // a hundred messages are enough
-      QMetaObject::invokeMethod(owner, [report, share, text = QString::fromUtf8(phase.data(), static_cast<qsizetype>(phase.size())), latest, serial] {
-        if (*latest == serial) report(share, text);
-      }, Qt::QueuedConnection);
-    });
+    auto progress = std::make_shared<Progress>(
+        [owner = owner_, report, latest, serial, last_told](double share, std::string_view phase) {
+          if (!report) return;
+          const int percent = static_cast<int>(share * 100);
+          if (last_told->exchange(percent) == percent) return;  // a hundred messages are enough
+          QMetaObject::invokeMethod(
+              owner,
+              [report, share, text = QString::fromUtf8(phase.data(), static_cast<qsizetype>(phase.size())), latest,
+               serial] {
+                if (*latest == serial) report(share, text);
+              },
+              Qt::QueuedConnection);
+        });
     progress_ = progress;
     busy_ = true;
     pool_.start([this, owner = owner_, work = std::move(work), done = std::move(done), progress, latest, serial] {
       if (*latest != serial) return;
       auto result = std::make_shared<Result>(work(*progress));
-      QMetaObject::invokeMethod(owner, [this, done, result, latest, serial] {
-        if (*latest != serial) return;
-        busy_ = false;
-        done(std::move(*result));
-      }, Qt::QueuedConnection);
+      QMetaObject::invokeMethod(
+          owner,
+          [this, done, result, latest, serial] {
+            if (*latest != serial) return;
+            busy_ = false;
+            done(std::move(*result));
+          },
+          Qt::QueuedConnection);
     });
   }
   void stop() {

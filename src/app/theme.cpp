@@ -11,12 +11,16 @@ namespace {
 
 Theme current = Theme::light;
 
-const Palette light{QColor(0xf3, 0xed, 0xe2), QColor(0xfc, 0xf9, 0xf3), QColor(0x2e, 0x26, 0x20), QColor(0x7a, 0x6c, 0x5f), QColor(0xd8, 0xcd, 0xbd),
-                    QColor(0x7c, 0x4d, 0x82), QColor(0xec, 0xe0, 0xee), QColor(0x5f, 0x78, 0x45), QColor(0xb8, 0x80, 0x0c), QColor(0xb0, 0x37, 0x28),
-                    QColor(0xd9, 0xb8, 0x94), QColor(0x5c, 0x45, 0x33), QColor(0x3b, 0x2c, 0x22), QColor(0xf8, 0xf4, 0xec)};
-const Palette dark{QColor(0x1e, 0x1a, 0x18), QColor(0x28, 0x23, 0x20), QColor(0xee, 0xe6, 0xda), QColor(0xa8, 0x9b, 0x8d), QColor(0x48, 0x3f, 0x38),
-                   QColor(0xc9, 0x9f, 0xcf), QColor(0x43, 0x35, 0x46), QColor(0xa6, 0xbb, 0x82), QColor(0xe6, 0xb8, 0x4c), QColor(0xe8, 0x7c, 0x6a),
-                   QColor(0xa8, 0x85, 0x63), QColor(0xe3, 0xcd, 0xb4), QColor(0x1d, 0x15, 0x10), QColor(0xea, 0xe2, 0xd4)};
+const Palette light{QColor(0xf3, 0xed, 0xe2), QColor(0xfc, 0xf9, 0xf3), QColor(0x2e, 0x26, 0x20),
+                    QColor(0x7a, 0x6c, 0x5f), QColor(0xd8, 0xcd, 0xbd), QColor(0x7c, 0x4d, 0x82),
+                    QColor(0xec, 0xe0, 0xee), QColor(0x5f, 0x78, 0x45), QColor(0xb8, 0x80, 0x0c),
+                    QColor(0xb0, 0x37, 0x28), QColor(0xd9, 0xb8, 0x94), QColor(0x5c, 0x45, 0x33),
+                    QColor(0x3b, 0x2c, 0x22), QColor(0xf8, 0xf4, 0xec)};
+const Palette dark{QColor(0x1e, 0x1a, 0x18), QColor(0x28, 0x23, 0x20), QColor(0xee, 0xe6, 0xda),
+                   QColor(0xa8, 0x9b, 0x8d), QColor(0x48, 0x3f, 0x38), QColor(0xc9, 0x9f, 0xcf),
+                   QColor(0x43, 0x35, 0x46), QColor(0xa6, 0xbb, 0x82), QColor(0xe6, 0xb8, 0x4c),
+                   QColor(0xe8, 0x7c, 0x6a), QColor(0xa8, 0x85, 0x63), QColor(0xe3, 0xcd, 0xb4),
+                   QColor(0x1d, 0x15, 0x10), QColor(0xea, 0xe2, 0xd4)};
 
 }  // namespace
 
@@ -53,9 +57,17 @@ QFont figure_font(double points) {
 }
 
 QColor quantity_colour(double share) {
-  // Stops of even lightness steps from dark peat to pale straw, blue before yellow, so that no step hangs on red or green.
-  struct Stop { double r, g, b; };
-  static constexpr std::array<Stop, 6> stops{{{0x22, 0x1f, 0x38}, {0x3c, 0x3f, 0x6e}, {0x5f, 0x66, 0x83}, {0x92, 0x8c, 0x82}, {0xc9, 0xb7, 0x70}, {0xf6, 0xe8, 0xb0}}};
+  // Stops of even lightness steps from dark peat to pale straw, blue before yellow, so that no step hangs on red or
+  // green.
+  struct Stop {
+    double r, g, b;
+  };
+  static constexpr std::array<Stop, 6> stops{{{0x22, 0x1f, 0x38},
+                                              {0x3c, 0x3f, 0x6e},
+                                              {0x5f, 0x66, 0x83},
+                                              {0x92, 0x8c, 0x82},
+                                              {0xc9, 0xb7, 0x70},
+                                              {0xf6, 0xe8, 0xb0}}};
   const double x = std::clamp(share, 0.0, 1.0) * (stops.size() - 1);
   const auto i = std::min<std::size_t>(static_cast<std::size_t>(x), stops.size() - 2);
   const double t = x - static_cast<double>(i);
@@ -95,7 +107,9 @@ QString style_sheet() {
     QStatusBar { background: @ground; border-top: 1px solid @hair; color: @faint; }
     QCheckBox::indicator { width: 15px; height: 15px; border: 1px solid @faint; border-radius: 3px; background: @ground; } QCheckBox::indicator:checked { background: @heather; border-color: @heather; } QCheckBox:focus { color: @heather; }
   )");
-  const std::pair<const char*, QColor> names[] = {{"@ground", p.ground}, {"@paper", p.paper}, {"@ink", p.ink}, {"@faint", p.faint}, {"@hair", p.hair}, {"@heather", p.heather}, {"@soft", p.heather_soft}, {"@rowan", p.rowan}};
+  const std::pair<const char*, QColor> names[] = {
+      {"@ground", p.ground}, {"@paper", p.paper},     {"@ink", p.ink},           {"@faint", p.faint},
+      {"@hair", p.hair},     {"@heather", p.heather}, {"@soft", p.heather_soft}, {"@rowan", p.rowan}};
   for (const auto& [name, colour] : names) css.replace(QLatin1String(name), colour.name());
   css.replace(QStringLiteral("@mode"), current == Theme::light ? QStringLiteral("light") : QStringLiteral("dark"));
   return css;

@@ -1,4 +1,5 @@
-// Colours, fonts and the style sheet: a daylight shop on a moor. Kinds are told by shape and line style as well as by colour.
+// Colours, fonts and the style sheet: a daylight shop on a moor. Kinds are told by shape and line style as well as by
+// colour.
 #pragma once
 
 #include <QColor>
@@ -10,10 +11,10 @@
 namespace wren::app {
 
 struct Palette {
-  QColor ground, paper, ink, faint, hair;   // window, sheets, text, quiet text, hairlines
-  QColor heather, heather_soft;             // the one accent, and its wash
-  QColor lichen, gorse, rowan;              // well, think again, stop
-  QColor wood, wood_edge, slot, pearl;      // in pictures
+  QColor ground, paper, ink, faint, hair;  // window, sheets, text, quiet text, hairlines
+  QColor heather, heather_soft;            // the one accent, and its wash
+  QColor lichen, gorse, rowan;             // well, think again, stop
+  QColor wood, wood_edge, slot, pearl;     // in pictures
 };
 
 enum class Theme { light, dark };
@@ -25,7 +26,7 @@ void set_theme(Theme theme);
 /// Loads the fonts that ship with the program; call once after QApplication is made.
 void load_fonts();
 [[nodiscard]] QFont text_font(double points, int weight = QFont::Normal);
-[[nodiscard]] QFont figure_font(double points);   // tabular digits
+[[nodiscard]] QFont figure_font(double points);  // tabular digits
 
 [[nodiscard]] QString style_sheet();
 

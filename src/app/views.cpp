@@ -66,12 +66,14 @@ int PlanView::tab_at(QPointF at) const {
   const auto c = bench().cuts();
   if (!d || !c) return -1;
   for (std::size_t i = 0; i < c->tab_places.size(); ++i)
-    if (QLineF(mapped(place_along(d->board.outline, c->tab_places[i]).at, to_screen()), at).length() < 10) return static_cast<int>(i);
+    if (QLineF(mapped(place_along(d->board.outline, c->tab_places[i]).at, to_screen()), at).length() < 10)
+      return static_cast<int>(i);
   return -1;
 }
 
 std::unique_ptr<Gesture> PlanView::gesture_at(QPointF at) {
-  if (const int tab = tab_at(at); tab >= 0) return std::make_unique<DragTab>(bench().cuts()->tab_places, static_cast<std::size_t>(tab));
+  if (const int tab = tab_at(at); tab >= 0)
+    return std::make_unique<DragTab>(bench().cuts()->tab_places, static_cast<std::size_t>(tab));
   if (QLineF(end_handle(), at).length() < 12) return std::make_unique<DragEnd>();
   return {};
 }
@@ -96,18 +98,23 @@ void PlanView::draw(QPainter& g) {
   const auto low = [&](const FretLine& f) { return f.bass_edge.y > f.treble_edge.y ? f.treble_edge : f.bass_edge; };
   const Box2 box = bounds(b.corners);
   paint_measure(g, mapped(low(b.nut_line), t), mapped(high(b.nut_line), t), -22, length(b.nut_line.width()), p.ink);
-  paint_measure(g, mapped({box.low.x, box.high.y}, t), mapped({box.high.x, box.high.y}, t), -44, length(box.size().x), p.ink);
+  paint_measure(g, mapped({box.low.x, box.high.y}, t), mapped({box.high.x, box.high.y}, t), -44, length(box.size().x),
+                p.ink);
   const FretLine* twelve = nullptr;
   for (const FretLine& f : b.frets)
     if (f.number == 12) twelve = &f;
-  if (twelve != nullptr) paint_measure(g, mapped({0, box.high.y}, t), mapped({twelve->middle().x, box.high.y}, t), -22, tr("to fret 12: %1").arg(length(twelve->middle().x)), p.faint);
+  if (twelve != nullptr)
+    paint_measure(g, mapped({0, box.high.y}, t), mapped({twelve->middle().x, box.high.y}, t), -22,
+                  tr("to fret 12: %1").arg(length(twelve->middle().x)), p.faint);
   const bool held = QLineF(end_handle(), mouse_).length() < 12;
   const Vec2 last = b.frets.back().middle();
-  paint_measure(g, mapped({last.x, box.low.y}, t), mapped({last.x + b.given.board.overhang, box.low.y}, t), 34, length(b.given.board.overhang), p.heather, held);
+  paint_measure(g, mapped({last.x, box.low.y}, t), mapped({last.x + b.given.board.overhang, box.low.y}, t), 34,
+                length(b.given.board.overhang), p.heather, held);
   const QPointF handle = end_handle();
   g.setPen(QPen(p.heather, 1.6));
   g.setBrush(held ? p.heather : p.paper);
-  g.drawPolygon(QPolygonF{handle + QPointF(-5, 0), handle + QPointF(0, -8), handle + QPointF(5, 0), handle + QPointF(0, 8)});
+  g.drawPolygon(
+      QPolygonF{handle + QPointF(-5, 0), handle + QPointF(0, -8), handle + QPointF(5, 0), handle + QPointF(0, 8)});
   if (cuts) {
     g.setPen(QPen(p.lichen, 5, Qt::SolidLine, Qt::RoundCap));
     for (const double s : cuts->tab_places) {
@@ -129,16 +136,22 @@ void PlanView::draw(QPainter& g) {
   if (mouse_.x() >= 0 && contains(b.corners, w)) {
     const FretLine* near = nullptr;
     for (const FretLine& f : b.frets)
-      if (near == nullptr || distance_to(w, {f.bass_edge, f.treble_edge}) < distance_to(w, {near->bass_edge, near->treble_edge})) near = &f;
+      if (near == nullptr ||
+          distance_to(w, {f.bass_edge, f.treble_edge}) < distance_to(w, {near->bass_edge, near->treble_edge}))
+        near = &f;
     g.setFont(figure_font(9));
     g.setPen(p.ink);
     QString text = tr("x %1   y %2   board %3 thick").arg(length(w.x), length(w.y), length(b.crown_height(w)));
-    if (near != nullptr) text += tr("   fret %1: slot %2 deep, %3 wide board").arg(near->number).arg(length(b.slot_depth(near->middle())), length(near->width()));
+    if (near != nullptr)
+      text += tr("   fret %1: slot %2 deep, %3 wide board")
+                  .arg(near->number)
+                  .arg(length(b.slot_depth(near->middle())), length(near->width()));
     g.drawText(QRectF(14, height() - 24, width() - 28, 18), Qt::AlignLeft | Qt::AlignVCenter, text);
   } else {
     g.setFont(text_font(8.5));
     g.setPen(p.faint);
-    g.drawText(QRectF(14, height() - 24, width() - 28, 18), Qt::AlignLeft | Qt::AlignVCenter, tr("Drag the diamond to move the end, a green bar to move a tab. Wheel: nearer. Double click: all."));
+    g.drawText(QRectF(14, height() - 24, width() - 28, 18), Qt::AlignLeft | Qt::AlignVCenter,
+               tr("Drag the diamond to move the end, a green bar to move a tab. Wheel: nearer. Double click: all."));
   }
 }
 
@@ -195,8 +208,10 @@ void SideView::draw(QPainter& g) {
     const auto span = crossing(b.corners, {x, 0}, {0, 1});
     if (!span) continue;
     const QPointF at = mapped({x, b.crown_height({x, span->high})}, t);
-    if (begun) edge.lineTo(at);
-    else edge.moveTo(at);
+    if (begun)
+      edge.lineTo(at);
+    else
+      edge.moveTo(at);
     begun = true;
   }
   g.setPen(QPen(p.wood_edge, 1.2, Qt::DashDotLine));
@@ -208,14 +223,19 @@ void SideView::draw(QPainter& g) {
     g.fillRect(QRectF(mapped({m.x - half, b.crown_height(m)}, t), mapped({m.x + half, b.slot_floor(m)}, t)), p.slot);
   }
   g.setFont(figure_font(9));
-  paint_measure(g, mapped({box.low.x, 0}, t), mapped({box.low.x, b.given.board.thickness}, t), -18, length(b.given.board.thickness), p.ink);
-  paint_measure(g, mapped({box.high.x, 0}, t), mapped({box.high.x, blank}, t), 40, tr("blank %1").arg(length(blank)), p.faint);
+  paint_measure(g, mapped({box.low.x, 0}, t), mapped({box.low.x, b.given.board.thickness}, t), -18,
+                length(b.given.board.thickness), p.ink);
+  paint_measure(g, mapped({box.high.x, 0}, t), mapped({box.high.x, blank}, t), 40, tr("blank %1").arg(length(blank)),
+                p.faint);
   at_x_ = std::clamp(at_x_, box.low.x + 0.01, box.high.x - 0.01);
   g.setPen(QPen(p.heather, 1.4));
   g.drawLine(mapped({at_x_, -0.6}, t), mapped({at_x_, blank + 0.6}, t));
   g.setFont(text_font(8.5));
   g.setPen(p.faint);
-  g.drawText(QRectF(14, 10, width() - 28, 18), tr("Along the centre line, heights × %1 ([ and ] change it). Dash-dot: the board's edge. Dashed: the blank.").arg(stretch_, 0, 'f', 0));
+  g.drawText(
+      QRectF(14, 10, width() - 28, 18),
+      tr("Along the centre line, heights × %1 ([ and ] change it). Dash-dot: the board's edge. Dashed: the blank.")
+          .arg(stretch_, 0, 'f', 0));
   draw_section(g, *d);
 }
 
@@ -226,7 +246,8 @@ void SideView::draw_section(QPainter& g, const BoardDesign& d) {
   if (!span) return;
   const QRectF room(44, height() - 150, width() - 88, 96);
   const double stretch = 4;
-  const double k = std::min(room.width() * 0.7 / (span->high - span->low), room.height() / (b.given.board.thickness * stretch));
+  const double k =
+      std::min(room.width() * 0.7 / (span->high - span->low), room.height() / (b.given.board.thickness * stretch));
   QTransform t;
   t.translate(room.center().x(), room.bottom());
   t.scale(k, -k * stretch);
@@ -251,15 +272,20 @@ void SideView::draw_section(QPainter& g, const BoardDesign& d) {
   g.setFont(figure_font(9));
   g.setPen(p.ink);
   const double r = b.crown_radius(at_x_);
-  g.drawText(QRectF(14, height() - 40, width() - 28, 18), Qt::AlignHCenter, tr("across at x %1, near fret %2:  %3 wide,  %4,  edge %5 thick,  slot %6 deep at the edge").arg(length(at_x_)).arg(near->number)
-             .arg(length(span->high - span->low), r > 0 ? tr("radius %1").arg(length(r)) : tr("flat"), length(b.crown_height({at_x_, span->high})), length(b.slot_depth({at_x_, span->high}))));
+  g.drawText(QRectF(14, height() - 40, width() - 28, 18), Qt::AlignHCenter,
+             tr("across at x %1, near fret %2:  %3 wide,  %4,  edge %5 thick,  slot %6 deep at the edge")
+                 .arg(length(at_x_))
+                 .arg(near->number)
+                 .arg(length(span->high - span->low), r > 0 ? tr("radius %1").arg(length(r)) : tr("flat"),
+                      length(b.crown_height({at_x_, span->high})), length(b.slot_depth({at_x_, span->high}))));
 }
 
 std::pair<Vec2, Vec2> BedView::extent() const {
   const auto d = bench().design();
   if (!d) return {{0, 0}, {700, 1000}};
   const Setup& s = d->setup;
-  return {{s.blank_corner.x - 55, s.blank_corner.y - 60}, {s.blank_corner.x + s.blank_size.x + 40, s.blank_corner.y + s.blank_size.y + 60}};
+  return {{s.blank_corner.x - 55, s.blank_corner.y - 60},
+          {s.blank_corner.x + s.blank_size.x + 40, s.blank_corner.y + s.blank_size.y + 60}};
 }
 
 void BedView::draw(QPainter& g) {
@@ -272,15 +298,21 @@ void BedView::draw(QPainter& g) {
   g.setFont(figure_font(9));
   const Vec2 c{s.blank_corner.x, s.blank_corner.y};
   const Vec2 far = c + s.blank_size;
-  paint_measure(g, mapped({c.x, far.y}, t), mapped({c.x + s.blank_size.x / 2, far.y}, t), -26, length(s.blank_size.x / 2), p.ink);
-  paint_measure(g, mapped({c.x + s.blank_size.x / 2, far.y}, t), mapped(far, t), -26, length(s.blank_size.x / 2), p.ink);
+  paint_measure(g, mapped({c.x, far.y}, t), mapped({c.x + s.blank_size.x / 2, far.y}, t), -26,
+                length(s.blank_size.x / 2), p.ink);
+  paint_measure(g, mapped({c.x + s.blank_size.x / 2, far.y}, t), mapped(far, t), -26, length(s.blank_size.x / 2),
+                p.ink);
   double aside = 26;  // beyond whatever clamps stand at the left
-  for (const auto& box : s.clamp_boxes()) aside = std::max(aside, mapped({c.x, 0}, t).x() - mapped({box.low.x, 0}, t).x() + 26);
+  for (const auto& box : s.clamp_boxes())
+    aside = std::max(aside, mapped({c.x, 0}, t).x() - mapped({box.low.x, 0}, t).x() + 26);
   paint_measure(g, mapped(c, t), mapped({c.x, c.y + s.blank_size.y / 2}, t), -aside, length(s.blank_size.y / 2), p.ink);
   g.setFont(text_font(8.5));
   for (const auto& box : s.clamp_boxes()) {
     g.setPen(p.rowan);
-    g.drawText(QRectF(QPointF(std::min(mapped({box.low.x, 0}, t).x() - 6, width() - 320.0), mapped({0, std::min(box.low.y, c.y)}, t).y() + 10), QSizeF(150, 16)), tr("%1, %2 high").arg(QString::fromStdString(box.name), length(box.high.z - box.low.z)));
+    g.drawText(QRectF(QPointF(std::min(mapped({box.low.x, 0}, t).x() - 6, width() - 320.0),
+                              mapped({0, std::min(box.low.y, c.y)}, t).y() + 10),
+                      QSizeF(150, 16)),
+               tr("%1, %2 high").arg(QString::fromStdString(box.name), length(box.high.z - box.low.z)));
   }
   // The whole bed, small, at the right: where the blank lies on it.
   const QRectF room(width() - 204, 52, 180, height() - 150);
@@ -298,9 +330,11 @@ void BedView::draw(QPainter& g) {
   g.drawEllipse(a, 3, 3);
   g.setFont(text_font(8.5));
   g.setPen(p.ink);
-  g.drawText(QRectF(width() - 206, 16, 190, 32), Qt::TextWordWrap, tr("%1 × %2, home at the dot").arg(length(s.machine.travel.x), length(s.machine.travel.y)));
+  g.drawText(QRectF(width() - 206, 16, 190, 32), Qt::TextWordWrap,
+             tr("%1 × %2, home at the dot").arg(length(s.machine.travel.x), length(s.machine.travel.y)));
   QString ways;
-  for (const Jog& jog : s.jogs) ways += tr("%1:\nx %2   y %3\n").arg(QString::fromStdString(jog.what), length(jog.x), length(jog.y));
+  for (const Jog& jog : s.jogs)
+    ways += tr("%1:\nx %2   y %3\n").arg(QString::fromStdString(jog.what), length(jog.x), length(jog.y));
   g.drawText(QRectF(width() - 206, height() - 92, 192, 92), Qt::TextWordWrap, ways);
 }
 

@@ -22,11 +22,24 @@ std::string Workbench::today() { return QDate::currentDate().toString(Qt::ISODat
 namespace {
 
 /// What no part follows from, as a remark that stops the work.
-Remark impossible(const char* kind, const Problem& problem) { return {kind, Weight::stop, problem.what + ". " + problem.todo + ".", 0, 0, "", "geometry", problem.where, {}, {}, {}}; }
+Remark impossible(const char* kind, const Problem& problem) {
+  return {kind, Weight::stop, problem.what + ". " + problem.todo + ".", 0, 0, "", "geometry", problem.where, {}, {},
+          {}};
+}
 
 Remark found(const Finding& f, const Setup& setup, const char* place) {
   const Vec2 q = turned(setup.turn, setup.to_work.back({f.at.x, f.at.y}));
-  return {"proof." + f.kind, f.weight, f.text, f.number, f.limit, "mm", f.program.empty() ? "the rehearsal" : f.program + (f.line > 0 ? ", line " + std::to_string(f.line) : ""), place, std::pair{q.x, q.y}, {}, {}};
+  return {"proof." + f.kind,
+          f.weight,
+          f.text,
+          f.number,
+          f.limit,
+          "mm",
+          f.program.empty() ? "the rehearsal" : f.program + (f.line > 0 ? ", line " + std::to_string(f.line) : ""),
+          place,
+          std::pair{q.x, q.y},
+          {},
+          {}};
 }
 
 }  // namespace
@@ -51,8 +64,10 @@ std::vector<Remark> Workbench::remarks() const {
     if (body_proof_ && body_)
       for (const auto& [piece, result] : body_proof_->pieces) {
         for (std::size_t k = 0; k < result.sides.size(); ++k)
-          for (const Finding& f : result.sides[k].findings) out.push_back(found(f, piece.request.sides[k].setup, "bodycuts.seconds"));
-        for (const Finding& f : result.findings) out.push_back(found(f, piece.request.sides.back().setup, "bodycuts.seconds"));
+          for (const Finding& f : result.sides[k].findings)
+            out.push_back(found(f, piece.request.sides[k].setup, "bodycuts.seconds"));
+        for (const Finding& f : result.findings)
+          out.push_back(found(f, piece.request.sides.back().setup, "bodycuts.seconds"));
       }
   } else {
     if (neck_problem_) out.push_back(impossible("neck.impossible", *neck_problem_));
@@ -62,7 +77,8 @@ std::vector<Remark> Workbench::remarks() const {
     }
     if (neck_proof_ && neck_) {
       for (std::size_t k = 0; k < neck_proof_->sides.size(); ++k)
-        for (const Finding& f : neck_proof_->sides[k].findings) out.push_back(found(f, k == 0 ? neck_->front : neck_->back, "neckcuts.seconds"));
+        for (const Finding& f : neck_proof_->sides[k].findings)
+          out.push_back(found(f, k == 0 ? neck_->front : neck_->back, "neckcuts.seconds"));
       for (const Finding& f : neck_proof_->findings) out.push_back(found(f, neck_->back, "neckcuts.seconds"));
     }
   }
@@ -136,7 +152,8 @@ void Workbench::follow_body() {
 }
 
 void Workbench::plan_the_body() {
-  body_plan_.start([p = project(), d = body_](Progress& progress) { return std::make_shared<const BodyCuts>(plan_body(p, *d, &progress)); },
+  body_plan_.start([p = project(), d = body_](
+                       Progress& progress) { return std::make_shared<const BodyCuts>(plan_body(p, *d, &progress)); },
                    [this](std::shared_ptr<const BodyCuts> cuts) {
                      body_cuts_ = std::move(cuts);
                      Q_EMIT planned();
@@ -160,7 +177,8 @@ std::optional<Problem> Workbench::set_outline(const Path& path, const std::strin
 }
 
 std::optional<Problem> Workbench::set_cavities(std::vector<DrawnCavity> cavities, const std::string& name) {
-  if (cavities.size() > most_drawn_cavities) return Problem{ProblemKind::range, "more drawn cavities than are possible", "body.cavities", "Take some out"};
+  if (cavities.size() > most_drawn_cavities)
+    return Problem{ProblemKind::range, "more drawn cavities than are possible", "body.cavities", "Take some out"};
   Project next = project();
   next.body.drawn = std::move(cavities);
   return take_body(std::move(next), name, {});
@@ -198,7 +216,8 @@ void Workbench::follow_neck() {
 }
 
 void Workbench::plan_the_neck() {
-  neck_plan_.start([p = project(), d = neck_](Progress& progress) { return std::make_shared<const NeckCuts>(plan_neck(p, *d, &progress)); },
+  neck_plan_.start([p = project(), d = neck_](
+                       Progress& progress) { return std::make_shared<const NeckCuts>(plan_neck(p, *d, &progress)); },
                    [this](std::shared_ptr<const NeckCuts> cuts) {
                      neck_cuts_ = std::move(cuts);
                      Q_EMIT planned();
@@ -210,7 +229,8 @@ std::optional<Problem> Workbench::edit(const std::string& key, const std::string
   return edit({{key, text}}, field != nullptr ? "Change " + field->label : "Change " + key, mark);
 }
 
-std::optional<Problem> Workbench::edit(const std::vector<std::pair<std::string, std::string>>& edits, const std::string& name, const std::string& mark, bool mm) {
+std::optional<Problem> Workbench::edit(const std::vector<std::pair<std::string, std::string>>& edits,
+                                       const std::string& name, const std::string& mark, bool mm) {
   auto next = with_edits(project(), edits, mm ? UnitSystem::millimetre : units_);
   if (!next) return next.error();
   change(std::move(*next), name, mark);
@@ -288,8 +308,10 @@ void Workbench::set_units(UnitSystem units) {
 void Workbench::mark_cut(const std::string& kind) {
   Project p = project();
   bool current = false;
-  if (remembered(p, kind, &current) != nullptr && current) std::erase_if(p.written, [&](const WrittenRecord& w) { return w.kind == kind; });
-  else remember(p, kind, today(), kind);
+  if (remembered(p, kind, &current) != nullptr && current)
+    std::erase_if(p.written, [&](const WrittenRecord& w) { return w.kind == kind; });
+  else
+    remember(p, kind, today(), kind);
   if (history_.change(std::move(p), "Mark as cut")) {
     autosave_timer_.start();
     Q_EMIT changed();
@@ -329,70 +351,89 @@ std::optional<Problem> Workbench::save(const std::filesystem::path& path) {
 
 void Workbench::autosave() {
   if (path_.empty() || !history_.modified()) return;
-  if (auto saved = save_project(autosave_path(path_), project()); !saved) Q_EMIT said(QString::fromStdString("Autosave: " + saved.error().text()), true);
+  if (auto saved = save_project(autosave_path(path_), project()); !saved)
+    Q_EMIT said(QString::fromStdString("Autosave: " + saved.error().text()), true);
 }
 
 void Workbench::prove_the_body() {
   if (!body_ || !body_cuts_) return;
   Q_EMIT progress(0, tr("rehearsing every layer and side"));
-  body_prove_.start([p = project(), d = body_, c = body_cuts_](Progress& progress) { return prove_body(wren::body_proof(p, *d, *c, body_programs(p, *d, *c, ""), 0.2), &progress); },
-                    [this](Expected<BodyProof> result) {
-                      if (!result) {
-                        body_proof_.reset();
-                        Q_EMIT said(QString::fromStdString(result.error().text()), result.error().kind != ProblemKind::stopped);
-                      } else {
-                        body_proof_ = std::make_shared<const BodyProof>(std::move(*result));
-                        if (body_proof_->passed()) note_written("body-proof", "rehearsal");
-                        Q_EMIT said(body_proof_->passed() ? tr("Proved: every layer and side, and the cover") : tr("Not proved: look at the remarks"), !body_proof_->passed());
-                      }
-                      Q_EMIT proved();
-                      Q_EMIT changed();
-                    },
-                    [this](double share, const QString& phase) { Q_EMIT progress(share, phase); });
+  body_prove_.start(
+      [p = project(), d = body_, c = body_cuts_](Progress& progress) {
+        return prove_body(wren::body_proof(p, *d, *c, body_programs(p, *d, *c, ""), 0.2), &progress);
+      },
+      [this](Expected<BodyProof> result) {
+        if (!result) {
+          body_proof_.reset();
+          Q_EMIT said(QString::fromStdString(result.error().text()), result.error().kind != ProblemKind::stopped);
+        } else {
+          body_proof_ = std::make_shared<const BodyProof>(std::move(*result));
+          if (body_proof_->passed()) note_written("body-proof", "rehearsal");
+          Q_EMIT said(body_proof_->passed() ? tr("Proved: every layer and side, and the cover")
+                                            : tr("Not proved: look at the remarks"),
+                      !body_proof_->passed());
+        }
+        Q_EMIT proved();
+        Q_EMIT changed();
+      },
+      [this](double share, const QString& phase) { Q_EMIT progress(share, phase); });
 }
 
 void Workbench::prove_all() {
-  if (part_ == Part::body) prove_the_body();
-  else if (part_ == Part::neck) prove_neck();
-  else prove_board();
+  if (part_ == Part::body)
+    prove_the_body();
+  else if (part_ == Part::neck)
+    prove_neck();
+  else
+    prove_board();
 }
 
 void Workbench::prove_neck() {
   if (!neck_ || !neck_cuts_) return;
   Q_EMIT progress(0, tr("rehearsing both sides"));
-  neck_prove_.start([p = project(), d = neck_, c = neck_cuts_](Progress& progress) { return prove_piece(wren::neck_proof(p, *d, *c, neck_programs(p, *d, *c, ""), 0.1), &progress); },
-                    [this](Expected<PieceResult> result) {
-                      if (!result) {
-                        neck_proof_.reset();
-                        Q_EMIT said(QString::fromStdString(result.error().text()), result.error().kind != ProblemKind::stopped);
-                      } else {
-                        neck_proof_ = std::make_shared<const PieceResult>(std::move(*result));
-                        if (neck_proof_->passed()) note_written("neck-proof", "rehearsal");
-                        Q_EMIT said(neck_proof_->passed() ? tr("Proved: both sides' programs make this neck from one piece of wood") : tr("Not proved: look at the remarks"), !neck_proof_->passed());
-                      }
-                      Q_EMIT proved();
-                      Q_EMIT changed();
-                    },
-                    [this](double share, const QString& phase) { Q_EMIT progress(share, phase); });
+  neck_prove_.start(
+      [p = project(), d = neck_, c = neck_cuts_](Progress& progress) {
+        return prove_piece(wren::neck_proof(p, *d, *c, neck_programs(p, *d, *c, ""), 0.1), &progress);
+      },
+      [this](Expected<PieceResult> result) {
+        if (!result) {
+          neck_proof_.reset();
+          Q_EMIT said(QString::fromStdString(result.error().text()), result.error().kind != ProblemKind::stopped);
+        } else {
+          neck_proof_ = std::make_shared<const PieceResult>(std::move(*result));
+          if (neck_proof_->passed()) note_written("neck-proof", "rehearsal");
+          Q_EMIT said(neck_proof_->passed() ? tr("Proved: both sides' programs make this neck from one piece of wood")
+                                            : tr("Not proved: look at the remarks"),
+                      !neck_proof_->passed());
+        }
+        Q_EMIT proved();
+        Q_EMIT changed();
+      },
+      [this](double share, const QString& phase) { Q_EMIT progress(share, phase); });
 }
 
 void Workbench::prove_board() {
   if (!design_ || !cuts_) return;
   Q_EMIT progress(0, tr("rehearsing"));
-  prove_.start([p = project(), d = design_, c = cuts_](Progress& progress) { return prove(proof_request(p, *d, program_texts(board_programs(p, *d, *c, "")), 0.1), &progress); },
-               [this](Expected<ProofResult> result) {
-                 if (!result) {
-                   proof_.reset();
-                   Q_EMIT said(QString::fromStdString(result.error().text()), result.error().kind != ProblemKind::stopped);
-                 } else {
-                   proof_ = std::make_shared<const ProofResult>(std::move(*result));
-                   if (proof_->passed()) note_written("proof", "rehearsal");
-                   Q_EMIT said(proof_->passed() ? tr("Proved: the programs make this board") : tr("Not proved: look at the remarks"), !proof_->passed());
-                 }
-                 Q_EMIT proved();
-                 Q_EMIT changed();
-               },
-               [this](double share, const QString& phase) { Q_EMIT progress(share, phase); });
+  prove_.start(
+      [p = project(), d = design_, c = cuts_](Progress& progress) {
+        return prove(proof_request(p, *d, program_texts(board_programs(p, *d, *c, "")), 0.1), &progress);
+      },
+      [this](Expected<ProofResult> result) {
+        if (!result) {
+          proof_.reset();
+          Q_EMIT said(QString::fromStdString(result.error().text()), result.error().kind != ProblemKind::stopped);
+        } else {
+          proof_ = std::make_shared<const ProofResult>(std::move(*result));
+          if (proof_->passed()) note_written("proof", "rehearsal");
+          Q_EMIT said(
+              proof_->passed() ? tr("Proved: the programs make this board") : tr("Not proved: look at the remarks"),
+              !proof_->passed());
+        }
+        Q_EMIT proved();
+        Q_EMIT changed();
+      },
+      [this](double share, const QString& phase) { Q_EMIT progress(share, phase); });
 }
 
 void Workbench::cancel_proof() {
@@ -407,30 +448,35 @@ void Workbench::write_programs(const std::filesystem::path& folder) {
   if (!part_planned()) return;
   const std::string date = today();
   const Part part = part_;
-  write_.start([p = project(), d = design_, c = cuts_, nd = neck_, nc = neck_cuts_, bd = body_, bc = body_cuts_, part, folder, date](Progress& progress) -> Expected<void> {
-                 if (!progress.go_on(0, "writing programs")) return fail(ProblemKind::stopped, "writing was stopped");
-                 if (part == Part::body) {
-                   const auto programs = body_programs(p, *bd, *bc, date);
-                   return write_folder(folder, files_of(programs), body_manifest(p, *bd, *bc, programs, date), &progress);
-                 }
-                 if (part == Part::neck) {
-                   const auto programs = neck_programs(p, *nd, *nc, date);
-                   return write_folder(folder, files_of(programs), neck_manifest(p, *nd, *nc, programs, date), &progress);
-                 }
-                 const auto files = board_programs(p, *d, *c, date);
-                 return write_folder(folder, files, board_manifest(p, *d, files, date), &progress);
-               },
-               [this, folder, part](Expected<void> result) {
-                 if (!result) {
-                   Q_EMIT said(QString::fromStdString(result.error().text()), true);
-                 } else {
-                   note_written(part == Part::body ? "body-programs" : part == Part::neck ? "neck-programs" : "programs", std::filesystem::absolute(folder).lexically_normal().string());
-                   Q_EMIT said(tr("Programs written into %1").arg(QString::fromStdString(folder.string())), false);
-                   Q_EMIT written(QString::fromStdString(folder.string()));
-                 }
-                 Q_EMIT changed();
-               },
-               [this](double share, const QString& phase) { Q_EMIT progress(share, phase); });
+  write_.start(
+      [p = project(), d = design_, c = cuts_, nd = neck_, nc = neck_cuts_, bd = body_, bc = body_cuts_, part, folder,
+       date](Progress& progress) -> Expected<void> {
+        if (!progress.go_on(0, "writing programs")) return fail(ProblemKind::stopped, "writing was stopped");
+        if (part == Part::body) {
+          const auto programs = body_programs(p, *bd, *bc, date);
+          return write_folder(folder, files_of(programs), body_manifest(p, *bd, *bc, programs, date), &progress);
+        }
+        if (part == Part::neck) {
+          const auto programs = neck_programs(p, *nd, *nc, date);
+          return write_folder(folder, files_of(programs), neck_manifest(p, *nd, *nc, programs, date), &progress);
+        }
+        const auto files = board_programs(p, *d, *c, date);
+        return write_folder(folder, files, board_manifest(p, *d, files, date), &progress);
+      },
+      [this, folder, part](Expected<void> result) {
+        if (!result) {
+          Q_EMIT said(QString::fromStdString(result.error().text()), true);
+        } else {
+          note_written(part == Part::body   ? "body-programs"
+                       : part == Part::neck ? "neck-programs"
+                                            : "programs",
+                       std::filesystem::absolute(folder).lexically_normal().string());
+          Q_EMIT said(tr("Programs written into %1").arg(QString::fromStdString(folder.string())), false);
+          Q_EMIT written(QString::fromStdString(folder.string()));
+        }
+        Q_EMIT changed();
+      },
+      [this](double share, const QString& phase) { Q_EMIT progress(share, phase); });
 }
 
 void Workbench::note_written(const std::string& kind, const std::string& path) {

@@ -1,5 +1,6 @@
-// Workbench: the open project and everything that follows from it, kept up to date. The window shows it and sends edits; no
-// other copy of the truth exists. Design and remarks follow at once; cuts, programs and proof follow from worker threads.
+// Workbench: the open project and everything that follows from it, kept up to date. The window shows it and sends
+// edits; no other copy of the truth exists. Design and remarks follow at once; cuts, programs and proof follow from
+// worker threads.
 #pragma once
 
 #include <filesystem>
@@ -51,16 +52,30 @@ class Workbench : public QObject {
   /// Null while they are planned; they are planned only while the body is worked on.
   [[nodiscard]] std::shared_ptr<const BodyCuts> body_cuts() const { return body_cuts_; }
   [[nodiscard]] std::shared_ptr<const BodyProof> body_proof() const { return body_proof_; }
-  [[nodiscard]] std::vector<BuildLine> sheet() const { return build_sheet(project(), design_.get(), cuts_.get(), neck_.get(), shown_neck_cuts(), body_.get(), shown_body_cuts()); }
-  [[nodiscard]] std::vector<LedgerLine> ledger_lines() const { return ledger(project(), design_.get(), cuts_.get(), neck_.get(), shown_neck_cuts(), body_.get(), shown_body_cuts()); }
+  [[nodiscard]] std::vector<BuildLine> sheet() const {
+    return build_sheet(project(), design_.get(), cuts_.get(), neck_.get(), shown_neck_cuts(), body_.get(),
+                       shown_body_cuts());
+  }
+  [[nodiscard]] std::vector<LedgerLine> ledger_lines() const {
+    return ledger(project(), design_.get(), cuts_.get(), neck_.get(), shown_neck_cuts(), body_.get(),
+                  shown_body_cuts());
+  }
   [[nodiscard]] bool proving() const { return prove_.busy() || neck_prove_.busy() || body_prove_.busy(); }
   /// Design and cuts of the part that is worked on are there, or its proof.
-  [[nodiscard]] bool part_planned() const { return part_ == Part::body ? body_ && body_cuts_ : part_ == Part::neck ? neck_ && neck_cuts_ : design_ && cuts_; }
-  [[nodiscard]] bool part_proved() const { return part_ == Part::body ? body_proof_ != nullptr : part_ == Part::neck ? neck_proof_ != nullptr : proof_ != nullptr; }
+  [[nodiscard]] bool part_planned() const {
+    return part_ == Part::body ? body_ && body_cuts_ : part_ == Part::neck ? neck_ && neck_cuts_ : design_ && cuts_;
+  }
+  [[nodiscard]] bool part_proved() const {
+    return part_ == Part::body   ? body_proof_ != nullptr
+           : part_ == Part::neck ? neck_proof_ != nullptr
+                                 : proof_ != nullptr;
+  }
 
-  /// One edit by ledger key and field text; the Problem when it is refused. `mark` joins edits of one gesture into one step.
+  /// One edit by ledger key and field text; the Problem when it is refused. `mark` joins edits of one gesture into one
+  /// step.
   std::optional<Problem> edit(const std::string& key, const std::string& text, const std::string& mark = {});
-  std::optional<Problem> edit(const std::vector<std::pair<std::string, std::string>>& edits, const std::string& name, const std::string& mark = {}, bool mm = false);
+  std::optional<Problem> edit(const std::vector<std::pair<std::string, std::string>>& edits, const std::string& name,
+                              const std::string& mark = {}, bool mm = false);
   void settle() { history_.settle(); }
   void undo();
   void redo();
@@ -90,9 +105,9 @@ class Workbench : public QObject {
   [[nodiscard]] static std::string today();
 
  Q_SIGNALS:
-  void changed();                 // project, design, remarks
-  void planned();                 // cuts are there
-  void proved();                  // a proof came in, or was cancelled (proof() null)
+  void changed();  // project, design, remarks
+  void planned();  // cuts are there
+  void proved();   // a proof came in, or was cancelled (proof() null)
   void progress(double share, QString phase);
   void said(QString text, bool bad);
   void written(QString folder);
@@ -109,8 +124,12 @@ class Workbench : public QObject {
   void prove_neck();
   void prove_the_body();
   std::optional<Problem> take_body(Project next, const std::string& name, const std::string& mark);
-  [[nodiscard]] const NeckCuts* shown_neck_cuts() const { return neck_cuts_ ? neck_cuts_.get() : last_neck_cuts_.get(); }
-  [[nodiscard]] const BodyCuts* shown_body_cuts() const { return body_cuts_ ? body_cuts_.get() : last_body_cuts_.get(); }
+  [[nodiscard]] const NeckCuts* shown_neck_cuts() const {
+    return neck_cuts_ ? neck_cuts_.get() : last_neck_cuts_.get();
+  }
+  [[nodiscard]] const BodyCuts* shown_body_cuts() const {
+    return body_cuts_ ? body_cuts_.get() : last_body_cuts_.get();
+  }
   void change(Project next, const std::string& name, const std::string& mark);
   void autosave();
   History history_;
@@ -136,7 +155,7 @@ class Workbench : public QObject {
   std::optional<Problem> body_problem_;
   Task<std::shared_ptr<const BodyCuts>> body_plan_{this};
   Task<Expected<BodyProof>> body_prove_{this};
-  std::optional<Project> before_body_;   // the numbers that board and neck were last worked out from
+  std::optional<Project> before_body_;  // the numbers that board and neck were last worked out from
   QTimer autosave_timer_;
 };
 

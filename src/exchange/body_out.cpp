@@ -17,7 +17,10 @@ Contour arcs_of(const Polygon& ring) {
 
 std::string layer_of(const Template& t) {
   std::string out;
-  for (const char c : t.id) out += std::isalnum(static_cast<unsigned char>(c)) != 0 ? static_cast<char>(std::toupper(static_cast<unsigned char>(c))) : '_';
+  for (const char c : t.id)
+    out += std::isalnum(static_cast<unsigned char>(c)) != 0
+               ? static_cast<char>(std::toupper(static_cast<unsigned char>(c)))
+               : '_';
   return out;
 }
 
@@ -32,10 +35,13 @@ std::vector<Template> router_templates(const BodyShape& s, const RouterOffset& o
       return;
     }
     const Region moved_ring = offset({ring}, off);
-    if (const Polygon* w = widest(moved_ring)) out.push_back({std::move(id), std::move(title), arcs_of(*w), inside, {}});
+    if (const Polygon* w = widest(moved_ring))
+      out.push_back({std::move(id), std::move(title), arcs_of(*w), inside, {}});
   };
-  if (std::abs(o.off()) < 1e-9) out.push_back({"outline", "Body outline", s.outline, false, {}});
-  else add("outline", "Body outline", s.corners, false);
+  if (std::abs(o.off()) < 1e-9)
+    out.push_back({"outline", "Body outline", s.outline, false, {}});
+  else
+    add("outline", "Body outline", s.corners, false);
   for (const BodyHole& h : s.holes) out.front().centres.push_back(h.at);
   for (const Cavity& c : s.cavities) {
     if (c.id.rfind("thin", 0) == 0 || c.id.rfind("wire", 0) == 0 || c.region.empty()) continue;
@@ -61,25 +67,31 @@ std::string body_svg(const BodyShape& s, const RouterOffset& o) {
   box.add(box.low - Vec2{12, 12});
   box.add(box.high + Vec2{12, 12});
   const Vec2 size = box.size();
-  std::string out = fmt::format("<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{0:.4f}mm\" height=\"{1:.4f}mm\" viewBox=\"0 0 {0:.4f} {1:.4f}\" fill=\"none\" stroke=\"black\" stroke-width=\"0.2\">\n", size.x, size.y);
-  const auto at = [&](Vec2 p) { return Vec2{p.x - box.low.x, box.high.y - p.y}; };   // y downwards
+  std::string out = fmt::format(
+      "<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"{0:.4f}mm\" height=\"{1:.4f}mm\" viewBox=\"0 0 {0:.4f} "
+      "{1:.4f}\" fill=\"none\" stroke=\"black\" stroke-width=\"0.2\">\n",
+      size.x, size.y);
+  const auto at = [&](Vec2 p) { return Vec2{p.x - box.low.x, box.high.y - p.y}; };  // y downwards
   for (const Template& t : router_templates(s, o)) {
     std::string d;
     for (std::size_t i = 0; i < t.contour.size(); ++i) {
       const Vec2 a = at(t.contour[i].at);
       const Vec2 b = at(t.contour[(i + 1) % t.contour.size()].at);
       if (i == 0) d += fmt::format("M{:.4f} {:.4f}", a.x, a.y);
-      if (t.contour[i].bulge == 0) d += fmt::format("L{:.4f} {:.4f}", b.x, b.y);
+      if (t.contour[i].bulge == 0)
+        d += fmt::format("L{:.4f} {:.4f}", b.x, b.y);
       else {
         const Arc arc = arc_of(t.contour[i].at, t.contour[(i + 1) % t.contour.size()].at, t.contour[i].bulge);
-        d += fmt::format("A{0:.4f} {0:.4f} 0 {1} {2} {3:.4f} {4:.4f}", std::abs(arc.radius), std::abs(arc.sweep) > 3.14159265 ? 1 : 0, arc.sweep > 0 ? 0 : 1, b.x, b.y);
+        d += fmt::format("A{0:.4f} {0:.4f} 0 {1} {2} {3:.4f} {4:.4f}", std::abs(arc.radius),
+                         std::abs(arc.sweep) > 3.14159265 ? 1 : 0, arc.sweep > 0 ? 0 : 1, b.x, b.y);
       }
     }
     out += fmt::format("<path id=\"{}\" d=\"{}Z\"/>\n", t.id, d);
   }
   for (const BodyHole& h : s.holes) {
     const Vec2 c = at(h.at);
-    out += fmt::format("<circle id=\"{}\" cx=\"{:.4f}\" cy=\"{:.4f}\" r=\"{:.4f}\"/>\n", h.id, c.x, c.y, h.diameter / 2);
+    out +=
+        fmt::format("<circle id=\"{}\" cx=\"{:.4f}\" cy=\"{:.4f}\" r=\"{:.4f}\"/>\n", h.id, c.x, c.y, h.diameter / 2);
   }
   return out + "</svg>\n";
 }

@@ -21,20 +21,22 @@ namespace {
 
 constexpr std::size_t most_bytes = 64u << 20;
 constexpr std::size_t most_points = 200'000;
-constexpr double join_within = 0.02;   // mm
-constexpr double chord = 0.005;        // mm
+constexpr double join_within = 0.02;  // mm
+constexpr double chord = 0.005;       // mm
 constexpr double pi = std::numbers::pi;
 
 std::string ending(const std::string& path) {
   std::string out = std::filesystem::path(path).extension().string();
-  std::transform(out.begin(), out.end(), out.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+  std::transform(out.begin(), out.end(), out.begin(),
+                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
   return out;
 }
 
 void add_arc(Polygon& to, Vec2 centre, double r, double from, double sweep) {
   const double step = r > chord ? 2 * std::acos(std::max(-1.0, 1 - chord / r)) : pi / 4;
   const int n = std::clamp(static_cast<int>(std::ceil(std::abs(sweep) / step)), 1, 2000);
-  for (int k = 0; k <= n; ++k) to.push_back(centre + Vec2{std::cos(from + sweep * k / n), std::sin(from + sweep * k / n)} * r);
+  for (int k = 0; k <= n; ++k)
+    to.push_back(centre + Vec2{std::cos(from + sweep * k / n), std::sin(from + sweep * k / n)} * r);
 }
 
 class DxfReader : public DL_CreationAdapter {
@@ -75,7 +77,14 @@ class DxfReader : public DL_CreationAdapter {
     block_ = nullptr;
   }
   void addInsert(const DL_InsertData& d) override {
-    Insert i{d.name, attributes.getLayer(), {d.ipx, d.ipy}, {d.sx, d.sy}, d.angle * pi / 180, std::clamp(d.cols, 1, 200), std::clamp(d.rows, 1, 200), {d.colSp, d.rowSp}};
+    Insert i{d.name,
+             attributes.getLayer(),
+             {d.ipx, d.ipy},
+             {d.sx, d.sy},
+             d.angle * pi / 180,
+             std::clamp(d.cols, 1, 200),
+             std::clamp(d.rows, 1, 200),
+             {d.colSp, d.rowSp}};
     (block_ != nullptr ? block_->inserts : inserts_).push_back(std::move(i));
   }
   void put_in_blocks() {
@@ -94,8 +103,10 @@ class DxfReader : public DL_CreationAdapter {
     corners_.push_back({{d.x, d.y}, d.bulge});
   }
   void endEntity() override {
-    if (spline_open_) finish_spline();
-    else finish();
+    if (spline_open_)
+      finish_spline();
+    else
+      finish();
   }
   void endSequence() override { finish(); }
   void addSpline(const DL_SplineData& d) override {
@@ -162,10 +173,11 @@ class DxfReader : public DL_CreationAdapter {
   void add(Polygon p, double z, bool closed, const std::string* layer = nullptr) {
     points += p.size();
     if (points > most_points) return;
-    (block_ != nullptr ? block_->paths : paths).push_back({layer != nullptr ? *layer : attributes.getLayer(), z, closed, std::move(p)});
+    (block_ != nullptr ? block_->paths : paths)
+        .push_back({layer != nullptr ? *layer : attributes.getLayer(), z, closed, std::move(p)});
   }
 
-  struct Place {   // p → turn·(scale∘p) + shift
+  struct Place {  // p → turn·(scale∘p) + shift
     double a = 1, b = 0, c = 0, d = 1;
     Vec2 shift;
     [[nodiscard]] Vec2 operator()(Vec2 p) const { return {a * p.x + c * p.y + shift.x, b * p.x + d * p.y + shift.y}; }
@@ -200,12 +212,14 @@ class DxfReader : public DL_CreationAdapter {
         Place inner{cs * i.scale.x, sn * i.scale.x, -sn * i.scale.y, cs * i.scale.y, {}};
         const Vec2 base = inner(it->second.base);
         inner.shift = at - base;
-        const Place whole{outer.a * inner.a + outer.c * inner.b, outer.b * inner.a + outer.d * inner.b, outer.a * inner.c + outer.c * inner.d, outer.b * inner.c + outer.d * inner.d, outer(inner.shift)};
+        const Place whole{outer.a * inner.a + outer.c * inner.b, outer.b * inner.a + outer.d * inner.b,
+                          outer.a * inner.c + outer.c * inner.d, outer.b * inner.c + outer.d * inner.d,
+                          outer(inner.shift)};
         for (const DrawnPath& p : it->second.paths) {
           points += p.points.size();
           if (points > most_points) return;
           DrawnPath copy = p;
-          if (copy.layer == "0") copy.layer = i.layer;   // layer 0 takes the insert's
+          if (copy.layer == "0") copy.layer = i.layer;  // layer 0 takes the insert's
           for (Vec2& q : copy.points) q = whole(q);
           paths.push_back(std::move(copy));
         }
@@ -231,7 +245,10 @@ class DxfReader : public DL_CreationAdapter {
 struct Affine {
   double a = 1, b = 0, c = 0, d = 1, e = 0, f = 0;
   [[nodiscard]] Vec2 operator()(Vec2 p) const { return {a * p.x + c * p.y + e, b * p.x + d * p.y + f}; }
-  [[nodiscard]] Affine then_inner(const Affine& m) const { return {a * m.a + c * m.b, b * m.a + d * m.b, a * m.c + c * m.d, b * m.c + d * m.d, a * m.e + c * m.f + e, b * m.e + d * m.f + f}; }
+  [[nodiscard]] Affine then_inner(const Affine& m) const {
+    return {a * m.a + c * m.b, b * m.a + d * m.b,     a * m.c + c * m.d,
+            b * m.c + d * m.d, a * m.e + c * m.f + e, b * m.e + d * m.f + f};
+  }
 };
 
 /// Numbers of an SVG attribute, whatever separates them.
@@ -244,7 +261,8 @@ class Numbers {
   }
   [[nodiscard]] bool more() {
     skip();
-    return at_ < text_.size() && (std::isdigit(static_cast<unsigned char>(text_[at_])) != 0 || text_[at_] == '-' || text_[at_] == '+' || text_[at_] == '.');
+    return at_ < text_.size() && (std::isdigit(static_cast<unsigned char>(text_[at_])) != 0 || text_[at_] == '-' ||
+                                  text_[at_] == '+' || text_[at_] == '.');
   }
   [[nodiscard]] bool ended() {
     skip();
@@ -264,7 +282,7 @@ class Numbers {
     at_ += static_cast<std::size_t>(end - piece.c_str());
     return v;
   }
-  bool flag() {   // arc flags may stand without a separator
+  bool flag() {  // arc flags may stand without a separator
     skip();
     if (at_ < text_.size() && (text_[at_] == '0' || text_[at_] == '1')) return text_[at_++] == '1';
     bad_ = true;
@@ -274,7 +292,8 @@ class Numbers {
 
  private:
   void skip() {
-    while (at_ < text_.size() && (std::isspace(static_cast<unsigned char>(text_[at_])) != 0 || text_[at_] == ',')) ++at_;
+    while (at_ < text_.size() && (std::isspace(static_cast<unsigned char>(text_[at_])) != 0 || text_[at_] == ','))
+      ++at_;
   }
   std::string_view text_;
   std::size_t at_ = 0;
@@ -296,15 +315,20 @@ Affine transform_of(std::string_view text) {
     while (in.more() && v.size() < 6) v.push_back(in.next());
     v.resize(6, 0);
     Affine m;
-    if (name.rfind("matrix", 0) == 0) m = {v[0], v[1], v[2], v[3], v[4], v[5]};
-    else if (name.rfind("translate", 0) == 0) m = {1, 0, 0, 1, v[0], v[1]};
-    else if (name.rfind("scale", 0) == 0) m = {v[0], 0, 0, v[1] == 0 ? v[0] : v[1], 0, 0};
+    if (name.rfind("matrix", 0) == 0)
+      m = {v[0], v[1], v[2], v[3], v[4], v[5]};
+    else if (name.rfind("translate", 0) == 0)
+      m = {1, 0, 0, 1, v[0], v[1]};
+    else if (name.rfind("scale", 0) == 0)
+      m = {v[0], 0, 0, v[1] == 0 ? v[0] : v[1], 0, 0};
     else if (name.rfind("rotate", 0) == 0) {
       const double c = std::cos(v[0] * pi / 180);
       const double s = std::sin(v[0] * pi / 180);
       m = {c, s, -s, c, v[1] - c * v[1] + s * v[2], v[2] - s * v[1] - c * v[2]};
-    } else if (name.rfind("skewX", 0) == 0) m = {1, 0, std::tan(v[0] * pi / 180), 1, 0, 0};
-    else if (name.rfind("skewY", 0) == 0) m = {1, std::tan(v[0] * pi / 180), 0, 1, 0, 0};
+    } else if (name.rfind("skewX", 0) == 0)
+      m = {1, 0, std::tan(v[0] * pi / 180), 1, 0, 0};
+    else if (name.rfind("skewY", 0) == 0)
+      m = {1, std::tan(v[0] * pi / 180), 0, 1, 0, 0};
     out = out.then_inner(m);
     at = close + 1;
   }
@@ -329,10 +353,14 @@ bool path_points(std::string_view data, double fine, std::vector<std::pair<Polyg
   char command = '\0';
   std::size_t guard = 0;
   while (!in.ended() && !in.bad() && ++guard < most_points) {
-    if (const char c = in.command()) command = c;
-    else if (command == 'M') command = 'L';
-    else if (command == 'm') command = 'l';
-    else if (command == '\0' || command == 'Z' || command == 'z') return false;
+    if (const char c = in.command())
+      command = c;
+    else if (command == 'M')
+      command = 'L';
+    else if (command == 'm')
+      command = 'l';
+    else if (command == '\0' || command == 'Z' || command == 'z')
+      return false;
     const bool rel = std::islower(static_cast<unsigned char>(command)) != 0;
     const auto point = [&] {
       const double x = in.next();
@@ -364,7 +392,12 @@ bool path_points(std::string_view data, double fine, std::vector<std::pair<Polyg
         const Vec2 b = upper == 'C' ? point() : (last == 'C' || last == 'S' ? at * 2 - handle : at);
         const Vec2 c = point();
         const Vec2 d = point();
-        curve([&](double t) { const double s = 1 - t; return a * (s * s * s) + b * (3 * s * s * t) + c * (3 * s * t * t) + d * (t * t * t); }, distance(a, b) + distance(b, c) + distance(c, d));
+        curve(
+            [&](double t) {
+              const double s = 1 - t;
+              return a * (s * s * s) + b * (3 * s * s * t) + c * (3 * s * t * t) + d * (t * t * t);
+            },
+            distance(a, b) + distance(b, c) + distance(c, d));
         handle = c;
         at = d;
         break;
@@ -374,7 +407,12 @@ bool path_points(std::string_view data, double fine, std::vector<std::pair<Polyg
         const Vec2 a = at;
         const Vec2 b = upper == 'Q' ? point() : (last == 'Q' || last == 'T' ? at * 2 - handle : at);
         const Vec2 c = point();
-        curve([&](double t) { const double s = 1 - t; return a * (s * s) + b * (2 * s * t) + c * (t * t); }, distance(a, b) + distance(b, c));
+        curve(
+            [&](double t) {
+              const double s = 1 - t;
+              return a * (s * s) + b * (2 * s * t) + c * (t * t);
+            },
+            distance(a, b) + distance(b, c));
         handle = b;
         at = c;
         break;
@@ -411,7 +449,13 @@ bool path_points(std::string_view data, double fine, std::vector<std::pair<Polyg
         double turn = std::atan2((-p.y - q.y) / ry, (-p.x - q.x) / rx) - t0;
         if (sweep && turn < 0) turn += 2 * pi;
         if (!sweep && turn > 0) turn -= 2 * pi;
-        curve([&](double t) { const double w = t0 + turn * t; return centre + Vec2{c * rx * std::cos(w) - s * ry * std::sin(w), s * rx * std::cos(w) + c * ry * std::sin(w)}; }, std::abs(turn) * std::max(rx, ry));
+        curve(
+            [&](double t) {
+              const double w = t0 + turn * t;
+              return centre +
+                     Vec2{c * rx * std::cos(w) - s * ry * std::sin(w), s * rx * std::cos(w) + c * ry * std::sin(w)};
+            },
+            std::abs(turn) * std::max(rx, ry));
         break;
       }
       case 'Z':
@@ -454,8 +498,9 @@ class SvgReader {
       const double w = box.next();
       const double h = box.next();
       const char* width = root.attribute("width").value();
-      if (*width != '\0' && std::string_view(width).find('%') == std::string_view::npos && w > 0) scale = svg_length(width) / w;
-      to_mm = {scale, 0, 0, -scale, -x * scale, (y + h) * scale};   // y turned up
+      if (*width != '\0' && std::string_view(width).find('%') == std::string_view::npos && w > 0)
+        scale = svg_length(width) / w;
+      to_mm = {scale, 0, 0, -scale, -x * scale, (y + h) * scale};  // y turned up
     } else {
       to_mm = {scale, 0, 0, -scale, 0, 0};
     }
@@ -491,7 +536,8 @@ class SvgReader {
       const double ry = name == "circle" ? number("r") : number("ry");
       Polygon p;
       const int n = std::clamp(static_cast<int>(2 * pi * std::max(rx, ry) / fine_), 24, 2000);
-      for (int k = 0; k < n; ++k) p.push_back({number("cx") + rx * std::cos(2 * pi * k / n), number("cy") + ry * std::sin(2 * pi * k / n)});
+      for (int k = 0; k < n; ++k)
+        p.push_back({number("cx") + rx * std::cos(2 * pi * k / n), number("cy") + ry * std::sin(2 * pi * k / n)});
       made.emplace_back(p, true);
     } else if (name == "line") {
       made.emplace_back(Polygon{{number("x1"), number("y1")}, {number("x2"), number("y2")}}, false);
@@ -499,7 +545,8 @@ class SvgReader {
     for (auto& [points, closed] : made) {
       for (Vec2& p : points) p = here(p);
       count_ += points.size();
-      if (points.size() > 1 && count_ <= most_points) paths.push_back({node.attribute("id").value(), 0, closed, std::move(points)});
+      if (points.size() > 1 && count_ <= most_points)
+        paths.push_back({node.attribute("id").value(), 0, closed, std::move(points)});
     }
     if (name == "defs" || name == "clipPath" || name == "mask" || name == "symbol" || name == "pattern") return;
     for (const pugi::xml_node& child : node.children()) walk(child, here, depth + 1);
@@ -513,11 +560,14 @@ Expected<double> cell_value(const std::string& cell, UnitSystem system) {
   char* end = nullptr;
   const double v = std::strtod(cell.c_str(), &end);
   while (*end == ' ' || *end == '\t') ++end;
-  if (end != cell.c_str() && *end == '\0' && std::isfinite(v) && std::abs(v) < 1e5) return system == UnitSystem::inch ? v * mm_per_inch : v;
+  if (end != cell.c_str() && *end == '\0' && std::isfinite(v) && std::abs(v) < 1e5)
+    return system == UnitSystem::inch ? v * mm_per_inch : v;
   return parse_length(cell, system);
 }
 
-Problem unusable(const std::string& path, std::string what, std::string todo) { return {ProblemKind::format, std::move(what), path, std::move(todo)}; }
+Problem unusable(const std::string& path, std::string what, std::string todo) {
+  return {ProblemKind::format, std::move(what), path, std::move(todo)};
+}
 
 }  // namespace
 
@@ -525,26 +575,37 @@ Expected<std::vector<DrawnPath>> read_dxf(const std::string& path, bool* unit_kn
   auto text = read_file(path, most_bytes);
   if (!text) return tl::unexpected(text.error());
   // A quick look before the library reads it: group codes and values in pairs, and an end.
-  if (text->find("SECTION") == std::string::npos) return tl::unexpected(unusable(path, "this is not a DXF drawing in text form", "Save it as DXF (ASCII)"));
-  if (text->find("EOF", text->size() > 200 ? text->size() - 200 : 0) == std::string::npos) return tl::unexpected(unusable(path, "the drawing ends in the middle: it was cut short", "Fetch or save it again"));
+  if (text->find("SECTION") == std::string::npos)
+    return tl::unexpected(unusable(path, "this is not a DXF drawing in text form", "Save it as DXF (ASCII)"));
+  if (text->find("EOF", text->size() > 200 ? text->size() - 200 : 0) == std::string::npos)
+    return tl::unexpected(unusable(path, "the drawing ends in the middle: it was cut short", "Fetch or save it again"));
   DxfReader reader;
   DL_Dxf dxf;
   std::stringstream stream(*text);
-  if (!dxf.in(stream, &reader)) return tl::unexpected(unusable(path, "the drawing cannot be read", "Save it again as DXF (ASCII, R12 or 2000)"));
+  if (!dxf.in(stream, &reader))
+    return tl::unexpected(unusable(path, "the drawing cannot be read", "Save it again as DXF (ASCII, R12 or 2000)"));
   reader.finish();
   reader.put_in_blocks();
-  if (reader.too_deep) return tl::unexpected(unusable(path, "blocks are nested more than 12 deep, or one holds itself", "Explode the blocks"));
-  if (reader.points > most_points) return tl::unexpected(unusable(path, fmt::format("the drawing has more than {} points", most_points), "Leave out what is not needed"));
+  if (reader.too_deep)
+    return tl::unexpected(
+        unusable(path, "blocks are nested more than 12 deep, or one holds itself", "Explode the blocks"));
+  if (reader.points > most_points)
+    return tl::unexpected(unusable(path, fmt::format("the drawing has more than {} points", most_points),
+                                   "Leave out what is not needed"));
   if (unit_known != nullptr) *unit_known = reader.unit_known;
   for (DrawnPath& p : reader.paths) {
     p.elevation *= reader.unit;
     for (Vec2& q : p.points) {
       q = q * reader.unit;
-      if (!std::isfinite(q.x) || !std::isfinite(q.y) || std::abs(q.x) > 1e5 || std::abs(q.y) > 1e5) return tl::unexpected(unusable(path, "a point of the drawing is no length within 100 m", "Check the drawing's units"));
+      if (!std::isfinite(q.x) || !std::isfinite(q.y) || std::abs(q.x) > 1e5 || std::abs(q.y) > 1e5)
+        return tl::unexpected(
+            unusable(path, "a point of the drawing is no length within 100 m", "Check the drawing's units"));
     }
   }
   auto out = join_ends(std::move(reader.paths), join_within);
-  if (out.empty()) return tl::unexpected(unusable(path, "the drawing has no lines, arcs, polylines or splines", "Explode blocks and texts, or export the outline alone"));
+  if (out.empty())
+    return tl::unexpected(unusable(path, "the drawing has no lines, arcs, polylines or splines",
+                                   "Explode blocks and texts, or export the outline alone"));
   return out;
 }
 
@@ -557,17 +618,21 @@ Expected<std::vector<DrawnPath>> read_svg(const std::string& path, bool* unit_kn
 Expected<std::vector<DrawnPath>> svg_paths(std::string_view text, const std::string& path, bool* unit_known) {
   pugi::xml_document doc;
   if (const auto result = doc.load_buffer(text.data(), text.size()); !result)
-    return tl::unexpected(unusable(path, fmt::format("this is not a whole SVG drawing ({} at byte {})", result.description(), result.offset), "Save it again"));
+    return tl::unexpected(unusable(
+        path, fmt::format("this is not a whole SVG drawing ({} at byte {})", result.description(), result.offset),
+        "Save it again"));
   const pugi::xml_node root = doc.child("svg");
   if (!root) return tl::unexpected(unusable(path, "this is not an SVG drawing", "Save it as plain SVG"));
   if (unit_known != nullptr) {
     const std::string_view width = root.attribute("width").value();
-    *unit_known = !width.empty() && std::isalpha(static_cast<unsigned char>(width.back())) != 0 && !width.ends_with("px");
+    *unit_known =
+        !width.empty() && std::isalpha(static_cast<unsigned char>(width.back())) != 0 && !width.ends_with("px");
   }
   SvgReader reader;
   reader.read(root);
   if (!reader.trouble.empty()) return tl::unexpected(unusable(path, reader.trouble, "Save it as plain SVG"));
-  if (reader.paths.empty()) return tl::unexpected(unusable(path, "the drawing has no paths", "Turn texts and pictures into paths"));
+  if (reader.paths.empty())
+    return tl::unexpected(unusable(path, "the drawing has no paths", "Turn texts and pictures into paths"));
   return join_ends(std::move(reader.paths), join_within);
 }
 
@@ -584,27 +649,36 @@ Expected<std::vector<BackSection>> sections_from_csv(std::string_view text, cons
     if (line.empty() || line.front() == '#') continue;
     std::vector<std::string> cells;
     std::string cell;
-    const char separator = line.find(';') != std::string::npos ? ';' : line.find('\t') != std::string::npos ? '\t' : ',';
+    const char separator = line.find(';') != std::string::npos    ? ';'
+                           : line.find('\t') != std::string::npos ? '\t'
+                                                                  : ',';
     std::istringstream row(line);
     while (std::getline(row, cell, separator)) cells.push_back(cell);
     const auto where = fmt::format("{}, line {}", name, number);
     const auto first = cells.empty() ? tl::unexpected(Problem{}) : cell_value(cells[0], system);
-    if (!first && out.empty() && number <= 3) {   // a header; it may say inches
-      if (line.find("in") != std::string::npos && line.find("mm") == std::string::npos && (line.find("_in") != std::string::npos || line.find("inch") != std::string::npos)) system = UnitSystem::inch;
+    if (!first && out.empty() && number <= 3) {  // a header; it may say inches
+      if (line.find("in") != std::string::npos && line.find("mm") == std::string::npos &&
+          (line.find("_in") != std::string::npos || line.find("inch") != std::string::npos))
+        system = UnitSystem::inch;
       continue;
     }
-    if (cells.size() < 3) return fail(ProblemKind::format, fmt::format("{} columns where x, y and depth are expected", cells.size()), where, "Give three columns: place along the neck, across it, depth");
+    if (cells.size() < 3)
+      return fail(ProblemKind::format, fmt::format("{} columns where x, y and depth are expected", cells.size()), where,
+                  "Give three columns: place along the neck, across it, depth");
     double v[3];
     for (std::size_t k = 0; k < 3; ++k) {
       const auto value = cell_value(cells[k], system);
       if (!value) return fail(ProblemKind::format, value.error().what, where, "Correct the cell");
       v[k] = *value;
     }
-    if (++points > most_points) return fail(ProblemKind::range, fmt::format("more than {} points", most_points), where, "Measure fewer");
+    if (++points > most_points)
+      return fail(ProblemKind::range, fmt::format("more than {} points", most_points), where, "Measure fewer");
     if (out.empty() || std::abs(out.back().x - v[0]) > 1e-6) out.push_back({v[0], {}});
     out.back().points.push_back({v[1], v[2]});
   }
-  if (out.empty()) return fail(ProblemKind::format, "the table has no sections", name, "Give three columns: place along the neck, across it, depth");
+  if (out.empty())
+    return fail(ProblemKind::format, "the table has no sections", name,
+                "Give three columns: place along the neck, across it, depth");
   if (auto bad = check_sections(out, nullptr); !bad.empty()) return tl::unexpected(bad.front());
   return out;
 }
@@ -617,8 +691,10 @@ Expected<std::vector<BackSection>> sections_from_dxf(const std::string& path) {
     if (p.points.size() < 3) continue;
     BackSection s;
     const auto digit = p.layer.find_first_of("0123456789-");
-    if (digit != std::string::npos && p.layer != "0") s.x = std::strtod(p.layer.c_str() + digit, nullptr);
-    else s.x = p.elevation;
+    if (digit != std::string::npos && p.layer != "0")
+      s.x = std::strtod(p.layer.c_str() + digit, nullptr);
+    else
+      s.x = p.elevation;
     s.points = p.points;
     // Drawn with the back downwards or upwards: depth is positive either way.
     double sum = 0;
@@ -628,7 +704,9 @@ Expected<std::vector<BackSection>> sections_from_dxf(const std::string& path) {
     out.push_back(std::move(s));
   }
   std::sort(out.begin(), out.end(), [](const BackSection& a, const BackSection& b) { return a.x < b.x; });
-  if (out.empty()) return tl::unexpected(unusable(path, "the drawing has no sections", "Draw each as an open polyline on a layer named by its place, as X120"));
+  if (out.empty())
+    return tl::unexpected(unusable(path, "the drawing has no sections",
+                                   "Draw each as an open polyline on a layer named by its place, as X120"));
   if (auto bad = check_sections(out, nullptr); !bad.empty()) return tl::unexpected(bad.front());
   return out;
 }
@@ -645,10 +723,16 @@ Expected<Polygon> read_head_outline(const std::string& path) {
   if (!paths) return tl::unexpected(paths.error());
   const DrawnPath* best = nullptr;
   for (const DrawnPath& p : *paths)
-    if (p.closed && p.points.size() >= 3 && (best == nullptr || std::abs(signed_area(p.points)) > std::abs(signed_area(best->points)))) best = &p;
-  if (best == nullptr) return tl::unexpected(unusable(path, fmt::format("none of the {} paths is closed", paths->size()), "Close the outline: its ends must meet within 0.02 mm"));
+    if (p.closed && p.points.size() >= 3 &&
+        (best == nullptr || std::abs(signed_area(p.points)) > std::abs(signed_area(best->points))))
+      best = &p;
+  if (best == nullptr)
+    return tl::unexpected(unusable(path, fmt::format("none of the {} paths is closed", paths->size()),
+                                   "Close the outline: its ends must meet within 0.02 mm"));
   Polygon out = best->points;
-  if (out.size() > 4000) return tl::unexpected(unusable(path, fmt::format("the outline has {} points", out.size()), "Simplify it to under 4000"));
+  if (out.size() > 4000)
+    return tl::unexpected(
+        unusable(path, fmt::format("the outline has {} points", out.size()), "Simplify it to under 4000"));
   if (signed_area(out) < 0) std::reverse(out.begin(), out.end());
   if (!is_simple(out)) return tl::unexpected(unusable(path, "the outline crosses itself", "Correct the drawing"));
   return out;

@@ -13,8 +13,11 @@ namespace wren {
 /// R12, the plainest dialect there is. mm ($INSUNITS 4).
 class Dxf {
  public:
-  Dxf() { text_ = "0\nSECTION\n2\nHEADER\n9\n$ACADVER\n1\nAC1009\n9\n$INSUNITS\n70\n4\n0\nENDSEC\n0\nSECTION\n2\nENTITIES\n"; }
-  void polyline(const std::string& layer, const std::vector<Vec2>& points, bool closed, const std::vector<double>& bulges = {}) {
+  Dxf() {
+    text_ = "0\nSECTION\n2\nHEADER\n9\n$ACADVER\n1\nAC1009\n9\n$INSUNITS\n70\n4\n0\nENDSEC\n0\nSECTION\n2\nENTITIES\n";
+  }
+  void polyline(const std::string& layer, const std::vector<Vec2>& points, bool closed,
+                const std::vector<double>& bulges = {}) {
     text_ += fmt::format("0\nPOLYLINE\n8\n{}\n66\n1\n70\n{}\n10\n0\n20\n0\n30\n0\n", layer, closed ? 1 : 0);
     for (std::size_t i = 0; i < points.size(); ++i) {
       text_ += fmt::format("0\nVERTEX\n8\n{}\n10\n{:.6f}\n20\n{:.6f}\n30\n0\n", layer, points[i].x, points[i].y);
@@ -22,8 +25,13 @@ class Dxf {
     }
     text_ += fmt::format("0\nSEQEND\n8\n{}\n", layer);
   }
-  void circle(const std::string& layer, Vec2 at, double r) { text_ += fmt::format("0\nCIRCLE\n8\n{}\n10\n{:.6f}\n20\n{:.6f}\n30\n0\n40\n{:.6f}\n", layer, at.x, at.y, r); }
-  void line(const std::string& layer, Vec2 a, Vec2 b) { text_ += fmt::format("0\nLINE\n8\n{}\n10\n{:.6f}\n20\n{:.6f}\n30\n0\n11\n{:.6f}\n21\n{:.6f}\n31\n0\n", layer, a.x, a.y, b.x, b.y); }
+  void circle(const std::string& layer, Vec2 at, double r) {
+    text_ += fmt::format("0\nCIRCLE\n8\n{}\n10\n{:.6f}\n20\n{:.6f}\n30\n0\n40\n{:.6f}\n", layer, at.x, at.y, r);
+  }
+  void line(const std::string& layer, Vec2 a, Vec2 b) {
+    text_ += fmt::format("0\nLINE\n8\n{}\n10\n{:.6f}\n20\n{:.6f}\n30\n0\n11\n{:.6f}\n21\n{:.6f}\n31\n0\n", layer, a.x,
+                         a.y, b.x, b.y);
+  }
   void contour(const std::string& layer, const Contour& contour) {
     std::vector<Vec2> points;
     std::vector<double> bulges;

@@ -21,7 +21,7 @@
 namespace wren {
 namespace {
 
-constexpr std::size_t most_output = 200u << 20;   // bytes from a converter
+constexpr std::size_t most_output = 200u << 20;  // bytes from a converter
 constexpr int most_seconds = 30;
 
 struct Output {
@@ -34,11 +34,14 @@ struct Output {
 Expected<Output> run(const std::vector<std::string>& words) {
   int out[2];
   int err[2];
-  if (::pipe2(out, O_CLOEXEC) != 0) return fail(ProblemKind::file, std::string("no pipe: ") + std::strerror(errno), words.front(), "Close something and try again");
+  if (::pipe2(out, O_CLOEXEC) != 0)
+    return fail(ProblemKind::file, std::string("no pipe: ") + std::strerror(errno), words.front(),
+                "Close something and try again");
   if (::pipe2(err, O_CLOEXEC) != 0) {
     ::close(out[0]);
     ::close(out[1]);
-    return fail(ProblemKind::file, std::string("no pipe: ") + std::strerror(errno), words.front(), "Close something and try again");
+    return fail(ProblemKind::file, std::string("no pipe: ") + std::strerror(errno), words.front(),
+                "Close something and try again");
   }
   std::vector<char*> argv;
   for (const std::string& w : words) argv.push_back(const_cast<char*>(w.c_str()));
@@ -62,7 +65,8 @@ Expected<Output> run(const std::vector<std::string>& words) {
   if (child < 0) {
     ::close(out[0]);
     ::close(err[0]);
-    return fail(ProblemKind::file, std::string("the converter cannot be started: ") + std::strerror(errno), words.front(), "Close something and try again");
+    return fail(ProblemKind::file, std::string("the converter cannot be started: ") + std::strerror(errno),
+                words.front(), "Close something and try again");
   }
   pollfd ends[2]{{out[0], POLLIN, 0}, {err[0], POLLIN, 0}};
   bool too_much = false;
@@ -93,8 +97,11 @@ Expected<Output> run(const std::vector<std::string>& words) {
   for (pollfd& e : ends)
     if (e.fd >= 0) ::close(e.fd);
   int status = 0;
-  while (::waitpid(child, &status, 0) < 0 && errno == EINTR) {}
-  if (too_much) return fail(ProblemKind::range, "the page has more in it than can be used", words.back(), "Leave out what is not needed");
+  while (::waitpid(child, &status, 0) < 0 && errno == EINTR) {
+  }
+  if (too_much)
+    return fail(ProblemKind::range, "the page has more in it than can be used", words.back(),
+                "Leave out what is not needed");
   result.code = WIFEXITED(status) ? WEXITSTATUS(status) : 128;
   return result;
 }
@@ -103,17 +110,22 @@ Problem pdf_problem(const std::string& path, const Output& o) {
   if (o.code == 127) return {ProblemKind::file, "poppler's converter is not installed", path, "Install poppler-utils"};
   const bool locked = o.said.find("assword") != std::string::npos;
   if (locked) return {ProblemKind::unsupported, "the PDF is locked by a password", path, "Save it without one"};
-  return {ProblemKind::format, o.code == 128 ? "the PDF took too long or too much memory" : "this is no whole PDF: it is damaged, cut short or of another kind", path, "Fetch or print it again as PDF"};
+  return {ProblemKind::format,
+          o.code == 128 ? "the PDF took too long or too much memory"
+                        : "this is no whole PDF: it is damaged, cut short or of another kind",
+          path, "Fetch or print it again as PDF"};
 }
 
 bool is_pdf(const std::string& path) {
   const auto head = read_file(path, 512u << 20);
-  return head && head->size() > 8 && head->substr(0, std::min<std::size_t>(1024, head->size())).find("%PDF-") != std::string::npos;
+  return head && head->size() > 8 &&
+         head->substr(0, std::min<std::size_t>(1024, head->size())).find("%PDF-") != std::string::npos;
 }
 
 std::string ending(const std::string& path) {
   std::string out = std::filesystem::path(path).extension().string();
-  std::transform(out.begin(), out.end(), out.begin(), [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+  std::transform(out.begin(), out.end(), out.begin(),
+                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
   return out;
 }
 
@@ -122,7 +134,8 @@ std::string ending(const std::string& path) {
 Expected<std::string> page_picture(const std::string& path, int page, int dpi) {
   if (!is_pdf(path)) return fail(ProblemKind::format, "this is not a PDF", path, "Choose a PDF file");
   const std::string number = std::to_string(page);
-  auto made = run({"pdftoppm", "-png", "-r", std::to_string(std::clamp(dpi, 20, 400)), "-f", number, "-l", number, path});
+  auto made =
+      run({"pdftoppm", "-png", "-r", std::to_string(std::clamp(dpi, 20, 400)), "-f", number, "-l", number, path});
   if (!made) return tl::unexpected(made.error());
   if (made->code != 0 || made->text.size() < 100) return tl::unexpected(pdf_problem(path, *made));
   return std::move(made->text);
@@ -134,23 +147,31 @@ Expected<PlanDrawing> read_plan(const std::string& path, int page, const Cleanin
   Expected<std::vector<DrawnPath>> paths = std::vector<DrawnPath>{};
   if (kind == ".dxf") {
     paths = read_dxf(path, &out.unit_known);
-    if (paths && !out.unit_known) out.notes.emplace_back("The drawing does not say its unit: it is taken as millimetres. Check one length you know.");
+    if (paths && !out.unit_known)
+      out.notes.emplace_back(
+          "The drawing does not say its unit: it is taken as millimetres. Check one length you know.");
   } else if (kind == ".svg") {
     paths = read_svg(path, &out.unit_known);
-    if (paths && !out.unit_known) out.notes.emplace_back("The drawing does not say its size: 96 units are taken as an inch. Check one length you know.");
+    if (paths && !out.unit_known)
+      out.notes.emplace_back(
+          "The drawing does not say its size: 96 units are taken as an inch. Check one length you know.");
   } else if (kind == ".pdf") {
     if (auto text = read_file(path, 512u << 20); !text) return tl::unexpected(text.error());
     if (!is_pdf(path)) return fail(ProblemKind::format, "this is not a PDF", path, "Choose a PDF file");
     auto info = run({"pdfinfo", path});
     if (!info) return tl::unexpected(info.error());
     if (info->code != 0) return tl::unexpected(pdf_problem(path, *info));
-    if (const auto at = info->text.find("Pages:"); at != std::string::npos) out.pages = std::max(1, std::atoi(info->text.c_str() + at + 6));
+    if (const auto at = info->text.find("Pages:"); at != std::string::npos)
+      out.pages = std::max(1, std::atoi(info->text.c_str() + at + 6));
     if (const auto at = info->text.find("Page size:"); at != std::string::npos) {
       double w = 0;
       double h = 0;
-      if (std::sscanf(info->text.c_str() + at + 10, " %lf x %lf", &w, &h) == 2) out.size = {w * 25.4 / 72, h * 25.4 / 72};
+      if (std::sscanf(info->text.c_str() + at + 10, " %lf x %lf", &w, &h) == 2)
+        out.size = {w * 25.4 / 72, h * 25.4 / 72};
     }
-    if (page < 1 || page > out.pages) return fail(ProblemKind::range, fmt::format("the PDF has {} pages and no page {}", out.pages, page), path, "Choose one of its pages");
+    if (page < 1 || page > out.pages)
+      return fail(ProblemKind::range, fmt::format("the PDF has {} pages and no page {}", out.pages, page), path,
+                  "Choose one of its pages");
     const std::string number = std::to_string(page);
     auto made = run({"pdftocairo", "-svg", "-f", number, "-l", number, path, "-"});
     if (!made) return tl::unexpected(made.error());
@@ -161,18 +182,26 @@ Expected<PlanDrawing> read_plan(const std::string& path, int page, const Cleanin
       // The page's own ground is no curve.
       std::erase_if(*paths, [&](const DrawnPath& p) {
         const Box2 b = bounds(p.points);
-        return out.size.x > 0 && b.size().x > out.size.x * 0.985 && b.size().y > out.size.y * 0.985 && p.points.size() <= 5;
+        return out.size.x > 0 && b.size().x > out.size.x * 0.985 && b.size().y > out.size.y * 0.985 &&
+               p.points.size() <= 5;
       });
     }
-    if (picture && (!paths || paths->empty())) return fail(ProblemKind::unsupported, "this page is a scanned picture and has no curves", path, "Show it under the outline as a backdrop, scaled by two points you know the distance of, and draw over it");
-    if (paths && paths->empty()) return fail(ProblemKind::format, "this page has no curves", path, "Choose another page");
+    if (picture && (!paths || paths->empty()))
+      return fail(
+          ProblemKind::unsupported, "this page is a scanned picture and has no curves", path,
+          "Show it under the outline as a backdrop, scaled by two points you know the distance of, and draw over it");
+    if (paths && paths->empty())
+      return fail(ProblemKind::format, "this page has no curves", path, "Choose another page");
     out.notes.emplace_back("A printed plan is rarely at full size: check one length you know.");
   } else {
-    return fail(ProblemKind::unsupported, fmt::format("a file ending in '{}' is not read", kind), path, "Use DXF, SVG or PDF");
+    return fail(ProblemKind::unsupported, fmt::format("a file ending in '{}' is not read", kind), path,
+                "Use DXF, SVG or PDF");
   }
   if (!paths) return tl::unexpected(paths.error());
   out.cleaned = clean(std::move(*paths), options);
-  if (out.cleaned.paths.empty()) return fail(ProblemKind::format, "nothing is left of the drawing once zero-length pieces are dropped", path, "Look at it in the program it comes from");
+  if (out.cleaned.paths.empty())
+    return fail(ProblemKind::format, "nothing is left of the drawing once zero-length pieces are dropped", path,
+                "Look at it in the program it comes from");
   return out;
 }
 
@@ -187,7 +216,8 @@ Path placed(const Path& path, const PlanPlacement& p) {
 Expected<double> scale_from(Vec2 a, Vec2 b, double known) {
   const double drawn = distance(a, b);
   if (!(drawn > 1e-6)) return fail(ProblemKind::range, "the two points are one", "scale", "Choose two points apart");
-  if (!(known > 0.1 && known < 20000)) return fail(ProblemKind::range, "the known length is not possible", "scale", "Give 0.1 to 20000 mm");
+  if (!(known > 0.1 && known < 20000))
+    return fail(ProblemKind::range, "the known length is not possible", "scale", "Give 0.1 to 20000 mm");
   return known / drawn;
 }
 
@@ -209,7 +239,7 @@ PlanPlacement usual_placement(const CleanedPath& outline, double tail_x) {
     centroid = centroid + (a + b) * (w / 3);
   }
   if (twice != 0) centroid = centroid * (1 / twice);
-  const bool tail_ahead = dot(centroid, axis) >= 0;   // towards +axis
+  const bool tail_ahead = dot(centroid, axis) >= 0;  // towards +axis
   if (!tail_ahead) p.turn_deg += 180;
   p.centre = m + axis * ((upright ? box.size().y : box.size().x) / 2 * (tail_ahead ? 1 : -1));
   p.body_x = tail_x;

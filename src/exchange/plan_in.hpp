@@ -1,7 +1,8 @@
-// Plans read: a drawing of any kind (DXF, SVG, a page of a PDF) cleaned, and one of its curves laid into the body's frame.
+// Plans read: a drawing of any kind (DXF, SVG, a page of a PDF) cleaned, and one of its curves laid into the body's
+// frame.
 //
-// PDF pages are turned into paths by poppler's own converter in a process of its own, with limits on time and memory: a hostile file can only
-// break that. Lengths in mm.
+// PDF pages are turned into paths by poppler's own converter in a process of its own, with limits on time and memory: a
+// hostile file can only break that. Lengths in mm.
 #pragma once
 
 #include <string>
@@ -13,32 +14,35 @@ namespace wren {
 
 struct PlanDrawing {
   Cleaned cleaned;
-  bool unit_known = true;      // false: the file does not say; scale it by a known length
+  bool unit_known = true;  // false: the file does not say; scale it by a known length
   int pages = 1;
-  Vec2 size;                   // of a PDF's page
+  Vec2 size;  // of a PDF's page
   std::vector<std::string> notes;
 };
 
-/// By the file's ending: .dxf, .svg, .pdf. `page` from 1. A PDF page with pictures only is refused as unsupported: show it as a backdrop.
-[[nodiscard]] Expected<PlanDrawing> read_plan(const std::string& path, int page = 1, const CleaningOptions& options = {});
+/// By the file's ending: .dxf, .svg, .pdf. `page` from 1. A PDF page with pictures only is refused as unsupported: show
+/// it as a backdrop.
+[[nodiscard]] Expected<PlanDrawing> read_plan(const std::string& path, int page = 1,
+                                              const CleaningOptions& options = {});
 
 /// A page of a PDF as a PNG picture. Refused where poppler's converter is missing or gives up.
 [[nodiscard]] Expected<std::string> page_picture(const std::string& path, int page, int dots_per_inch);
 
-/// How a plan lies in the body's frame. The plan is turned so that `along` becomes +x, scaled, and `scale_point` comes to lie on the body's
-/// scale line at its middle.
+/// How a plan lies in the body's frame. The plan is turned so that `along` becomes +x, scaled, and `scale_point` comes
+/// to lie on the body's scale line at its middle.
 struct PlanPlacement {
   double scale = 1;
   double turn_deg = 0;
-  bool mirror = false;         // seen from behind
-  Vec2 centre;                 // plan: a point on the centre line that comes to stand at `body_x`
+  bool mirror = false;  // seen from behind
+  Vec2 centre;          // plan: a point on the centre line that comes to stand at `body_x`
   double body_x = 0;
 };
 [[nodiscard]] Path placed(const Path& path, const PlanPlacement& placement);
 /// The scale that makes a measured distance of the plan the known one. Refused for a distance of nothing.
 [[nodiscard]] Expected<double> scale_from(Vec2 a, Vec2 b, double known);
 
-/// The usual guess for a body's outline: centre line along its longer side through the middle of its width, tail to the right.
+/// The usual guess for a body's outline: centre line along its longer side through the middle of its width, tail to the
+/// right.
 [[nodiscard]] PlanPlacement usual_placement(const CleanedPath& outline, double tail_x);
 
 }  // namespace wren

@@ -29,7 +29,7 @@ std::vector<Vec2> section(const NeckShape& n, double x) {
 
 std::string stl_bytes(const Mesh& mesh, const std::string& title) {
   std::string out(80, ' ');
-  const std::string head = title.substr(0, 79);   // must not begin with "solid"
+  const std::string head = title.substr(0, 79);  // must not begin with "solid"
   std::memcpy(out.data(), head.data(), head.size());
   const auto put = [&](const void* p, std::size_t n) { out.append(static_cast<const char*>(p), n); };
   const auto count = static_cast<std::uint32_t>(mesh.triangles.size());
@@ -55,7 +55,8 @@ std::vector<double> usual_places(const NeckShape& n) {
   std::vector<double> out;
   for (const int fret : {1, 3, 5, 7, 9, 12, 15})
     if (fret <= n.board->given.frets.count && n.fret_x(fret) < n.heel_x - n.heel_blend) out.push_back(n.fret_x(fret));
-  for (double x = n.nut_middle.x - n.head_blend_end; x <= n.nut_middle.x - n.head_blend_start; x += 10) out.push_back(x);
+  for (double x = n.nut_middle.x - n.head_blend_end; x <= n.nut_middle.x - n.head_blend_start; x += 10)
+    out.push_back(x);
   for (double x = n.heel_x - n.heel_blend; x <= n.heel_x; x += 10) out.push_back(x);
   out.push_back(n.end_x - 1);
   std::sort(out.begin(), out.end());

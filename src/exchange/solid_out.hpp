@@ -1,4 +1,5 @@
-// A piece written out: STL (binary), sections as DXF, section tables. Everything else about solids (STEP) is written by its own program.
+// A piece written out: STL (binary), sections as DXF, section tables. Everything else about solids (STEP) is written by
+// its own program.
 #pragma once
 
 #include <string>
@@ -11,8 +12,8 @@ namespace wren {
 /// Binary STL, little-endian, mm; normals from the triangles.
 [[nodiscard]] std::string stl_bytes(const Mesh& mesh, const std::string& title);
 
-/// Sections of the neck across x as DXF (R12-level entities: POLYLINE), one layer for each ("X120"), y across, back downwards.
-/// mm ($INSUNITS 4).
+/// Sections of the neck across x as DXF (R12-level entities: POLYLINE), one layer for each ("X120"), y across, back
+/// downwards. mm ($INSUNITS 4).
 [[nodiscard]] std::string sections_dxf(const NeckShape& neck, const std::vector<double>& places);
 /// The same as CSV: x, y, depth.
 [[nodiscard]] std::string sections_csv(const NeckShape& neck, const std::vector<double>& places);

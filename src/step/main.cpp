@@ -1,5 +1,6 @@
-// wren-step: writes a project's neck as a STEP solid (ISO 10303-21, AP214). A program of its own, so that only it carries the
-// solid-modelling library; the window and `wren export` start it. With --check FILE it reads a STEP file back and tells validity and volume.
+// wren-step: writes a project's neck as a STEP solid (ISO 10303-21, AP214). A program of its own, so that only it
+// carries the solid-modelling library; the window and `wren export` start it. With --check FILE it reads a STEP file
+// back and tells validity and volume.
 #include <iostream>
 #include <numbers>
 
@@ -43,7 +44,8 @@ TopoDS_Wire section(const NeckShape& n, double x, double low, double high) {
   for (int k = 0; k <= parts; ++k) {
     const double y = (low + high) / 2 - (high - low) / 2 * std::cos(std::numbers::pi * k / parts);
     // At the very edge the back meets the wall; a hair of wall keeps every section of one make.
-    points->SetValue(k + 1, at(x, y, -std::max(0.02, n.depth({x, std::clamp(y, low + 1e-5, high - 1e-5)}) + 0.0) + 0.0));
+    points->SetValue(k + 1,
+                     at(x, y, -std::max(0.02, n.depth({x, std::clamp(y, low + 1e-5, high - 1e-5)}) + 0.0) + 0.0));
   }
   GeomAPI_Interpolate fit(points, Standard_False, 1e-7);
   fit.Perform();
@@ -87,7 +89,10 @@ TopoDS_Shape solid_of(const NeckShape& n) {
   for (const Hole& h : n.holes) {
     const double down = -n.depth(h.at);
     const double deep = h.depth > 0 ? h.depth : n.depth(h.at) + n.front(h.at) + 4;
-    tools.Append(BRepPrimAPI_MakeCylinder(gp_Ax2(at(h.at.x, h.at.y, h.depth > 0 ? down - 5 : down - 2), gp_Dir(0, 0, 1)), h.diameter / 2, h.depth > 0 ? deep + 5 : deep).Shape());
+    tools.Append(
+        BRepPrimAPI_MakeCylinder(gp_Ax2(at(h.at.x, h.at.y, h.depth > 0 ? down - 5 : down - 2), gp_Dir(0, 0, 1)),
+                                 h.diameter / 2, h.depth > 0 ? deep + 5 : deep)
+            .Shape());
   }
   for (const Channel& c : n.channels) {
     if (c.id == "nut" || c.from_back || n.given.rod.bottom == RodBottom::curved) continue;
@@ -97,8 +102,12 @@ TopoDS_Shape solid_of(const NeckShape& n) {
     const double l = distance(c.a, c.b);
     const Vec2 u = l > 0 ? unit(c.b - c.a) : Vec2{1, 0};
     const Vec2 corner = c.a - left_of(u) * (c.width / 2);
-    tools.Append(BRepPrimAPI_MakeBox(gp_Ax2(at(corner.x, corner.y, floor), gp_Dir(0, 0, 1), gp_Dir(u.x, u.y, 0)), std::max(0.01, l), c.width, tall).Shape());
-    for (const Vec2 end : {c.a, c.b}) tools.Append(BRepPrimAPI_MakeCylinder(gp_Ax2(at(end.x, end.y, floor), gp_Dir(0, 0, 1)), c.width / 2, tall).Shape());
+    tools.Append(BRepPrimAPI_MakeBox(gp_Ax2(at(corner.x, corner.y, floor), gp_Dir(0, 0, 1), gp_Dir(u.x, u.y, 0)),
+                                     std::max(0.01, l), c.width, tall)
+                     .Shape());
+    for (const Vec2 end : {c.a, c.b})
+      tools.Append(
+          BRepPrimAPI_MakeCylinder(gp_Ax2(at(end.x, end.y, floor), gp_Dir(0, 0, 1)), c.width / 2, tall).Shape());
   }
   if (tools.IsEmpty()) return solid;
   BRepAlgoAPI_Cut cut;
@@ -120,21 +129,24 @@ int refuse(const Problem& problem) {
 
 int check(const char* path) {
   STEPControl_Reader reader;
-  if (reader.ReadFile(path) != IFSelect_RetDone) return refuse({ProblemKind::format, "this is no STEP file", path, "Check the file"});
+  if (reader.ReadFile(path) != IFSelect_RetDone)
+    return refuse({ProblemKind::format, "this is no STEP file", path, "Check the file"});
   reader.TransferRoots();
   const TopoDS_Shape shape = reader.OneShape();
   int solids = 0;
   int closed = 1;
   for (TopExp_Explorer e(shape, TopAbs_SOLID); e.More(); e.Next()) ++solids;
   for (TopExp_Explorer e(shape, TopAbs_SHELL); e.More(); e.Next()) closed = closed != 0 && e.Current().Closed() ? 1 : 0;
-  std::cout << "{\"valid\": " << (BRepCheck_Analyzer(shape).IsValid() ? "true" : "false") << ", \"closed\": " << (closed != 0 ? "true" : "false") << ", \"solids\": " << solids << ", \"volume_mm3\": " << volume_of(shape) << "}\n";
+  std::cout << "{\"valid\": " << (BRepCheck_Analyzer(shape).IsValid() ? "true" : "false")
+            << ", \"closed\": " << (closed != 0 ? "true" : "false") << ", \"solids\": " << solids
+            << ", \"volume_mm3\": " << volume_of(shape) << "}\n";
   return 0;
 }
 
 }  // namespace
 
 int main(int argc, char** argv) {
-  Message::DefaultMessenger()->ChangePrinters().Clear();   // the library speaks on standard output otherwise
+  Message::DefaultMessenger()->ChangePrinters().Clear();  // the library speaks on standard output otherwise
   if (argc == 3 && std::string(argv[1]) == "--check") return check(argv[2]);
   if (argc != 3) {
     std::cerr << "wren-step PROJECT.wren OUT.step | wren-step --check FILE.step\n";
@@ -146,18 +158,22 @@ int main(int argc, char** argv) {
   if (!board) return refuse(board.error());
   const auto neck = make_neck(*board, project->neck);
   if (!neck) return refuse(neck.error());
-  if (project->neck.build == NeckBuild::one_piece) return refuse({ProblemKind::unsupported, "a one-piece neck with its crowned board is not written as STEP yet", "neck.build", "Export it as STL"});
+  if (project->neck.build == NeckBuild::one_piece)
+    return refuse({ProblemKind::unsupported, "a one-piece neck with its crowned board is not written as STEP yet",
+                   "neck.build", "Export it as STL"});
   TopoDS_Shape solid;
   try {
     solid = solid_of(*neck);
   } catch (const Standard_Failure& e) {
-    return refuse({ProblemKind::unsupported, std::string("the solid cannot be built: ") + e.GetMessageString(), argv[1], "Export it as STL"});
+    return refuse({ProblemKind::unsupported, std::string("the solid cannot be built: ") + e.GetMessageString(), argv[1],
+                   "Export it as STL"});
   }
   Interface_Static::SetCVal("write.step.unit", "MM");
   STEPControl_Writer writer;
   writer.Transfer(solid, STEPControl_AsIs);
   const std::string beside = std::string(argv[2]) + ".part";
-  if (writer.Write(beside.c_str()) != IFSelect_RetDone || std::rename(beside.c_str(), argv[2]) != 0) return refuse({ProblemKind::file, "the file cannot be written", argv[2], "Choose another folder"});
+  if (writer.Write(beside.c_str()) != IFSelect_RetDone || std::rename(beside.c_str(), argv[2]) != 0)
+    return refuse({ProblemKind::file, "the file cannot be written", argv[2], "Choose another folder"});
   std::cout << argv[2] << "\n";
   return 0;
 }

@@ -1,4 +1,5 @@
-// The body from its numbers: set-up, features, layers, balance, and what is said about numbers that do not work together.
+// The body from its numbers: set-up, features, layers, balance, and what is said about numbers that do not work
+// together.
 #include <catch2/catch.hpp>
 
 #include <numbers>
@@ -82,7 +83,8 @@ TEST_CASE("either school brings the lowest saddle to where it asks") {
     double least = 1e9;
     for (const SaddlePlace& p : action->body.shape.setup.saddles) least = std::min(least, p.height);
     CHECK_THAT(least, WithinAbs(15.5 + 1, 1e-6));
-    const auto flat = with("reedling", {{"body.follows", follows}, {"body.pocket_tilt", "1.5"}, {"body.school", "flat"}});
+    const auto flat =
+        with("reedling", {{"body.follows", follows}, {"body.pocket_tilt", "1.5"}, {"body.school", "flat"}});
     REQUIRE(flat);
     double lying = 1e9;
     for (const SaddlePlace& p : flat->body.shape.setup.saddles) lying = std::min(lying, p.flat_height);
@@ -94,7 +96,9 @@ TEST_CASE("either school brings the lowest saddle to where it asks") {
 
 TEST_CASE("the pocket follows the measured heel") {
   const auto designed = with("reedling");
-  const auto measured = with("reedling", {{"measured.neck.heel_width", "56.9"}, {"measured.neck.heel_in_all", "25.34"}, {"measured.neck.heel_length_made", "65"}});
+  const auto measured = with("reedling", {{"measured.neck.heel_width", "56.9"},
+                                          {"measured.neck.heel_in_all", "25.34"},
+                                          {"measured.neck.heel_length_made", "65"}});
   REQUIRE(designed);
   REQUIRE(measured);
   const Cavity& a = *designed->body.shape.cavity("pocket");
@@ -140,7 +144,7 @@ TEST_CASE("string holes stand in one dead straight row") {
   for (const Vec2 q : row) CHECK(std::abs(cross(unit(row.back() - row.front()), q - row.front())) < 1e-9);
 }
 
-TEST_CASE("a cover drops into its ledge with the stated clearance everywhere") {   // invariant 1
+TEST_CASE("a cover drops into its ledge with the stated clearance everywhere") {  // invariant 1
   for (const char* clearance : {"0.15", "0.25", "0.6"}) {
     const auto m = with("reedling", {{"control.cover_clearance", clearance}});
     REQUIRE(m);
@@ -165,7 +169,8 @@ TEST_CASE("chambers keep their walls, their middle and their gaps") {
         CHECK(distance_to(s.corners, q) > s.given.chambers.wall - 0.02);
         CHECK(std::abs(q.y) > s.given.chambers.middle - 0.02);
         for (const Cavity& o : s.cavities)
-          if (o.id == "control" || o.id == "pocket") CHECK(distance_to(o.region.front(), q) > s.given.chambers.gap - 0.02);
+          if (o.id == "control" || o.id == "pocket")
+            CHECK(distance_to(o.region.front(), q) > s.given.chambers.gap - 0.02);
       }
   }
   CHECK(chambers >= 2);
@@ -268,8 +273,10 @@ TEST_CASE("a corner tighter than the cutter is told") {
 }
 
 TEST_CASE("numbers that no body follows from are refused with their key") {
-  for (const auto& [edit, where] : {std::pair{std::pair{std::string("bridge.high"), std::string("3")}, std::string("bridge.high")},
-                                    {{"body.layers", "body teakwood 40"}, "body.layers"}, {{"body.pocket_depth", "60"}, "body.pocket_depth"}}) {
+  for (const auto& [edit, where] :
+       {std::pair{std::pair{std::string("bridge.high"), std::string("3")}, std::string("bridge.high")},
+        {{"body.layers", "body teakwood 40"}, "body.layers"},
+        {{"body.pocket_depth", "60"}, "body.pocket_depth"}}) {
     const auto m = with("reedling", {edit});
     REQUIRE_FALSE(m);
     CHECK(m.error().where == where);
@@ -295,7 +302,9 @@ TEST_CASE("an outline that crosses itself or is empty is refused, and a drawn ca
 
 TEST_CASE("a cavity that leaves the body and two that meet are told with their places") {
   Project p = *project_from("reedling");
-  const auto box = [](double x, double y, double size) { return corners_of({{x, y}, {x + size, y}, {x + size, y + size}, {x, y + size}}); };
+  const auto box = [](double x, double y, double size) {
+    return corners_of({{x, y}, {x + size, y}, {x + size, y + size}, {x, y + size}});
+  };
   p.body.drawn.push_back({"outside", box(730, -20, 40), false, 8});
   p.body.drawn.push_back({"over a pickup", box(600, -20, 30), false, 8});
   const auto m = made_from(p);
@@ -313,14 +322,20 @@ TEST_CASE("outline, sections and cavities come back from the file as they were")
   REQUIRE(m);
   p.body.outline.drawn = m->body.shape.path;
   p.body.outline.form = BodyForm::drawn;
-  p.body.drawn.push_back({"battery", {{{600, 60}, EdgeKind::arc, 1, {}, {}, true}, {{640, 60}, EdgeKind::arc, 1, {}, {}, true}}, true, 17.5});
+  p.body.drawn.push_back({"battery",
+                          {{{600, 60}, EdgeKind::arc, 1, {}, {}, true}, {{640, 60}, EdgeKind::arc, 1, {}, {}, true}},
+                          true,
+                          17.5});
   p.body.comfort.lines = {{500, {{-100, 3}, {0, 0}, {100, 3}}}};
   const auto back = project_from_json(project_to_json(p), "test");
   REQUIRE(back);
   CHECK(back->body == p.body);
   CHECK(back->body_work == p.body_work);
-  for (const char* broken : {R"({"format":"upland-wren-project","version":1,"body":{"nodes":[{"at":[1]}]}})", R"({"format":"upland-wren-project","version":1,"body":{"nodes":5}})",
-                             R"({"format":"upland-wren-project","version":1,"body":{"cavities":[{"name":"x"}]}})", R"({"format":"upland-wren-project","version":1,"body":{"nodes":[{"at":[1,2],"edge":"bow"}]}})"}) {
+  for (const char* broken :
+       {R"({"format":"upland-wren-project","version":1,"body":{"nodes":[{"at":[1]}]}})",
+        R"({"format":"upland-wren-project","version":1,"body":{"nodes":5}})",
+        R"({"format":"upland-wren-project","version":1,"body":{"cavities":[{"name":"x"}]}})",
+        R"({"format":"upland-wren-project","version":1,"body":{"nodes":[{"at":[1,2],"edge":"bow"}]}})"}) {
     const auto bad = project_from_json(broken, "broken");
     REQUIRE_FALSE(bad);
     CHECK(bad.error().where.find("/body/") != std::string::npos);
@@ -345,7 +360,9 @@ TEST_CASE("the build sheet goes on with the body, and its sheet names every prog
   REQUIRE(m);
   const BodyCuts cuts = plan_body(m->project, m->body);
   const auto lines = build_sheet(m->project, &m->board, nullptr, &m->neck, nullptr, &m->body, &cuts);
-  for (const char* id : {"body.outline", "body.bridge", "body.pocket", "body.pickups", "body.controls", "body.layers", "body.shape", "body.balance", "bodycut.layer-2.chamber-bass-1", "bodycut.front.pocket", "bodycut.back.outline", "bodycut.cover.outline", "body.rehearsal", "body.sheet"}) {
+  for (const char* id : {"body.outline", "body.bridge", "body.pocket", "body.pickups", "body.controls", "body.layers",
+                         "body.shape", "body.balance", "bodycut.layer-2.chamber-bass-1", "bodycut.front.pocket",
+                         "bodycut.back.outline", "bodycut.cover.outline", "body.rehearsal", "body.sheet"}) {
     INFO(id);
     CHECK(std::any_of(lines.begin(), lines.end(), [&](const BuildLine& l) { return l.id == id; }));
   }
@@ -359,11 +376,14 @@ TEST_CASE("the build sheet goes on with the body, and its sheet names every prog
     INFO(p.file.file);
     CHECK(times == 1);
   }
-  CHECK(std::any_of(sheet.by_hand.begin(), sheet.by_hand.end(), [](const std::string& h) { return h.find("Jack") != std::string::npos; }));
+  CHECK(std::any_of(sheet.by_hand.begin(), sheet.by_hand.end(),
+                    [](const std::string& h) { return h.find("Jack") != std::string::npos; }));
   // Each layer's pins are bored where it lies; the glued body goes onto pins that stand.
   const auto bores = [&](const std::string& id) {
     for (const BodySheetSide& side : sheet.sides)
-      if (side.id == id) return std::any_of(side.alignment.begin(), side.alignment.end(), [](const std::string& a) { return a.find("bores the two pin holes") != std::string::npos; });
+      if (side.id == id)
+        return std::any_of(side.alignment.begin(), side.alignment.end(),
+                           [](const std::string& a) { return a.find("bores the two pin holes") != std::string::npos; });
     return false;
   };
   CHECK(bores("layer-1"));
@@ -375,18 +395,22 @@ TEST_CASE("rows of a carve leave their scallop, also where runs end and others b
   const auto m = with("sedge", {{"body.scallop", "0.016"}, {"body.round_face", "0"}, {"body.round_back", "0"}});
   REQUIRE(m);
   const BodyCuts cuts = plan_body(m->project, m->body);
-  const auto proof = prove_body(body_proof(m->project, m->body, cuts, body_programs(m->project, m->body, cuts, ""), 0.3));
+  const auto proof =
+      prove_body(body_proof(m->project, m->body, cuts, body_programs(m->project, m->body, cuts, ""), 0.3));
   REQUIRE(proof);
   CHECK(proof->passed());
   CHECK(proof->worst_left < 0.03);
 }
 
 TEST_CASE("the floor of a tilted pocket is cleared to its edge without meeting the corners the wide cutter left") {
-  const auto m = with("reedling", {{"measured.neck.heel_width", "56.31"}, {"measured.neck.heel_in_all", "25.37"}, {"measured.neck.heel_length_made", "65.9"}});
+  const auto m = with("reedling", {{"measured.neck.heel_width", "56.31"},
+                                   {"measured.neck.heel_in_all", "25.37"},
+                                   {"measured.neck.heel_length_made", "65.9"}});
   REQUIRE(m);
   REQUIRE(m->body.shape.setup.tilt > 0.01);
   const BodyCuts cuts = plan_body(m->project, m->body);
-  const auto proof = prove_body(body_proof(m->project, m->body, cuts, body_programs(m->project, m->body, cuts, ""), 0.2));
+  const auto proof =
+      prove_body(body_proof(m->project, m->body, cuts, body_programs(m->project, m->body, cuts, ""), 0.2));
   REQUIRE(proof);
   CHECK(proof->passed());
 }

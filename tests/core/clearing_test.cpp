@@ -13,7 +13,12 @@ namespace {
 /// The wood of one level, cell by cell; tells how much a move takes away per mm of way.
 class OneLevel {
  public:
-  OneLevel(Box2 box, double cell) : low_(box.low), cell_(cell), columns_(static_cast<int>(box.size().x / cell) + 1), rows_(static_cast<int>(box.size().y / cell) + 1), wood_(static_cast<std::size_t>(columns_ * rows_), 1) {}
+  OneLevel(Box2 box, double cell)
+      : low_(box.low),
+        cell_(cell),
+        columns_(static_cast<int>(box.size().x / cell) + 1),
+        rows_(static_cast<int>(box.size().y / cell) + 1),
+        wood_(static_cast<std::size_t>(columns_ * rows_), 1) {}
   double cut(Vec2 p, double r) {
     double taken = 0;
     for (int j = std::max(0, row(p.y - r)); j <= std::min(rows_ - 1, row(p.y + r)); ++j)
@@ -85,7 +90,7 @@ ClearPlan plan_for(const Region& region, double diameter) {
   plan.region = region;
   plan.floor = [](Vec2) { return -3.0; };
   plan.lowest_floor = -3;
-  plan.bite = 5;   // one level
+  plan.bite = 5;  // one level
   return plan;
 }
 
@@ -102,7 +107,8 @@ const Region shapes[] = {
     {rounded_rectangle({0, 0}, {1, 0}, 90, 40, 4)},
     {buffer_of({{0, 0}, {60, 0}, {60, 50}, {120, 70}}, 14)},
     subtracted({rounded_rectangle({0, 0}, {1, 0.3}, 110, 60, 8)}, {circle_polygon({8, 2}, 11)}),
-    united({rounded_rectangle({0, 0}, {1, 0}, 40, 40, 5), rounded_rectangle({60, 0}, {1, 0}, 40, 40, 5), rounded_rectangle({30, 0}, {1, 0}, 30, 9, 1)}),
+    united({rounded_rectangle({0, 0}, {1, 0}, 40, 40, 5), rounded_rectangle({60, 0}, {1, 0}, 40, 40, 5),
+            rounded_rectangle({30, 0}, {1, 0}, 30, 9, 1)}),
     {{{0, 0}, {70, 0}, {70, 30}, {40, 30}, {40, 12}, {30, 12}, {30, 30}, {0, 30}}},
 };
 
@@ -150,9 +156,9 @@ TEST_CASE("nearly all the way the cutter has no more wood beside it than its ste
       bool first = true;
       walk(s, 0.1, [&](Vec3 p, double moved, bool) {
         const double volume = wood.cut(flat(p), r);
-        if (helix || p.z > -2.8) return;   // the way in, and lifted over what is clear
+        if (helix || p.z > -2.8) return;  // the way in, and lifted over what is clear
         if (first) {
-          first = false;                   // where it comes down
+          first = false;  // where it comes down
           return;
         }
         window += moved;
@@ -166,7 +172,7 @@ TEST_CASE("nearly all the way the cutter has no more wood beside it than its ste
       });
     }
     INFO("over " << over << ", far over " << far_over << " of " << way);
-    CHECK(over < 0.2 * way);        // coming over to a new front, one step long at half the feed, and corners
+    CHECK(over < 0.2 * way);  // coming over to a new front, one step long at half the feed, and corners
     CHECK(far_over < 0.025 * way);
   }
 }
@@ -210,7 +216,7 @@ TEST_CASE("a cavity narrower than the cutter is refused, one as wide is ramped i
 
 TEST_CASE("a tilted floor is cut as a true slope") {
   ClearPlan plan = plan_for({rounded_rectangle({0, 0}, {1, 0}, 60, 50, 5)}, 6.35);
-  plan.slope = 0.035;   // 2°
+  plan.slope = 0.035;  // 2°
   plan.floor = [](Vec2 q) { return -16 + 0.035 * q.x; };
   plan.lowest_floor = -16 - 0.035 * 30;
   plan.bite = 4;
@@ -224,7 +230,9 @@ TEST_CASE("a tilted floor is cut as a true slope") {
         for (int j = 0; j < 49; ++j)
           for (int i = 0; i < 49; ++i) {
             const Vec2 q{-24.0 + i, -24.0 + j};
-            if (distance(q, flat(p)) <= 3.175) lowest[static_cast<std::size_t>(j * 49 + i)] = std::min(lowest[static_cast<std::size_t>(j * 49 + i)], p.z);
+            if (distance(q, flat(p)) <= 3.175)
+              lowest[static_cast<std::size_t>(j * 49 + i)] =
+                  std::min(lowest[static_cast<std::size_t>(j * 49 + i)], p.z);
           }
       });
   for (int j = 4; j < 45; ++j)

@@ -170,7 +170,8 @@ TEST_CASE("outline: climb goes clockwise, tabs are lifted over, the skim is the 
       // Never nearer to the board than the cutter's radius.
       CHECK(distance_to(b.corners, flat(s.to)) >= plan.cutter.radius() - 0.002);
       for (const double tab : plan.tabs)
-        if (distance(flat(s.to), place_along(b.outline, tab).at) < plan.cutter.radius() + 1) CHECK(s.to.z >= plan.tab_height - 1e-9);
+        if (distance(flat(s.to), place_along(b.outline, tab).at) < plan.cutter.radius() + 1)
+          CHECK(s.to.z >= plan.tab_height - 1e-9);
     }
     CHECK_THAT(lowest, WithinAbs(-plan.through, 1e-9));
     CHECK((signed_area(round) < 0) == climb);

@@ -58,8 +58,10 @@ TEST_CASE("every field parses what it prints, in both systems, and is found by i
       const auto back = parse_field(f, field_text(f, v, system), system);
       INFO(f.key << " " << field_text(f, v, system));
       REQUIRE(back);
-      if (const double* d = std::get_if<double>(&v)) CHECK(std::abs(std::get<double>(*back) - *d) < 0.002);
-      else if (!std::holds_alternative<std::vector<double>>(v)) CHECK(*back == v);
+      if (const double* d = std::get_if<double>(&v))
+        CHECK(std::abs(std::get<double>(*back) - *d) < 0.002);
+      else if (!std::holds_alternative<std::vector<double>>(v))
+        CHECK(*back == v);
       CHECK(find_field(p, f.key) != nullptr);
     }
   CHECK(find_field(p, "rack.slot-0.58.measured") != nullptr);
@@ -85,7 +87,8 @@ TEST_CASE("nonsense in a file is refused with its JSON path, and never crashes")
   CHECK_THAT(refused(with("/frets/count", 400)).where, Contains("/frets/count"));
   CHECK_THAT(refused(with("/strings/scale_bass", "635")).what, Contains("a number is expected"));
   CHECK_THAT(refused(with("/strings/count", 6.5)).what, Contains("whole number"));
-  CHECK_THAT(refused(with("/strings/gauges", std::vector<double>(1000000, 0.3))).text(), Contains("bytes") || Contains("list"));
+  CHECK_THAT(refused(with("/strings/gauges", std::vector<double>(1000000, 0.3))).text(),
+             Contains("bytes") || Contains("list"));
   CHECK_THAT(refused(with("/crown/kind", "banana")).what, Contains("banana"));
   CHECK_THAT(refused(with("/strings", 3)).what, Contains("group"));
   CHECK_THAT(refused(with("/rack/0/kind", "hammer")).where, Contains("/rack/0/kind"));
@@ -94,7 +97,8 @@ TEST_CASE("nonsense in a file is refused with its JSON path, and never crashes")
   CHECK(refused(with("/version", 99)).kind == ProblemKind::version);
   CHECK(refused(with("/version", 0)).kind == ProblemKind::version);
   CHECK_THAT(refused(with("/format", "other")).what, Contains("not an Upland Wren project"));
-  CHECK(refused("{\"format\": \"upland-wren-project\", \"version\": 1, \"strings\": {\"scale_bass\": NaN}}").kind == ProblemKind::format);
+  CHECK(refused("{\"format\": \"upland-wren-project\", \"version\": 1, \"strings\": {\"scale_bass\": NaN}}").kind ==
+        ProblemKind::format);
   CHECK(refused(std::string(100000, '[')).kind == ProblemKind::format);
   CHECK(refused("\xff\xfe\x00\x01").kind == ProblemKind::format);
   CHECK(refused("").kind == ProblemKind::format);
@@ -164,7 +168,8 @@ TEST_CASE("undo is a list of whole projects; a drag is one step; no change is no
   CHECK_FALSE(h.modified());
   CHECK_FALSE(h.change(start, "nothing"));
   CHECK_FALSE(h.can_undo());
-  for (int i = 0; i < 20; ++i) h.change(*with_edits(start, {{"board.overhang", std::to_string(10 + i)}}), "Drag the end", "drag");
+  for (int i = 0; i < 20; ++i)
+    h.change(*with_edits(start, {{"board.overhang", std::to_string(10 + i)}}), "Drag the end", "drag");
   h.settle();
   h.change(*with_edits(h.now(), {{"frets.count", "24"}}), "Change Frets");
   CHECK(h.undo_name() == "Change Frets");
@@ -196,19 +201,33 @@ TEST_CASE("edits are all or nothing, and say which key was wrong") {
 }
 
 TEST_CASE("the project's own mistakes have their remarks, with repairs that take them away") {
-  struct Mistake { const char* kind; std::vector<std::pair<std::string, std::string>> edits; bool mended; };
-  const std::vector<Mistake> mistakes{
-      {"blank.short", {{"board.blank.length", "450"}}, true},        {"blank.narrow", {{"board.blank.width", "50"}}, true},
-      {"blank.thin", {{"board.blank.thickness", "5"}}, true},        {"blank.thick", {{"board.blank.thickness", "12"}}, false},
-      {"machine.short", {{"machine.travel_x", "400"}}, true},        {"clamp.on_board", {{"board.clamps", "mid 200 20 240 50 18"}}, true},
-      {"clamp.in_path", {{"board.clamps", "left -30 18 15 57 18"}}, true}, {"cutter.missing", {{"crown.cutter", "nothing"}}, true},
-      {"slot.too_wide", {{"slot.cutter", "slot-0.79"}}, true},      {"slot.cutter_wide", {{"slot.cutter", "slot-0.79"}}, false},
-      {"slot.cutter_short", {{"slot.depth", "3.6"}}, true},          {"slot.widened", {{"slot.measured_width", "0.5"}}, false},
-      {"marks.cutter_wide", {{"marks.cutter", "flat-6.35"}}, true},  {"crown.cutter_kind", {{"crown.cutter", "drill-4"}}, true},
-      {"outline.cutter_short", {{"outline.cutter", "flat-1.5"}}, true}, {"outline.cutter_kind", {{"outline.cutter", "ball-6.35"}}, true},
-      {"board.skin", {{"board.through", "0"}}, true},                {"board.through_deep", {{"board.through", "2"}}, true},
-      {"board.tabs_few", {{"board.tabs", "1"}}, true},               {"board.tabs_high", {{"board.tab_height", "5"}}, true},
-      {"machine.low", {{"machine.clear_under_nut", "30"}}, false},   {"machine.high", {{"machine.clear_under_nut", "150"}}, false}};
+  struct Mistake {
+    const char* kind;
+    std::vector<std::pair<std::string, std::string>> edits;
+    bool mended;
+  };
+  const std::vector<Mistake> mistakes{{"blank.short", {{"board.blank.length", "450"}}, true},
+                                      {"blank.narrow", {{"board.blank.width", "50"}}, true},
+                                      {"blank.thin", {{"board.blank.thickness", "5"}}, true},
+                                      {"blank.thick", {{"board.blank.thickness", "12"}}, false},
+                                      {"machine.short", {{"machine.travel_x", "400"}}, true},
+                                      {"clamp.on_board", {{"board.clamps", "mid 200 20 240 50 18"}}, true},
+                                      {"clamp.in_path", {{"board.clamps", "left -30 18 15 57 18"}}, true},
+                                      {"cutter.missing", {{"crown.cutter", "nothing"}}, true},
+                                      {"slot.too_wide", {{"slot.cutter", "slot-0.79"}}, true},
+                                      {"slot.cutter_wide", {{"slot.cutter", "slot-0.79"}}, false},
+                                      {"slot.cutter_short", {{"slot.depth", "3.6"}}, true},
+                                      {"slot.widened", {{"slot.measured_width", "0.5"}}, false},
+                                      {"marks.cutter_wide", {{"marks.cutter", "flat-6.35"}}, true},
+                                      {"crown.cutter_kind", {{"crown.cutter", "drill-4"}}, true},
+                                      {"outline.cutter_short", {{"outline.cutter", "flat-1.5"}}, true},
+                                      {"outline.cutter_kind", {{"outline.cutter", "ball-6.35"}}, true},
+                                      {"board.skin", {{"board.through", "0"}}, true},
+                                      {"board.through_deep", {{"board.through", "2"}}, true},
+                                      {"board.tabs_few", {{"board.tabs", "1"}}, true},
+                                      {"board.tabs_high", {{"board.tab_height", "5"}}, true},
+                                      {"machine.low", {{"machine.clear_under_nut", "30"}}, false},
+                                      {"machine.high", {{"machine.clear_under_nut", "150"}}, false}};
   const auto remarks_of = [](const Project& p) {
     const auto d = design_board(p);
     REQUIRE(d);
@@ -238,10 +257,12 @@ TEST_CASE("the project's own mistakes have their remarks, with repairs that take
     if (r->repair) {
       const auto mended = with_edits(*p, r->repair->edits);
       REQUIRE(mended);
-      // The thinnest cutter of the rack may still be a little too wide until a test slot was measured; all else is gone.
+      // The thinnest cutter of the rack may still be a little too wide until a test slot was measured; all else is
+      // gone.
       const auto after = remarks_of(*mended);
       const Remark* left = find(after, m.kind);
-      CHECK((left == nullptr || (r->kind == "slot.too_wide" && left->number < r->number && left->weight != Weight::stop)));
+      CHECK((left == nullptr ||
+             (r->kind == "slot.too_wide" && left->number < r->number && left->weight != Weight::stop)));
     }
   }
 }

@@ -16,7 +16,8 @@ constexpr double pi = std::numbers::pi;
 
 Polygon chopped_circle(Vec2 c, double r, int n, double from = 0.3) {
   Polygon out;
-  for (int k = 0; k < n; ++k) out.push_back(c + Vec2{std::cos(from + 2 * pi * k / n), std::sin(from + 2 * pi * k / n)} * r);
+  for (int k = 0; k < n; ++k)
+    out.push_back(c + Vec2{std::cos(from + 2 * pi * k / n), std::sin(from + 2 * pi * k / n)} * r);
   return out;
 }
 
@@ -65,7 +66,9 @@ TEST_CASE("a rounded rectangle of short segments comes back as four lines and fo
   CHECK(back.arcs == 4);
   CHECK(back.curves == 0);
   for (const PathNode& n : back.path)
-    if (n.edge == EdgeKind::arc) CHECK_THAT(std::abs(arc_of(n.at, (&n == &back.path.back() ? back.path.front() : *(&n + 1)).at, n.bulge).radius), WithinAbs(6, 0.05));
+    if (n.edge == EdgeKind::arc)
+      CHECK_THAT(std::abs(arc_of(n.at, (&n == &back.path.back() ? back.path.front() : *(&n + 1)).at, n.bulge).radius),
+                 WithinAbs(6, 0.05));
   CHECK(farthest(to_contour(back.path), coarse) < 0.03);
 }
 
@@ -81,14 +84,23 @@ TEST_CASE("an ellipse and a free curve come back as a few smooth curves") {
 }
 
 TEST_CASE("arcs made of a curve meet in one tangent and stay within the tolerance") {
-  const Path path = smooth_through({{{0, 0}, {0, 1}}, {{-60, 90}, {-1, 0}}, {{-200, 20}, {0, -1}}, {{-70, -80}, {1, 0.1}}});
+  const Path path =
+      smooth_through({{{0, 0}, {0, 1}}, {{-60, 90}, {-1, 0}}, {{-200, 20}, {0, -1}}, {{-70, -80}, {1, 0.1}}});
   const Contour contour = to_contour(path, 0.005);
   const Polygon fine = flatten(contour, 1e-4);
   for (std::size_t i = 0; i < path.size(); ++i)
-    for (int k = 0; k < 40; ++k) CHECK(distance_to(fine, point_on(path[i], path[(i + 1) % path.size()], k / 40.0)) < 0.0055);
+    for (int k = 0; k < 40; ++k)
+      CHECK(distance_to(fine, point_on(path[i], path[(i + 1) % path.size()], k / 40.0)) < 0.0055);
   for (std::size_t i = 0; i < contour.size(); ++i) {
     const Vec2 at = contour[i].at;
-    const double s = [&] { double sum = 0; for (std::size_t k = 0; k < i; ++k) { const Contour piece{contour[k], {contour[k + 1].at, 0}}; sum += perimeter(piece) - distance(contour[k + 1].at, contour[k].at); } return sum; }();
+    const double s = [&] {
+      double sum = 0;
+      for (std::size_t k = 0; k < i; ++k) {
+        const Contour piece{contour[k], {contour[k + 1].at, 0}};
+        sum += perimeter(piece) - distance(contour[k + 1].at, contour[k].at);
+      }
+      return sum;
+    }();
     const Vec2 before = place_along(contour, s - 1e-4).along;
     const Vec2 behind = place_along(contour, s + 1e-4).along;
     INFO(at.x << " " << at.y);
@@ -97,7 +109,8 @@ TEST_CASE("arcs made of a curve meet in one tangent and stay within the toleranc
 }
 
 TEST_CASE("a node put on a path does not change it, and a mirrored half is symmetric to the last bit") {
-  const Path path = smooth_through({{{100, 0}, {0, 1}}, {{0, 150}, {-1, 0}}, {{-120, 3}, {0, -1}}, {{10, -140}, {1, 0}}});
+  const Path path =
+      smooth_through({{{100, 0}, {0, 1}}, {{0, 150}, {-1, 0}}, {{-120, 3}, {0, -1}}, {{10, -140}, {1, 0}}});
   const Path more = with_node(path, 1, 0.37);
   CHECK(more.size() == path.size() + 1);
   CHECK(farthest(to_contour(more, 0.001), flatten(to_contour(path, 0.001), 0.001)) < 0.003);
@@ -106,7 +119,8 @@ TEST_CASE("a node put on a path does not change it, and a mirrored half is symme
     REQUIRE(even);
     for (const PathNode& n : *even) {
       if (n.at.y == 0) continue;
-      CHECK(std::any_of(even->begin(), even->end(), [&](const PathNode& m) { return m.at.x == n.at.x && m.at.y == -n.at.y; }));
+      CHECK(std::any_of(even->begin(), even->end(),
+                        [&](const PathNode& m) { return m.at.x == n.at.x && m.at.y == -n.at.y; }));
     }
     CHECK(signed_area(flatten(to_contour(*even), 0.01)) > 0);
   }
@@ -127,7 +141,7 @@ TEST_CASE("ten thousand loose segments in any order and direction are joined int
     if (rng() % 2 == 0) std::swap(two[0], two[1]);
     pieces.push_back({"body", 0, false, two});
   }
-  pieces.push_back(pieces[17]);   // drawn twice
+  pieces.push_back(pieces[17]);  // drawn twice
   pieces.push_back({"body", 0, false, {{5, 5}, {5, 5}}});
   std::shuffle(pieces.begin(), pieces.end(), rng);
   const Cleaned cleaned = clean(pieces);
@@ -142,7 +156,8 @@ TEST_CASE("ten thousand loose segments in any order and direction are joined int
 }
 
 TEST_CASE("open and self-crossing outlines are told with their places") {
-  const Cleaned cleaned = clean({{"a", 0, false, {{0, 0}, {50, 0}, {50, 30}}}, {"b", 0, true, {{0, 0}, {40, 40}, {40, 0}, {0, 40}}}});
+  const Cleaned cleaned =
+      clean({{"a", 0, false, {{0, 0}, {50, 0}, {50, 30}}}, {"b", 0, true, {{0, 0}, {40, 40}, {40, 0}, {0, 40}}}});
   REQUIRE(cleaned.open_ends.size() == 2);
   CHECK(cleaned.open_ends.back() == Vec2{50, 30});
   REQUIRE(cleaned.crossings.size() == 1);

@@ -37,7 +37,8 @@ TEST_CASE("the square fret has the same x on both outer strings, whole or fracti
     in.strings.square_fret = square;
     const Fretboard b = made(in);
     const double f = fret_fraction(square);
-    CHECK_THAT(lerp(b.strings.front().nut, b.strings.front().saddle, f).x, WithinAbs(lerp(b.strings.back().nut, b.strings.back().saddle, f).x, 1e-9));
+    CHECK_THAT(lerp(b.strings.front().nut, b.strings.front().saddle, f).x,
+               WithinAbs(lerp(b.strings.back().nut, b.strings.back().saddle, f).x, 1e-9));
     CHECK_THAT(b.nut_line.middle().x, WithinAbs(0, 1e-9));
   }
 }
@@ -117,7 +118,8 @@ TEST_CASE("a fanned board with a square end comes short after the last fret, and
   in.frets.count = 24;
   const Fretboard b = made(in);
   const auto remarks = fretboard_remarks(b);
-  const auto it = std::find_if(remarks.begin(), remarks.end(), [](const Remark& r) { return r.kind == "board.overhang_short"; });
+  const auto it =
+      std::find_if(remarks.begin(), remarks.end(), [](const Remark& r) { return r.kind == "board.overhang_short"; });
   REQUIRE(it != remarks.end());
   CHECK_THAT(it->number, WithinAbs(least_overhang(b), 1e-9));
   REQUIRE(it->repair);
@@ -142,10 +144,17 @@ TEST_CASE("numbers that contradict each other are refused with their place") {
 }
 
 TEST_CASE("each mistake in the numbers has its remark") {
-  struct Mistake { const char* kind; void (*make)(Instrument&); };
+  struct Mistake {
+    const char* kind;
+    void (*make)(Instrument&);
+  };
   const Mistake mistakes[] = {
       {"board.overhang_short", [](Instrument& i) { i.board.overhang = 3; }},
-      {"board.extension_short", [](Instrument& i) { i.frets.zero_fret = true; i.board.nut_extension = 1; }},
+      {"board.extension_short",
+       [](Instrument& i) {
+         i.frets.zero_fret = true;
+         i.board.nut_extension = 1;
+       }},
       {"slot.floor_thin", [](Instrument& i) { i.board.thickness = 4; }},
       {"slot.wide_for_tang", [](Instrument& i) { i.slot.width = 0.79; }},
       {"slot.narrow_for_tang", [](Instrument& i) { i.slot.width = 0.5; }},
@@ -153,11 +162,19 @@ TEST_CASE("each mistake in the numbers has its remark") {
       {"board.edge_thin", [](Instrument& i) { i.board.thickness = 4.2; }},
       {"board.margin_small", [](Instrument& i) { i.board.edge_margin = 2; }},
       {"strings.close", [](Instrument& i) { i.strings.count = 9; }},
-      {"frets.close", [](Instrument& i) { i.frets.count = 36; i.marks.places = {}; }},
+      {"frets.close",
+       [](Instrument& i) {
+         i.frets.count = 36;
+         i.marks.places = {};
+       }},
       {"frets.slant_large", [](Instrument& i) { i.strings.scale_treble = 560; }},
       {"marks.deep", [](Instrument& i) { i.marks.depth = 5.2; }},
       {"marks.near_slot", [](Instrument& i) { i.marks.size = 13; }},
-      {"marks.beyond_edge", [](Instrument& i) { i.marks.shape = MarkShape::block; i.marks.length = 70; }},
+      {"marks.beyond_edge",
+       [](Instrument& i) {
+         i.marks.shape = MarkShape::block;
+         i.marks.length = 70;
+       }},
   };
   const auto none = fretboard_remarks(made({}));
   for (const Mistake& m : mistakes) {

@@ -24,7 +24,8 @@ TEST_CASE("the offset of a convex contour is at its distance everywhere") {
   REQUIRE(out);
   const Polygon inner = flatten(board, 1e-5);
   const double total = perimeter(*out);
-  for (int k = 0; k < 500; ++k) CHECK_THAT(distance_to(inner, place_along(*out, total * k / 500).at), WithinAbs(3.375, 2e-5));
+  for (int k = 0; k < 500; ++k)
+    CHECK_THAT(distance_to(inner, place_along(*out, total * k / 500).at), WithinAbs(3.375, 2e-5));
   CHECK_FALSE(offset_outside({{{0, 0}}, {{10, 0}}, {{5, 2}}, {{0, 10}}}, 1));
 }
 
@@ -52,7 +53,9 @@ TEST_CASE("thinning never costs more than its tolerance") {
 }
 
 TEST_CASE("turned over twice a piece is itself again, and its volume stays") {
-  const TwoSkin piece{{{{0, -10}}, {{100, -12}}, {{100, 20}, 0.3}, {{0, 10}}}, [](Vec2 p) { return 6 - p.y * p.y / 500; }, [](Vec2 p) { return p.x / 100; }};
+  const TwoSkin piece{{{{0, -10}}, {{100, -12}}, {{100, 20}, 0.3}, {{0, 10}}},
+                      [](Vec2 p) { return 6 - p.y * p.y / 500; },
+                      [](Vec2 p) { return p.x / 100; }};
   const TwoSkin twice = turned_about_length(turned_about_length(piece));
   const MassProperties once = mass_properties(turned_about_length(piece));
   const MassProperties before = mass_properties(piece);

@@ -53,7 +53,8 @@ TEST_CASE("every ledger number has an origin and a reason, and keys are unique")
   CHECK(line(all, "strings.count")->origin == Origin::given);
   CHECK(line(all, "crown.stepover_used")->pin == "crown.stepover");
   CHECK_THAT(std::get<double>(line(all, "strings.1.scale")->value), WithinAbs(710, 1e-9));
-  CHECK_THAT(std::get<double>(line(all, "board.width_nut")->value), WithinAbs(distance(j.design.board.nut_line.bass_edge, j.design.board.nut_line.treble_edge), 1e-9));
+  CHECK_THAT(std::get<double>(line(all, "board.width_nut")->value),
+             WithinAbs(distance(j.design.board.nut_line.bass_edge, j.design.board.nut_line.treble_edge), 1e-9));
   CHECK(ledger_text(*line(all, "strings.scale_bass"), UnitSystem::inch) == "27.9528 in");
   // Without cuts the path numbers are left out and nothing else changes.
   const auto early = ledger(j.project, &j.design, nullptr);
@@ -93,7 +94,8 @@ TEST_CASE("the run sheet carries what a stranger needs") {
   std::string all;
   for (const auto& [a, b] : s.facts) all += a + " " + b + "\n";
   for (const auto& a : s.alignment) all += a + "\n";
-  CHECK_THAT(all, Contains("510 mm × 75 mm × 6.6 mm pear") && Contains("x 350 mm, y 500 mm") && Contains("x -255 mm, y -37.5 mm") && Contains("Probe z"));
+  CHECK_THAT(all, Contains("510 mm × 75 mm × 6.6 mm pear") && Contains("x 350 mm, y 500 mm") &&
+                      Contains("x -255 mm, y -37.5 mm") && Contains("Probe z"));
   CHECK_THAT(s.steps[0].cutter, Contains("slot-0.58") && Contains("stick out 15 mm"));
   CHECK_FALSE(s.steps[0].caution.empty());
   CHECK_FALSE(s.steps.back().check.empty());
@@ -137,20 +139,27 @@ TEST_CASE("the fret list as CSV has one line a fret and the same numbers as the 
 }
 
 TEST_CASE("clamps at the far end go with the blank, and turn with it") {
-  const auto p = with_edits(*project_from("reedling"), {{"board.clamps", "near -30 18 6 57 18; far 504 18 540 57 18"}, {"board.blank.length", "560"}});
+  const auto p = with_edits(*project_from("reedling"), {{"board.clamps", "near -30 18 6 57 18; far 504 18 540 57 18"},
+                                                        {"board.blank.length", "560"}});
   REQUIRE(p);
   CHECK(p->blank.clamps[0].high.x == 6);
   CHECK(p->blank.clamps[1].low.x == 554);
   const auto turned = with_edits(*p, {{"board.blank.lie", "y"}, {"board.blank.length", "550"}});
   REQUIRE(turned);
   CHECK(turned->blank.clamps[1].low == Vec2{18, 544});
-  CHECK(with_edits(*turned, {{"board.blank.lie", "x"}, {"board.blank.length", "560"}})->blank.clamps == p->blank.clamps);
+  CHECK(with_edits(*turned, {{"board.blank.lie", "x"}, {"board.blank.length", "560"}})->blank.clamps ==
+        p->blank.clamps);
 }
 
 TEST_CASE("a memo keeps its last results and works each out once") {
   Memo<int, int> memo(2);
   int made = 0;
-  const auto twice = [&](int k) { return memo.get(k, [&] { ++made; return 2 * k; }); };
+  const auto twice = [&](int k) {
+    return memo.get(k, [&] {
+      ++made;
+      return 2 * k;
+    });
+  };
   CHECK(twice(1) == 2);
   CHECK(twice(1) == 2);
   CHECK(made == 1);
@@ -168,7 +177,9 @@ TEST_CASE("a folder of programs is whole or has no manifest") {
   const std::string manifest = board_manifest(j.project, j.design, files, "2026-11-24");
   Progress* self = nullptr;
   int seen = 0;
-  Progress stop([&](double, std::string_view) { if (++seen == 2) self->stop(); });
+  Progress stop([&](double, std::string_view) {
+    if (++seen == 2) self->stop();
+  });
   self = &stop;
   const auto stopped = write_folder(folder, files, manifest, &stop);
   REQUIRE_FALSE(stopped);
@@ -216,19 +227,43 @@ TEST_CASE("ten thousand damaged projects and programs are refused or read, and n
   CHECK(refused > 500);
   for (int k = 0; k < 7500; ++k) {
     const auto p = read_program(damage(open), "x");
-    if (!p) CHECK_THAT(p.error().where, Contains("x"));
+    if (!p)
+      CHECK_THAT(p.error().where, Contains("x"));
     else
       for (const ReadMove& m : p->moves) REQUIRE(std::isfinite(m.to.x + m.to.y + m.to.z));
   }
 }
 
 TEST_CASE("awkward instruments: a bass, eight fanned left-handed strings, 36 frets, a machine too short") {
-  for (const auto& edits : std::vector<std::vector<std::pair<std::string, std::string>>>{
-           {{"strings.count", "4"}, {"strings.scale", "34 in"}, {"frets.count", "20"}, {"board.blank.length", "640"}, {"board.blank.lie", "y"}, {"board.clamps", "none"}},
-           {{"strings.count", "8"}, {"strings.scale_bass", "27 in"}, {"strings.scale_treble", "25.5 in"}, {"strings.left_handed", "yes"}, {"strings.nut_spread", "48"}, {"strings.bridge_spread", "74"}, {"frets.count", "24"},
-            {"board.end", "slanted"}, {"board.blank.length", "560"}, {"board.blank.width", "100"}, {"board.clamps", "none"}},
-           {{"frets.count", "36"}, {"board.blank.length", "620"}, {"board.clamps", "none"}, {"marks.size", "3"}, {"marks.cutter", "flat-1.5"}, {"marks.places", "3 5 7 9 12 24"}},
-           {{"strings.count", "12"}, {"strings.nut_spread", "48"}, {"strings.spacing", "gaps"}, {"strings.gauges", "none"}, {"board.blank.width", "95"}}}) {
+  for (const auto& edits :
+       std::vector<std::vector<std::pair<std::string, std::string>>>{{{"strings.count", "4"},
+                                                                      {"strings.scale", "34 in"},
+                                                                      {"frets.count", "20"},
+                                                                      {"board.blank.length", "640"},
+                                                                      {"board.blank.lie", "y"},
+                                                                      {"board.clamps", "none"}},
+                                                                     {{"strings.count", "8"},
+                                                                      {"strings.scale_bass", "27 in"},
+                                                                      {"strings.scale_treble", "25.5 in"},
+                                                                      {"strings.left_handed", "yes"},
+                                                                      {"strings.nut_spread", "48"},
+                                                                      {"strings.bridge_spread", "74"},
+                                                                      {"frets.count", "24"},
+                                                                      {"board.end", "slanted"},
+                                                                      {"board.blank.length", "560"},
+                                                                      {"board.blank.width", "100"},
+                                                                      {"board.clamps", "none"}},
+                                                                     {{"frets.count", "36"},
+                                                                      {"board.blank.length", "620"},
+                                                                      {"board.clamps", "none"},
+                                                                      {"marks.size", "3"},
+                                                                      {"marks.cutter", "flat-1.5"},
+                                                                      {"marks.places", "3 5 7 9 12 24"}},
+                                                                     {{"strings.count", "12"},
+                                                                      {"strings.nut_spread", "48"},
+                                                                      {"strings.spacing", "gaps"},
+                                                                      {"strings.gauges", "none"},
+                                                                      {"board.blank.width", "95"}}}) {
     const auto p = with_edits(*project_from("reedling"), edits);
     INFO(edits.front().first << " " << edits.front().second << (p ? "" : p.error().text()));
     REQUIRE(p);
@@ -242,6 +277,7 @@ TEST_CASE("awkward instruments: a bass, eight fanned left-handed strings, 36 fre
   const auto small = with_edits(*project_from("reedling"), {{"machine.travel_x", "450"}, {"machine.travel_y", "300"}});
   const Job j = job(*small);
   CHECK(stops_work(j.design.remarks));
-  const auto r = prove(proof_request(j.project, j.design, program_texts(board_programs(j.project, j.design, j.cuts, "")), 0.5));
+  const auto r =
+      prove(proof_request(j.project, j.design, program_texts(board_programs(j.project, j.design, j.cuts, "")), 0.5));
   CHECK_FALSE(r->passed());
 }

@@ -40,8 +40,19 @@ TEST_CASE("a bare number is in the field's own system, and follows a unit named 
 }
 
 TEST_CASE("a text that is no length is refused with its place") {
-  struct Bad { const char* text; const char* where; };
-  for (const Bad& bad : {Bad{"", "column 1"}, {"12 apples", "column 4"}, {"1..2", "column 3"}, {"3 in * 2 in", "column 10"}, {"5/0", "column 3"}, {"(3 + 4", "column 1"}, {"3 +", "column 4"}, {"2 / 3 in / 4 in / 1 mm", "column 14"}, {"9999999", "column 1"}}) {
+  struct Bad {
+    const char* text;
+    const char* where;
+  };
+  for (const Bad& bad : {Bad{"", "column 1"},
+                         {"12 apples", "column 4"},
+                         {"1..2", "column 3"},
+                         {"3 in * 2 in", "column 10"},
+                         {"5/0", "column 3"},
+                         {"(3 + 4", "column 1"},
+                         {"3 +", "column 4"},
+                         {"2 / 3 in / 4 in / 1 mm", "column 14"},
+                         {"9999999", "column 1"}}) {
     const auto v = parse_length(bad.text);
     INFO(bad.text);
     REQUIRE_FALSE(v);

@@ -20,7 +20,8 @@ namespace {
 
 Vec3 through(const Setup& s, Vec3 p) {
   const auto m = s.matrix();
-  return {m[0] * p.x + m[1] * p.y + m[2] * p.z + m[3], m[4] * p.x + m[5] * p.y + m[6] * p.z + m[7], m[8] * p.x + m[9] * p.y + m[10] * p.z + m[11]};
+  return {m[0] * p.x + m[1] * p.y + m[2] * p.z + m[3], m[4] * p.x + m[5] * p.y + m[6] * p.z + m[7],
+          m[8] * p.x + m[9] * p.y + m[10] * p.z + m[11]};
 }
 
 NeckDesign designed(const Project& p) { return *design_neck(p, *make_fretboard(p.instrument)); }
@@ -33,7 +34,8 @@ std::string file(const char* name, const std::string& text) {
 
 }  // namespace
 
-TEST_CASE("turning over is a turn in space: the matrix of either side is a rotation, and both agree with the side frame") {
+TEST_CASE(
+    "turning over is a turn in space: the matrix of either side is a rotation, and both agree with the side frame") {
   for (const Turn turn : {Turn::about_length, Turn::about_width})
     for (const Lie lie : {Lie::along_x, Lie::along_y})
       for (const School school : {School::ticks, School::pins, School::fence}) {
@@ -44,7 +46,8 @@ TEST_CASE("turning over is a turn in space: the matrix of either side is a rotat
         const NeckDesign d = designed(p);
         for (const Setup* s : {&d.front, &d.back}) {
           const auto m = s->matrix();
-          const double det = m[0] * (m[5] * m[10] - m[6] * m[9]) - m[1] * (m[4] * m[10] - m[6] * m[8]) + m[2] * (m[4] * m[9] - m[5] * m[8]);
+          const double det = m[0] * (m[5] * m[10] - m[6] * m[9]) - m[1] * (m[4] * m[10] - m[6] * m[8]) +
+                             m[2] * (m[4] * m[9] - m[5] * m[8]);
           CHECK_THAT(det, WithinAbs(1, 1e-12));
           const Vec3 q = through(*s, {100, 12, -7});
           const Vec2 plan = s->to_work.apply(turned(s->turn, Vec2{100, 12}));
@@ -74,11 +77,13 @@ TEST_CASE("pins go into the waste board's holes on either side, and the blank ca
     };
     CHECK(in_a_hole(d.front, Turn::none) == 2);
     CHECK(in_a_hole(d.back, d.back.turn) == 2);
-    CHECK(length(d.front.to_work.apply(d.pins.first)) < 1e-9);   // the first pin is the work zero
+    CHECK(length(d.front.to_work.apply(d.pins.first)) < 1e-9);  // the first pin is the work zero
     // The other way of turning does not find its holes.
     const Turn wrong = turn == Turn::about_length ? Turn::about_width : Turn::about_length;
     Setup as_wrong = d.back;
-    place_blank(as_wrong, turned(wrong, d.blank_middle), Vec2{d.back.blank_corner.x, d.back.blank_corner.y} + d.back.blank_size * 0.5, turned_z(wrong, d.front_top - d.blank.thickness));
+    place_blank(as_wrong, turned(wrong, d.blank_middle),
+                Vec2{d.back.blank_corner.x, d.back.blank_corner.y} + d.back.blank_size * 0.5,
+                turned_z(wrong, d.front_top - d.blank.thickness));
     CHECK(in_a_hole(as_wrong, wrong) < 2);
   }
 }
@@ -130,7 +135,14 @@ TEST_CASE("a fence that stands too far out is told, and the repair brings the bl
 TEST_CASE("a channel is cut to its floor, as wide as asked and no wider") {
   const Rack rack = default_rack();
   for (const double width : {6.35, 9.5, 14.0}) {
-    ChannelPlan plan{{20, 0}, {90, 0}, width, [](Vec2 p) { return -6 - 0.3 * std::sin((p.x - 20) / 70 * 3.14159); }, 0, *find_cutter(rack, "flat-6.35"), {18000, 1500, 400, 0.02, 1, 0.001, ""}, 0.45};
+    ChannelPlan plan{{20, 0},
+                     {90, 0},
+                     width,
+                     [](Vec2 p) { return -6 - 0.3 * std::sin((p.x - 20) / 70 * 3.14159); },
+                     0,
+                     *find_cutter(rack, "flat-6.35"),
+                     {18000, 1500, 400, 0.02, 1, 0.001, ""},
+                     0.45};
     const auto strand = cut_channel(plan);
     REQUIRE(strand);
     TileGrid wood({0, -15}, 0.1, 1100, 300, 0);
@@ -187,12 +199,16 @@ TEST_CASE("a hole larger than the cutter is bored through without leaving a core
       const Remover remover(plan.cutter);
       Vec3 at = strand->start;
       for (const Step& s : strand->steps) {
-        if (s.kind == StepKind::line) remover.sweep(wood, at, s.to);
+        if (s.kind == StepKind::line)
+          remover.sweep(wood, at, s.to);
         else {
           const double r = distance(s.centre, flat(at));
           const double a0 = std::atan2(at.y, at.x);
           for (int k = 0; k < 32; ++k) {
-            const auto on = [&](int m) { return Vec3{r * std::cos(a0 + 3.14159265 * m / 32), r * std::sin(a0 + 3.14159265 * m / 32), at.z + (s.to.z - at.z) * m / 32}; };
+            const auto on = [&](int m) {
+              return Vec3{r * std::cos(a0 + 3.14159265 * m / 32), r * std::sin(a0 + 3.14159265 * m / 32),
+                          at.z + (s.to.z - at.z) * m / 32};
+            };
             remover.sweep(wood, on(k), on(k + 1));
           }
         }
@@ -209,11 +225,13 @@ TEST_CASE("a hole larger than the cutter is bored through without leaving a core
 }
 
 TEST_CASE("geometry: round a bore the feed holds at the cutter's edge") {
-  const BorePlan plan{{0, 0}, 8, 0, -10, *find_cutter(default_rack(), "flat-6.35"), {18000, 3000, 400, 0.02, 1, 0.001, ""}};
+  const BorePlan plan{
+      {0, 0}, 8, 0, -10, *find_cutter(default_rack(), "flat-6.35"), {18000, 3000, 400, 0.02, 1, 0.001, ""}};
   const auto strand = bore(plan);
   REQUIRE(strand);
   for (const Step& s : strand->steps)
-    if (s.kind != StepKind::line) CHECK_THAT(s.feed * 4.0 / 0.825, WithinAbs(3000, 1e-6));   // ring of 0.825 mm in a hole of 4 mm radius
+    if (s.kind != StepKind::line)
+      CHECK_THAT(s.feed * 4.0 / 0.825, WithinAbs(3000, 1e-6));  // ring of 0.825 mm in a hole of 4 mm radius
 }
 
 TEST_CASE("a deep small hole is pecked: never more than a bite at once, lifted out in between") {
@@ -229,7 +247,7 @@ TEST_CASE("a deep small hole is pecked: never more than a bite at once, lifted o
       CHECK(step.to.z > 2);
     }
   }
-  CHECK_THAT(deepest, WithinAbs(-7 - drill.profile(0.8), 1e-9));   // the point goes on
+  CHECK_THAT(deepest, WithinAbs(-7 - drill.profile(0.8), 1e-9));  // the point goes on
 }
 
 TEST_CASE("roughing takes down to the target, never below it, and cuts no air") {
@@ -237,11 +255,15 @@ TEST_CASE("roughing takes down to the target, never below it, and cuts no air") 
   for (int j = 0; j < target.height(); ++j)
     for (int i = 0; i < target.width(); ++i) {
       const Vec2 p = target.centre(i, j);
-      target.at(i, j) = p.x < 8 || p.x > 72 || p.y < 8 || p.y > 40 ? 0.0F : static_cast<float>(-10 + 6 * std::exp(-std::pow((p.x - 40) / 12, 2) - std::pow((p.y - 24) / 8, 2)));
+      target.at(i, j) =
+          p.x < 8 || p.x > 72 || p.y < 8 || p.y > 40
+              ? 0.0F
+              : static_cast<float>(-10 + 6 * std::exp(-std::pow((p.x - 40) / 12, 2) - std::pow((p.y - 24) / 8, 2)));
     }
   target.refresh_all();
   TileGrid stock(target.origin(), target.cell(), target.width(), target.height(), 0);
-  RoughPlan plan{*find_cutter(default_rack(), "flat-6.35"), {18000, 1500, 400, 0.02, 1, 0.001, ""}, 3, 0.45, 0, true, {}};
+  RoughPlan plan{
+      *find_cutter(default_rack(), "flat-6.35"), {18000, 1500, 400, 0.02, 1, 0.001, ""}, 3, 0.45, 0, true, {}};
   const auto strands = rough_by_levels(target, stock, plan);
   REQUIRE_FALSE(strands.empty());
   TileGrid wood(target.origin(), target.cell(), target.width(), target.height(), 0);
@@ -258,9 +280,11 @@ TEST_CASE("roughing takes down to the target, never below it, and cuts no air") 
     }
   }
   for (int j = 0; j < wood.height(); ++j)
-    for (int i = 0; i < wood.width(); ++i) CHECK(wood.at(i, j) >= target.at(i, j) - 0.15F);   // chords between places 1 mm apart; what is left for finishing is more
+    for (int i = 0; i < wood.width(); ++i)
+      CHECK(wood.at(i, j) >=
+            target.at(i, j) - 0.15F);  // chords between places 1 mm apart; what is left for finishing is more
   CHECK(wood.at(50, 40) < -9);
-  CHECK(air < 0.25 * all);   // ways down there and back, and links
+  CHECK(air < 0.25 * all);  // ways down there and back, and links
   // What is cut already is left alone.
   const auto again = rough_by_levels(target, stock, plan);
   CHECK(path_length(again) < 0.05 * path_length(strands));
@@ -270,7 +294,8 @@ TEST_CASE("sections come in from CSV in any unit, with or without a header") {
   const auto mm = sections_from_csv("x,y,depth\n20,-20,2\n20,0,15\n20,20,2\n90,-21,2\n90,0,16\n90,21,2\n", "t");
   REQUIRE(mm);
   CHECK(mm->size() == 2);
-  const auto inch = sections_from_csv("x_in;y_in;depth_in\n1;-0.75;1/16\n1;0;5/8\n1;0.75;1/16\n4;-0.75;1/16\n4;0;5/8\n4;0.75;1/16\n", "t");
+  const auto inch = sections_from_csv(
+      "x_in;y_in;depth_in\n1;-0.75;1/16\n1;0;5/8\n1;0.75;1/16\n4;-0.75;1/16\n4;0;5/8\n4;0.75;1/16\n", "t");
   REQUIRE(inch);
   CHECK_THAT((*inch)[0].x, WithinAbs(25.4, 1e-9));
   CHECK_THAT((*inch)[0].points[1].y, WithinAbs(15.875, 1e-9));
@@ -288,7 +313,9 @@ TEST_CASE("sections written as DXF come back the same") {
   REQUIRE(back);
   REQUIRE(back->size() == 3);
   CHECK_THAT((*back)[1].x, WithinAbs(120, 1e-9));
-  for (const Vec2 q : (*back)[1].points) CHECK_THAT(q.y, WithinAbs(n.depth({120, std::clamp(q.x, -n.taper(120).half + 1e-6, n.taper(120).half - 1e-6)}), 2e-3));
+  for (const Vec2 q : (*back)[1].points)
+    CHECK_THAT(q.y,
+               WithinAbs(n.depth({120, std::clamp(q.x, -n.taper(120).half + 1e-6, n.taper(120).half - 1e-6)}), 2e-3));
   // A file cut in half, and things that are no drawing.
   const std::string whole = sections_dxf(n, {40, 120});
   CHECK_THAT(read_dxf(file("wren-cut.dxf", whole.substr(0, whole.size() / 2))).error().text(), Contains("cut short"));
@@ -298,18 +325,22 @@ TEST_CASE("sections written as DXF come back the same") {
 }
 
 TEST_CASE("a head's outline comes in from SVG with its units and transforms, and from DXF with its arcs") {
-  const auto svg = file("wren-head.svg", R"svg(<svg xmlns="http://www.w3.org/2000/svg" width="120mm" height="60mm" viewBox="-110 -30 120 60">
+  const auto svg =
+      file("wren-head.svg",
+           R"svg(<svg xmlns="http://www.w3.org/2000/svg" width="120mm" height="60mm" viewBox="-110 -30 120 60">
     <g transform="translate(-10 0) scale(2)"><path transform="scale(0.5)" d="M 12 -21 L 12 21 h -12 C -10 21 -20 34 -34 34 L -90 22 Q -104 0 -90 -22 L -34 -34 C -20 -34 -10 -21 0 -21 Z"/></g></svg>)svg");
   const auto outline = read_head_outline(svg);
   REQUIRE(outline);
   const Box2 box = bounds(*outline);
-  CHECK_THAT(box.low.y + box.high.y, WithinAbs(60, 0.1));   // y turned up about the page
+  CHECK_THAT(box.low.y + box.high.y, WithinAbs(60, 0.1));  // y turned up about the page
   CHECK_THAT(box.size().y, WithinAbs(68, 0.1));
   CHECK_THAT(box.high.x - box.low.x, WithinAbs(12 + 97, 0.5));
-  const auto dxf = file("wren-head.dxf", "0\nSECTION\n2\nENTITIES\n0\nLWPOLYLINE\n8\nH\n90\n4\n70\n1\n10\n5\n20\n-20\n10\n5\n20\n20\n10\n-80\n20\n20\n42\n1\n10\n-80\n20\n-20\n0\nENDSEC\n0\nEOF\n");
+  const auto dxf = file("wren-head.dxf",
+                        "0\nSECTION\n2\nENTITIES\n0\nLWPOLYLINE\n8\nH\n90\n4\n70\n1\n10\n5\n20\n-"
+                        "20\n10\n5\n20\n20\n10\n-80\n20\n20\n42\n1\n10\n-80\n20\n-20\n0\nENDSEC\n0\nEOF\n");
   const auto round = read_head_outline(dxf);
   REQUIRE(round);
-  CHECK_THAT(bounds(*round).low.x, WithinAbs(-100, 0.02));   // a half circle of radius 20
+  CHECK_THAT(bounds(*round).low.x, WithinAbs(-100, 0.02));  // a half circle of radius 20
   Project p = *project_from("reedling");
   p.neck.head.shape = HeadShape::drawn;
   p.neck.head.drawn = *round;

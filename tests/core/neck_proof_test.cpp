@@ -17,7 +17,7 @@ struct Job {
 const Job& reedling() {
   static const Job job = [] {
     Job j{*project_from("reedling"), {}, {}, {}};
-    j.project.neck_work.scallop = 0.03;   // fewer rows, the same questions
+    j.project.neck_work.scallop = 0.03;  // fewer rows, the same questions
     j.design = *design_neck(j.project, *make_fretboard(j.project.instrument));
     j.cuts = plan_neck(j.project, j.design);
     j.programs = neck_programs(j.project, j.design, j.cuts, "2026-11-24");
@@ -66,7 +66,7 @@ TEST_CASE("invariant 2: a spoiled program is found out, whatever is wrong with i
   SECTION("the finishing pass a tenth too deep") {
     Job j = reedling();
     PieceRequest r = request(j);
-    r.sides[1].setup.to_work.shift.z -= 0.1;   // the design lies a tenth higher against the same programs
+    r.sides[1].setup.to_work.shift.z -= 0.1;  // the design lies a tenth higher against the same programs
     CHECK(found(proved(j, r), "left_over"));
     r = request(j);
     r.sides[1].setup.to_work.shift.z += 0.1;
@@ -93,7 +93,9 @@ TEST_CASE("invariant 2: a spoiled program is found out, whatever is wrong with i
   SECTION("tuner holes left out") {
     Job j = reedling();
     PieceRequest r = request(j);
-    std::erase_if(r.sides[1].programs, [](const ProgramText& t) { return t.name.find("tuner-holes") != std::string::npos || t.name.find("rough") != std::string::npos; });
+    std::erase_if(r.sides[1].programs, [](const ProgramText& t) {
+      return t.name.find("tuner-holes") != std::string::npos || t.name.find("rough") != std::string::npos;
+    });
     CHECK(found(proved(j, r), "hole_closed"));
   }
   SECTION("a program cut in half is refused before anything is cut") {
@@ -155,7 +157,8 @@ TEST_CASE("a cradle is planned where it holds the neck, and its programs stay ab
   const Placement* cradle = cuts.side("cradle");
   REQUIRE(cradle != nullptr);
   REQUIRE(cradle->cuts.size() == 2);
-  for (const CutFacts& f : cradle->facts) CHECK(f.deepest > -cradle->setup.blank.thickness + p.neck_work.cradle_thickness * 0.5);
+  for (const CutFacts& f : cradle->facts)
+    CHECK(f.deepest > -cradle->setup.blank.thickness + p.neck_work.cradle_thickness * 0.5);
 }
 
 TEST_CASE("a glued neck with a bent rod slot adjusted at the heel, bars and a slotted nut is proved too") {

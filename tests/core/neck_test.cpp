@@ -91,7 +91,9 @@ TEST_CASE("position, tangent and curvature go on over the joins to head and heel
     if (which == std::string("curve")) p.neck.heel.transition = Transition::curve;
     const NeckShape n = neck(p);
     INFO(which);
-    const double joins[] = {n.nut_middle.x - n.head_blend_start, n.nut_middle.x - n.head_blend_end, n.heel_x - n.heel_blend, n.heel_x, n.fret_x(p.neck.back.fret_a), n.fret_x(p.neck.back.fret_b)};
+    const double joins[] = {
+        n.nut_middle.x - n.head_blend_start, n.nut_middle.x - n.head_blend_end, n.heel_x - n.heel_blend, n.heel_x,
+        n.fret_x(p.neck.back.fret_a),        n.fret_x(p.neck.back.fret_b)};
     for (const double x : joins)
       for (const double y : {-9.0, 0.0, 6.5}) {
         const auto at = [&](double dx) { return n.depth({x + dx, y}); };
@@ -103,7 +105,8 @@ TEST_CASE("position, tangent and curvature go on over the joins to head and heel
         CHECK_THAT(slope_right - slope_left, WithinAbs(0, 2e-4));
         const double bend_left = (at(0) - 2 * at(-h) + at(-2 * h)) / (h * h);
         const double bend_right = (at(2 * h) - 2 * at(h) + at(0)) / (h * h);
-        CHECK_THAT(bend_right - bend_left, WithinAbs(0, 0.012));   // 1/mm; a real break in curvature of the heel's arc would be 0.03
+        CHECK_THAT(bend_right - bend_left,
+                   WithinAbs(0, 0.012));  // 1/mm; a real break in curvature of the heel's arc would be 0.03
       }
   }
 }
@@ -169,14 +172,19 @@ TEST_CASE("sections of any point count are taken, and broken ones are refused wi
     REQUIRE_FALSE(made);
     return made.error().text();
   };
-  CHECK_THAT(refused([](auto& s) { s[2].points.resize(2); }), Contains("2 points are too few") && Contains("section 3"));
-  CHECK_THAT(refused([](auto& s) { std::swap(s[1].points[5], s[1].points[9]); }), Contains("runs back on itself") && Contains("section 2"));
+  CHECK_THAT(refused([](auto& s) { s[2].points.resize(2); }),
+             Contains("2 points are too few") && Contains("section 3"));
+  CHECK_THAT(refused([](auto& s) { std::swap(s[1].points[5], s[1].points[9]); }),
+             Contains("runs back on itself") && Contains("section 2"));
   CHECK_THAT(refused([](auto& s) { s[0].points[3].x -= 40; }), Contains("section 1"));
   CHECK_THAT(refused([](auto& s) { s[3].x = 5000; }), Contains("outside the neck"));
   CHECK_THAT(refused([](auto& s) { s[3].x = s[2].x; }), Contains("same place"));
   CHECK_THAT(refused([](auto& s) { s[1].points[7].y = std::nan(""); }), Contains("not a number"));
   CHECK_THAT(refused([](auto& s) { s.resize(1); }), Contains("one section alone"));
-  CHECK_THAT(refused([](auto& s) { for (auto& q : s[2].points) q.x *= 25.4; }), Contains("outside the neck's edge"));
+  CHECK_THAT(refused([](auto& s) {
+               for (auto& q : s[2].points) q.x *= 25.4;
+             }),
+             Contains("outside the neck's edge"));
   // Backwards is no fault: from the treble edge to the bass edge says the same.
   Project back = p;
   for (auto& s : back.neck.back.sections) std::reverse(s.points.begin(), s.points.end());
@@ -240,12 +248,19 @@ TEST_CASE("numbers that make no neck are refused, odd ones judged") {
     return made.error();
   };
   CHECK(refused([](Project& q) { q.neck.rod.length = 600; }).where == "rod.length");
-  CHECK_THAT(refused([](Project& q) { q.neck.head.kind = HeadKind::tilted; q.neck.head.angle_deg = 60; }).text(), Contains("60°"));
+  CHECK_THAT(refused([](Project& q) {
+               q.neck.head.kind = HeadKind::tilted;
+               q.neck.head.angle_deg = 60;
+             }).text(),
+             Contains("60°"));
   CHECK(refused([](Project& q) { q.neck.back.thickness_a = 8; }).where == "neck.thickness_a");
   CHECK(refused([](Project& q) { q.neck.head.tuners_bass = 9; }).where == "head.tuners_bass");
   CHECK(refused([](Project& q) { q.neck.head.shape = HeadShape::drawn; }).where == "head.shape");
   CHECK(refused([](Project& q) { q.neck.head.step_radius = 4; }).where == "head.step_radius");
-  CHECK(refused([](Project& q) { q.neck.joint = NeckJoint::glued; q.neck.heel.tenon_width = 90; }).where == "neck.tenon_width");
+  CHECK(refused([](Project& q) {
+          q.neck.joint = NeckJoint::glued;
+          q.neck.heel.tenon_width = 90;
+        }).where == "neck.tenon_width");
   Project crowded = p;
   crowded.neck.tuner.pitch = 12;
   const auto remarks = neck_remarks(neck(crowded));
@@ -277,7 +292,8 @@ TEST_CASE("a left-handed neck is the mirror image of a right-handed one") {
   const NeckShape a = neck(right);
   const NeckShape b = neck(left);
   for (double x = a.tip_x + 3; x < a.end_x; x += 9.7)
-    for (const double y : {-20.0, -6.0, 0.0, 11.0}) CHECK_THAT(a.depth({x, y}), WithinAbs(b.depth({x, -y}), 1e-4));   // the clipping library's resolution
+    for (const double y : {-20.0, -6.0, 0.0, 11.0})
+      CHECK_THAT(a.depth({x, y}), WithinAbs(b.depth({x, -y}), 1e-4));  // the clipping library's resolution
   for (std::size_t i = 0; i < a.tuners.size(); ++i) {
     CHECK_THAT(a.tuners[i].at.x, WithinAbs(b.tuners[i].at.x, 1e-9));
     CHECK_THAT(a.tuners[i].at.y, WithinAbs(-b.tuners[i].at.y, 1e-9));
@@ -359,6 +375,6 @@ TEST_CASE("notes are read as frequencies, and the usual tuning stands in where t
   CHECK_THAT((*f)[5], WithinAbs(329.6276, 1e-3));
   CHECK_FALSE(note_frequencies("E2 H2"));
   CHECK(tuning_in_use("E2 A2", 6, 0.25).size() == 6);
-  CHECK_THAT(tuning_in_use("", 8, 0.25).front(), WithinAbs(46.25, 0.3));   // fourths down from E2
+  CHECK_THAT(tuning_in_use("", 8, 0.25).front(), WithinAbs(46.25, 0.3));  // fourths down from E2
   CHECK_THAT(tuning_in_use("", 4, 1.1).front(), WithinAbs(41.2034, 1e-3));
 }

@@ -35,7 +35,8 @@ TEST_CASE("what was written is read back to the micrometre, in mm and inch, with
   const auto cuts = plan_cuts(p, d);
   for (const UnitSystem units : {UnitSystem::millimetre, UnitSystem::inch}) {
     for (const Toolpath& path : cuts.paths) {
-      const std::string text = write_program({&path}, {"fretboard", "test", "blank", "zero", "2026-11-24"}, d.rack, {units, true, 0.002}, CutterChange::by_hand);
+      const std::string text = write_program({&path}, {"fretboard", "test", "blank", "zero", "2026-11-24"}, d.rack,
+                                             {units, true, 0.002}, CutterChange::by_hand);
       const ReadProgram back = read(text);
       CHECK(back.sealed);
       std::size_t k = 0;
@@ -44,7 +45,8 @@ TEST_CASE("what was written is read back to the micrometre, in mm and inch, with
         // Moves of no length are left out of the text, so each read move is found at or after the place of the last.
         while (k < path.moves.size() && distance(path.moves[k].to, m.to) > 0.0011) ++k;
         REQUIRE(k < path.moves.size());
-        if (m.kind != ReadKind::rapid) CHECK_THAT(static_cast<double>(m.feed), WithinAbs(static_cast<double>(path.moves[k].feed), 0.01));
+        if (m.kind != ReadKind::rapid)
+          CHECK_THAT(static_cast<double>(m.feed), WithinAbs(static_cast<double>(path.moves[k].feed), 0.01));
       }
     }
   }
@@ -56,7 +58,8 @@ TEST_CASE("a byte changed, a line lost, a tail cut off: each is refused") {
   std::string changed = text;
   changed[changed.size() / 2] = changed[changed.size() / 2] == '1' ? '2' : '1';
   CHECK_FALSE(read_program(changed));
-  CHECK_THAT(refusal(text.substr(0, text.size() / 2)), Contains("cut short") || Contains("damaged") || Contains("number"));
+  CHECK_THAT(refusal(text.substr(0, text.size() / 2)),
+             Contains("cut short") || Contains("damaged") || Contains("number"));
   std::string lost = text;
   const auto line = lost.find('\n', lost.size() / 2);
   lost.erase(line, lost.find('\n', line + 1) - line);
@@ -69,7 +72,8 @@ TEST_CASE("every program states its modal groups once before it moves") {
     const auto modal = f.text.find("G20 G17 G90 G91.1 G94 G54 G40 G49 G80");
     CHECK(modal != std::string::npos);
     CHECK(modal < f.text.find("\nG0"));
-    CHECK_THAT(f.text, Contains("(part: fretboard)") && Contains("(date: 2026-11-24)") && Contains("(blank: ") && Contains("(cutter: T") && Contains("(zero: "));
+    CHECK_THAT(f.text, Contains("(part: fretboard)") && Contains("(date: 2026-11-24)") && Contains("(blank: ") &&
+                           Contains("(cutter: T") && Contains("(zero: "));
   }
   for (const ProgramFile& f : demo_files({UnitSystem::millimetre, false, 0.002})) {
     CHECK(f.text.find("\nG2X") == std::string::npos);
@@ -92,10 +96,28 @@ TEST_CASE("a text from a user is safe inside a comment") {
 }
 
 TEST_CASE("the reader refuses what it does not know, with the line") {
-  struct Bad { const char* text; const char* says; };
-  for (const Bad& bad : {Bad{"G21\nG1 X1\n", "without a feed"}, {"G21\nG28\n", "G28 is not known"}, {"G21\nG41 D1\n", "not known"}, {"X1 Y2\n", "no way to go"}, {"G0 X1 X2\n", "twice"}, {"G0 G1 X1 F10\n", "one modal group"},
-                         {"G2 X1 Y1 F10\n", "without a centre"}, {"G0 X0 Y0\nG2 X10 Y0 I4 J0 F100\n", "different distances"}, {"M66\n", "M66"}, {"G0 X#1\n", "no number"}, {"G55 G0 X1\n", "offset is not known"},
-                         {"G0 X1 (open\n", "not closed"}, {"G81 X1 Y1 Z-1 F100\n", "without R"}, {"G93 G1 X1 F1\n", "G93"}, {"G0 Xabc\n", "no number"}, {"O100\n", "word O is not known"}, {"G17 G2 X1 Y1 I1 J0 K2 F10", "does not belong"}, {"G1 X1 F0\n", "not above zero"}}) {
+  struct Bad {
+    const char* text;
+    const char* says;
+  };
+  for (const Bad& bad : {Bad{"G21\nG1 X1\n", "without a feed"},
+                         {"G21\nG28\n", "G28 is not known"},
+                         {"G21\nG41 D1\n", "not known"},
+                         {"X1 Y2\n", "no way to go"},
+                         {"G0 X1 X2\n", "twice"},
+                         {"G0 G1 X1 F10\n", "one modal group"},
+                         {"G2 X1 Y1 F10\n", "without a centre"},
+                         {"G0 X0 Y0\nG2 X10 Y0 I4 J0 F100\n", "different distances"},
+                         {"M66\n", "M66"},
+                         {"G0 X#1\n", "no number"},
+                         {"G55 G0 X1\n", "offset is not known"},
+                         {"G0 X1 (open\n", "not closed"},
+                         {"G81 X1 Y1 Z-1 F100\n", "without R"},
+                         {"G93 G1 X1 F1\n", "G93"},
+                         {"G0 Xabc\n", "no number"},
+                         {"O100\n", "word O is not known"},
+                         {"G17 G2 X1 Y1 I1 J0 K2 F10", "does not belong"},
+                         {"G1 X1 F0\n", "not above zero"}}) {
     const auto p = read_program(bad.text, "p.ngc");
     INFO(bad.text);
     REQUIRE_FALSE(p);

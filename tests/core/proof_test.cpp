@@ -38,7 +38,8 @@ Project clamped() {
 /// Runs a hand-written program against the Reedling's blank, clamped at both ends, with one cutter.
 ProofResult run(const std::string& moves, const char* cutter = "flat-6.35", const Project& p = clamped()) {
   Job j = job(p);
-  auto request = proof_request(j.project, j.design, {{"hand.ngc", "G21 G17 G90 G94 G54\nM3 S12000\n" + moves + "\nM30\n", cutter}}, 0.2);
+  auto request = proof_request(j.project, j.design,
+                               {{"hand.ngc", "G21 G17 G90 G94 G54\nM3 S12000\n" + moves + "\nM30\n", cutter}}, 0.2);
   request.design.reset();
   auto r = prove(request);
   INFO((r ? "" : r.error().text()));
@@ -69,7 +70,8 @@ TEST_CASE("swept removal agrees with a disk stamped at small steps, for every sh
     const Cutter c = *find_cutter(default_rack(), id);
     for (int trial = 0; trial < 6; ++trial) {
       const Vec3 a{in(random), in(random), deep(random)};
-      const Vec3 b = trial == 0 ? Vec3{a.x, a.y, a.z - 1} : Vec3{in(random), in(random), trial == 1 ? a.z : deep(random)};
+      const Vec3 b =
+          trial == 0 ? Vec3{a.x, a.y, a.z - 1} : Vec3{in(random), in(random), trial == 1 ? a.z : deep(random)};
       TileGrid swept({0, 0}, 0.2, 40, 40, 0);
       TileGrid stamped = swept;
       Remover(c).sweep(swept, a, b);
@@ -80,8 +82,10 @@ TEST_CASE("swept removal agrees with a disk stamped at small steps, for every sh
         for (int i = 0; i < 40; ++i) {
           const double d = std::abs(static_cast<double>(swept.at(i, j)) - static_cast<double>(stamped.at(i, j)));
           // On the rim of a flat cutter one stamp more or less decides a cell; everywhere else they agree.
-          if (d > 0.01) ++off;
-          else worst = std::max(worst, d);
+          if (d > 0.01)
+            ++off;
+          else
+            worst = std::max(worst, d);
         }
       INFO(id << " trial " << trial);
       CHECK(off <= 8);
@@ -99,7 +103,8 @@ TEST_CASE("a line swept in pieces leaves the same wood as in one") {
   Remover(ball).sweep(once, a, b);
   for (int k = 0; k < 25; ++k) Remover(ball).sweep(pieces, lerp(a, b, k / 25.0), lerp(a, b, (k + 1) / 25.0));
   for (int j = 0; j < 120; ++j)
-    for (int i = 0; i < 200; ++i) CHECK_THAT(static_cast<double>(once.at(i, j)), WithinAbs(static_cast<double>(pieces.at(i, j)), 2e-5));
+    for (int i = 0; i < 200; ++i)
+      CHECK_THAT(static_cast<double>(once.at(i, j)), WithinAbs(static_cast<double>(pieces.at(i, j)), 2e-5));
 }
 
 TEST_CASE("the demo board is proved, clamped at both ends, in both orders") {
@@ -201,7 +206,9 @@ TEST_CASE("stopped at any poll, the proof gives nothing and says so") {
   for (const int at : {1, 2, 7, polls / 2, polls - 1}) {
     int seen = 0;
     Progress* self = nullptr;
-    Progress stopper([&](double, std::string_view) { if (++seen == at) self->stop(); });
+    Progress stopper([&](double, std::string_view) {
+      if (++seen == at) self->stop();
+    });
     self = &stopper;
     const auto r = prove(request, &stopper);
     REQUIRE_FALSE(r);
@@ -221,6 +228,8 @@ TEST_CASE("the clock goes back as well as forward") {
   two.seek(0.1 * total);
   two.seek(0.4 * total);
   for (int y = 0; y < one.stock().height(); ++y)
-    for (int x = 0; x < one.stock().width(); ++x) REQUIRE_THAT(static_cast<double>(one.stock().at(x, y)), WithinAbs(static_cast<double>(two.stock().at(x, y)), 1e-4));
+    for (int x = 0; x < one.stock().width(); ++x)
+      REQUIRE_THAT(static_cast<double>(one.stock().at(x, y)),
+                   WithinAbs(static_cast<double>(two.stock().at(x, y)), 1e-4));
   CHECK_THAT(one.now(), WithinAbs(0.4 * total, 1e-9));
 }

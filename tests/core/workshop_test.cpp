@@ -112,7 +112,9 @@ TEST_CASE("links rise above clamps where the collet nut would pass them, and hop
     REQUIRE(paths.size() == 1);
     double over = -1e9;
     for (const Move& m : paths[0].moves)
-      if (m.kind == MoveKind::rapid && &m != &paths[0].moves.back() && m.to.x > (near ? 95 : 299) && m.to.x < (near ? 107 : 311)) over = std::max(over, m.to.z);
+      if (m.kind == MoveKind::rapid && &m != &paths[0].moves.back() && m.to.x > (near ? 95 : 299) &&
+          m.to.x < (near ? 107 : 311))
+        over = std::max(over, m.to.z);
     CHECK_THAT(over, WithinAbs(near ? safe : 2, 1e-6));
     CHECK_THAT(paths[0].moves.back().to.z, WithinAbs(safe, 1e-9));
   }
@@ -129,7 +131,9 @@ TEST_CASE("cuts with one cutter in a row share a program; a stop or another cutt
     c.strands = {{{10, 0, 6}, 6.6, 100, {{{20, 0, 5}, {}, 500, StepKind::line}}}};
     return c;
   };
-  const auto paths = link_cuts({cut("a", "flat-3.175"), cut("b", "flat-3.175"), cut("c", "flat-6.35"), cut("d", "flat-6.35", true)}, s, default_rack(), {});
+  const auto paths =
+      link_cuts({cut("a", "flat-3.175"), cut("b", "flat-3.175"), cut("c", "flat-6.35"), cut("d", "flat-6.35", true)}, s,
+                default_rack(), {});
   REQUIRE(paths.size() == 3);
   CHECK(paths[0].cuts == std::vector<std::string>{"a", "b"});
   CHECK(paths[2].stops.size() == 1);

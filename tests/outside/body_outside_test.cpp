@@ -45,7 +45,8 @@ void add_hidden(BodyShape& s, const char* id, Region region, double floor) {
 
 TEST_CASE("centre of mass of an L and of a disk with a hole, by hand (composite bodies, textbook statics)") {
   // L of two rectangles 100 × 20 and 20 × 60: areas 2000 and 1200, centroids (50, 10) and (10, 50).
-  BodyShape l = plain_body({{{0, 0}, 0}, {{100, 0}, 0}, {{100, 20}, 0}, {{20, 20}, 0}, {{20, 80}, 0}, {{0, 80}, 0}}, {40});
+  BodyShape l =
+      plain_body({{{0, 0}, 0}, {{100, 0}, 0}, {{100, 20}, 0}, {{20, 20}, 0}, {{20, 80}, 0}, {{0, 80}, 0}}, {40});
   const BodyBalance a = balance(l, {560}, {}, 0.5);
   CHECK_THAT(a.volume_mm3, WithinAbs(3200 * 40, 200));
   CHECK_THAT(a.body_centre.x, WithinAbs((2000 * 50 + 1200 * 10) / 3200.0, 0.05));
@@ -68,7 +69,9 @@ TEST_CASE("centre of mass of an L and of a disk with a hole, by hand (composite 
   CHECK_THAT(c.whole_centre.x, WithinAbs((b.body_centre.x * mass - 300.0 * 600) / (mass + 600), 0.1));
 }
 
-TEST_CASE("hanging without friction halves the strap's angle; with it the instrument stays level within the rope's limit (rope over a drum, textbook statics)") {
+TEST_CASE(
+    "hanging without friction halves the strap's angle; with it the instrument stays level within the rope's limit "
+    "(rope over a drum, textbook statics)") {
   const Vec2 a{0, -100};
   const Vec2 b{400, 0};
   for (const double gx : {160.0, 200.0, 240.0}) {
@@ -77,21 +80,23 @@ TEST_CASE("hanging without friction halves the strap's angle; with it the instru
     const Vec2 pb = unit(b - way.shoulder);
     const Vec2 down = unit(Vec2{gx, -10} - way.shoulder);
     const Vec2 half = unit(pa + pb);
-    CHECK(std::abs(std::asin(cross(half, down))) < 0.012);   // the search goes in half degrees
+    CHECK(std::abs(std::asin(cross(half, down))) < 0.012);  // the search goes in half degrees
     CHECK_THAT(distance(a, way.shoulder) + distance(b, way.shoulder), WithinAbs(1200, 1e-6));
   }
   // Symmetric: level.
   CHECK_THAT(hang({0, 0}, {400, 0}, 1200, {200, 0}, 1, 0).angle, WithinAbs(0, 1e-9));
   // Friction e^(μπ): with μ = 0.25 a ratio of 2.19 is held, so between 31 % and 69 % of the way it stays level.
   CHECK_THAT(hang({0, 0}, {400, 0}, 4000, {0.36 * 400, 0}, 1, 0.25).angle, WithinAbs(0, 1e-9));
-  // Beyond that it swings until the offsets, turned with it, are within the limit again: G lies 60 under the line of the buttons.
+  // Beyond that it swings until the offsets, turned with it, are within the limit again: G lies 60 under the line of
+  // the buttons.
   CHECK(hang({0, 0}, {400, 0}, 4000, {0.2 * 400, 60}, 1, 0.25).angle < -0.02);
   CHECK(hang({0, 0}, {400, 0}, 4000, {0.8 * 400, 60}, 1, 0.25).angle > 0.02);
 }
 
 TEST_CASE("the set-up of a worked example drawn by plane trigonometry") {
-  // Flat board 6 thick, frets 1 high, scale 600; heel ends at 450 and is 24 in all: 18 under the glue plane. Zero fret, action 2 at
-  // fret 12 on both sides. The string lies 7 over the glue plane at the zero fret, 9 at fret 12 and 11 at 600.
+  // Flat board 6 thick, frets 1 high, scale 600; heel ends at 450 and is 24 in all: 18 under the glue plane. Zero fret,
+  // action 2 at fret 12 on both sides. The string lies 7 over the glue plane at the zero fret, 9 at fret 12 and 11 at
+  // 600.
   Instrument in;
   in.strings.scale_bass = in.strings.scale_treble = 600;
   in.frets.count = 20;
@@ -138,7 +143,7 @@ TEST_CASE("the set-up of a worked example drawn by plane trigonometry") {
   s = work_out_setup(*board, heel, body);
   REQUIRE(s);
   CHECK_THAT(s->depth_end, WithinAbs(25 - 15, 1e-9));
-  CHECK_THAT(s->least_down, WithinAbs(4, 1e-9));   // at the action wanted the saddles stand 4 higher
+  CHECK_THAT(s->least_down, WithinAbs(4, 1e-9));  // at the action wanted the saddles stand 4 higher
   CHECK_THAT(s->least_up, WithinAbs(6, 1e-9));
   // String over fret: a straight line from 0 at the zero fret through 2 at fret 12 (equal temperament for the places).
   const auto over = string_over_frets(*board, body.setup, 1);
@@ -148,15 +153,15 @@ TEST_CASE("the set-up of a worked example drawn by plane trigonometry") {
 
 TEST_CASE("facts of the trade about bodies (common practice)") {
   const Body b = usual_body();
-  CHECK(b.controls.cover_clearance == 0.25);                     // cover 0.25 smaller each side
-  CHECK(b.controls.bushing_left == 3);                           // thinned to about 3 for the bushing
-  CHECK(known_pickups()[1].depth == 19);                         // main depth about 19, ears to 25
+  CHECK(b.controls.cover_clearance == 0.25);  // cover 0.25 smaller each side
+  CHECK(b.controls.bushing_left == 3);        // thinned to about 3 for the bushing
+  CHECK(known_pickups()[1].depth == 19);      // main depth about 19, ears to 25
   CHECK(known_pickups()[1].ear_depth == 25);
   CHECK(b.controls.magnet == 6.35);
   CHECK(b.controls.magnet_depth == 3.2);
   CHECK(b.bridge.ferrule_depth == 12.7);
   CHECK(usual_body_work().tabs == 4);
-  CHECK(usual_body_work().through > 0);                          // a through cut at exactly the measured thickness leaves a skin
+  CHECK(usual_body_work().through > 0);  // a through cut at exactly the measured thickness leaves a skin
 }
 
 TEST_CASE("the round-over cutter leaves the circle it is named for (circle geometry)") {

@@ -17,8 +17,21 @@ using Catch::Matchers::WithinAbs;
 
 // Fletcher & Rossing, The Physics of Musical Instruments, ch. 9: equal temperament.
 TEST_CASE("fret positions: Fletcher & Rossing ch. 9") {
-  struct Row { double scale; int fret; double x; };
-  for (const Row& r : {Row{635, 1, 35.6398}, {635, 5, 159.2875}, {635, 7, 211.1883}, {635, 12, 317.5}, {635, 19, 423.0942}, {635, 22, 456.8091}, {635, 24, 476.25}, {648, 1, 36.3694}, {648, 12, 324.0}, {648, 22, 466.1611}}) {
+  struct Row {
+    double scale;
+    int fret;
+    double x;
+  };
+  for (const Row& r : {Row{635, 1, 35.6398},
+                       {635, 5, 159.2875},
+                       {635, 7, 211.1883},
+                       {635, 12, 317.5},
+                       {635, 19, 423.0942},
+                       {635, 22, 456.8091},
+                       {635, 24, 476.25},
+                       {648, 1, 36.3694},
+                       {648, 12, 324.0},
+                       {648, 22, 466.1611}}) {
     CHECK_THAT(r.scale * fret_fraction(r.fret), WithinAbs(r.x, 0.00006));
     Instrument in;
     in.strings.scale_bass = in.strings.scale_treble = r.scale;
@@ -26,7 +39,8 @@ TEST_CASE("fret positions: Fletcher & Rossing ch. 9") {
     const auto b = make_fretboard(in);
     REQUIRE(b);
     // Along the outer string itself, not along the centre line.
-    CHECK_THAT(distance(b->strings.front().nut, b->frets[static_cast<std::size_t>(r.fret - 1)].bass_string), WithinAbs(r.x, 0.00006));
+    CHECK_THAT(distance(b->strings.front().nut, b->frets[static_cast<std::size_t>(r.fret - 1)].bass_string),
+               WithinAbs(r.x, 0.00006));
   }
   // The older rule of eighteen, 17.817 (same chapter): each fret takes 1/17.817 of what is left.
   CHECK_THAT(fret_fraction(1), WithinAbs(1 / 17.817, 1e-5));
@@ -61,8 +75,8 @@ TEST_CASE("ball scallop: Machinery's Handbook") {
   plan.area = s.area;
   for (const double stepover : {0.3, 0.5, 0.8}) {
     plan.stepover = stepover;
-    // s²/8·(1/r + 1/R) holds for the distance between the points touched; rows are counted between cutter centres, which
-    // stand further apart by (R + r)/R.
+    // s²/8·(1/r + 1/R) holds for the distance between the points touched; rows are counted between cutter centres,
+    // which stand further apart by (R + r)/R.
     const double touched = stepover * 406.4 / (406.4 + r);
     CHECK_THAT(left_over(s.board, plan), WithinAbs(touched * touched / 8 * (1 / r + 1 / 406.4), 0.0002));
     const double exact = r - std::sqrt(r * r - stepover * stepover / 4) - stepover * stepover / (8 * (406.4 + r));
@@ -89,8 +103,8 @@ TEST_CASE("left-over of a flat cutter run across a crown: derivation and brute f
   CHECK_THAT(lowest - s.board.crown_height({101.6, 30}), WithinAbs(left_over(s.board, plan), 0.0006));
 }
 
-// Common practice: a 16-inch crown on 610 × 89 × 4.8 with a 3.175 cutter took about 31 minutes; asked of us: at most 6 minutes
-// at 0.015 mm with the best of the default rack, under 3000 mm/min and 500 mm/s².
+// Common practice: a 16-inch crown on 610 × 89 × 4.8 with a 3.175 cutter took about 31 minutes; asked of us: at most 6
+// minutes at 0.015 mm with the best of the default rack, under 3000 mm/min and 500 mm/s².
 TEST_CASE("the published crown is beaten by the default rack") {
   Project p;
   p.machine.max_feed = {3000, 3000, 1500};
@@ -120,8 +134,12 @@ TEST_CASE("the published crown is beaten by the default rack") {
       for (const Move& m : path.moves) {
         points.clear();
         if (m.kind == MoveKind::arc_ccw || m.kind == MoveKind::arc_cw)
-          flatten_arc(at, {m.to, {m.centre.x, m.centre.y, at.z}, m.feed, 0, ReadKind::arc, Plane::xy, m.kind == MoveKind::arc_cw}, 0.002, points);
-        else points.push_back(m.to);
+          flatten_arc(
+              at,
+              {m.to, {m.centre.x, m.centre.y, at.z}, m.feed, 0, ReadKind::arc, Plane::xy, m.kind == MoveKind::arc_cw},
+              0.002, points);
+        else
+          points.push_back(m.to);
         for (const Vec3& q : points) {
           remover.sweep(wood, at, q);
           at = q;
@@ -131,11 +149,12 @@ TEST_CASE("the published crown is beaten by the default rack") {
       double gouge = 0;
       for (int j = 0; j < wood.height(); ++j)
         for (int i = 0; i < wood.width(); ++i) {
-          const double e = static_cast<double>(wood.at(i, j)) + 4.8 - d->board.crown_height(d->setup.to_work.back(wood.centre(i, j)));
+          const double e = static_cast<double>(wood.at(i, j)) + 4.8 -
+                           d->board.crown_height(d->setup.to_work.back(wood.centre(i, j)));
           worst = std::max(worst, e);
           gouge = std::min(gouge, e);
         }
-      CHECK(worst <= 0.016);   // the left-over, and half a micrometre each for merging, rounding and float heights
+      CHECK(worst <= 0.016);  // the left-over, and half a micrometre each for merging, rounding and float heights
       CHECK(gouge >= -0.002);
     }
 }
@@ -148,7 +167,9 @@ TEST_CASE("feed: Machinery's Handbook, ISO 3002-3") {
   const Feeds f = work_out_feeds(c, *find_wood("pear"), m, {0.2, 3.175, 1.0});
   CHECK(f.limited_by == "chip load");
   CHECK_THAT(f.feed, WithinAbs(f.rpm * 2 * chip_load(3.175, WoodClass::medium), 1.0));
-  CHECK(std::numbers::pi * 25 * work_out_feeds(*find_cutter(default_rack(), "facing-25"), *find_wood("pear"), m, {1, 3, 0.05}).rpm / 1000 <= 1000.5);
+  CHECK(std::numbers::pi * 25 *
+            work_out_feeds(*find_cutter(default_rack(), "facing-25"), *find_wood("pear"), m, {1, 3, 0.05}).rpm / 1000 <=
+        1000.5);
 }
 
 // Roark's Formulas for Stress and Strain, cantilever with an end load: F·l³/(3·E·I), I = π·d⁴/64.
@@ -161,7 +182,10 @@ TEST_CASE("a straight move from rest to rest: trapezoid kinematics") {
   MotionLimits limits;
   limits.acceleration = 500;
   EstimateScratch scratch;
-  const auto seconds = [&](double d, double v) { return estimate_seconds(Segments{{0, static_cast<float>(d)}, {0, 0}, {0, 0}, {0, static_cast<float>(v)}}, limits, scratch); };
+  const auto seconds = [&](double d, double v) {
+    return estimate_seconds(Segments{{0, static_cast<float>(d)}, {0, 0}, {0, 0}, {0, static_cast<float>(v)}}, limits,
+                            scratch);
+  };
   CHECK_THAT(seconds(100, 100), WithinAbs(1.2, 1e-5));
   CHECK_THAT(seconds(1, 100), WithinAbs(2 * std::sqrt(1 / 500.0), 1e-5));
   // The same way in a thousand straight pieces takes as long.
@@ -175,18 +199,21 @@ TEST_CASE("a straight move from rest to rest: trapezoid kinematics") {
   CHECK_THAT(estimate_seconds(many, limits, scratch), WithinAbs(1.2, 1e-3));
   CHECK_THAT(clock(many, limits).back(), WithinAbs(1.2, 1e-3));
   // There and back: twice a move from rest to rest.
-  CHECK_THAT(estimate_seconds(Segments{{0, 100, 0}, {0, 0, 0}, {0, 0, 0}, {0, 100, 100}}, limits, scratch), WithinAbs(2.4, 0.01));
+  CHECK_THAT(estimate_seconds(Segments{{0, 100, 0}, {0, 0, 0}, {0, 0, 0}, {0, 100, 100}}, limits, scratch),
+             WithinAbs(2.4, 0.01));
 }
 
 // Geometry: closed forms for a prism, a spherical cap, a cone frustum standing on its side.
 TEST_CASE("volumes: closed forms") {
   const Contour box{{{0, 0}}, {{120, 0}}, {{120, 50}}, {{0, 50}}};
-  CHECK_THAT(mass_properties({box, [](Vec2) { return 7.0; }, [](Vec2) { return 1.0; }}).volume_mm3, WithinAbs(36000, 1e-6));
+  CHECK_THAT(mass_properties({box, [](Vec2) { return 7.0; }, [](Vec2) { return 1.0; }}).volume_mm3,
+             WithinAbs(36000, 1e-6));
   const double r = 40;
   const double h = 10;
   const double a = std::sqrt(r * r - (r - h) * (r - h));
   const Contour disk{{{-a, 0}, 1}, {{a, 0}, 1}};
-  const TwoSkin cap{disk, [=](Vec2 p) { return std::sqrt(std::max(0.0, r * r - p.x * p.x - p.y * p.y)) - (r - h); }, [](Vec2) { return 0.0; }};
+  const TwoSkin cap{disk, [=](Vec2 p) { return std::sqrt(std::max(0.0, r * r - p.x * p.x - p.y * p.y)) - (r - h); },
+                    [](Vec2) { return 0.0; }};
   CHECK_THAT(mass_properties(cap, 0.5).volume_mm3, WithinAbs(std::numbers::pi * h * h * (3 * r - h) / 3, 1.0));
   // A crowned rectangular board of constant radius: thickness less the circular segment's complement.
   Instrument in;
@@ -195,7 +222,7 @@ TEST_CASE("volumes: closed forms") {
   const auto b = make_fretboard(in);
   const double w = 52;
   const double half = std::asin(w / 2 / 300);
-  const double segment = 300 * 300 * (half - std::sin(half) * std::cos(half));   // between chord and arc
+  const double segment = 300 * 300 * (half - std::sin(half) * std::cos(half));  // between chord and arc
   const double area = w * (6.35 - crown_drop(300, w / 2)) + segment;
   CHECK_THAT(mass_properties(b->crowned()).volume_mm3, WithinAbs(area * bounds(b->corners).size().x, 0.05));
 }
@@ -231,7 +258,8 @@ TEST_CASE("program reading: NISTIR 6556") {
   CHECK(p.moves[n - 2].to == Vec3{4, 5, 1.5});
   CHECK(p.moves[n - 2].kind == ReadKind::line);
   CHECK(p.moves[n - 3].to == Vec3{4, 5, 2.8});
-  // Same section: "G91 G81 G98 X4 Y5 Z-0.6 R1.8 L3" from (1, 2, 3): holes at (5, 7), (9, 12), (13, 17), bottom 4.2, retract 4.8.
+  // Same section: "G91 G81 G98 X4 Y5 Z-0.6 R1.8 L3" from (1, 2, 3): holes at (5, 7), (9, 12), (13, 17), bottom 4.2,
+  // retract 4.8.
   p = read("G21 G90 G0 X1 Y2 Z3\nF100\nG91 G81 G98 X4 Y5 Z-0.6 R1.8 L3\n");
   std::vector<Vec3> bottoms;
   for (const ReadMove& m : p.moves)

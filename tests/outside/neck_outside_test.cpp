@@ -33,16 +33,21 @@ NeckShape made(const Project& p) { return *make_neck(*make_fretboard(p.instrumen
 
 }  // namespace
 
-TEST_CASE("geometry: a round back of constant section is half an elliptic cylinder, and half a round one where depth is half the width") {
+TEST_CASE(
+    "geometry: a round back of constant section is half an elliptic cylinder, and half a round one where depth is half "
+    "the width") {
   for (const auto& [w, t] : {std::pair{24.0, 24.0}, {22.0, 15.0}}) {
     const NeckShape n = made(even_neck(w, t));
     const double x0 = 60;
     const double x1 = 260;
-    TwoSkin shaft{{{{x0, -w}}, {{x1, -w}}, {{x1, w}}, {{x0, w}}}, [](Vec2) { return 0.0; }, [&](Vec2 p) { return -n.depth(p); }};
+    TwoSkin shaft{
+        {{{x0, -w}}, {{x1, -w}}, {{x1, w}}, {{x0, w}}}, [](Vec2) { return 0.0; }, [&](Vec2 p) { return -n.depth(p); }};
     CHECK_THAT(mass_properties(shaft, 0.5).volume_mm3, WithinRel(pi / 2 * w * t * (x1 - x0), 2e-4));
-    for (double y = -w + 0.5; y < w; y += 1.3) CHECK_THAT(n.depth({150, y}), WithinAbs(t * std::sqrt(1 - y * y / (w * w)), 1e-9));
+    for (double y = -w + 0.5; y < w; y += 1.3)
+      CHECK_THAT(n.depth({150, y}), WithinAbs(t * std::sqrt(1 - y * y / (w * w)), 1e-9));
     // Curvature across at the bottom of a circle of radius w.
-    if (w == t) CHECK_THAT(-(n.depth({150, 0.4}) - 2 * n.depth({150, 0}) + n.depth({150, -0.4})) / 0.16, WithinAbs(1 / w, 1e-4));
+    if (w == t)
+      CHECK_THAT(-(n.depth({150, 0.4}) - 2 * n.depth({150, 0}) + n.depth({150, -0.4})) / 0.16, WithinAbs(1 / w, 1e-4));
   }
 }
 
@@ -55,7 +60,9 @@ TEST_CASE("geometry: a tilted head is a prism square to its face") {
   const double a = 13 * pi / 180;
   const double from = -60;
   const double to = -95;
-  TwoSkin piece{{{{to, -6}}, {{from, -6}}, {{from, 6}}, {{to, 6}}}, [&](Vec2 q) { return n.front(q); }, [&](Vec2 q) { return -n.depth(q); }};
+  TwoSkin piece{{{{to, -6}}, {{from, -6}}, {{from, 6}}, {{to, 6}}},
+                [&](Vec2 q) { return n.front(q); },
+                [&](Vec2 q) { return -n.depth(q); }};
   // Plan length over the cosine is the length along the face.
   CHECK_THAT(mass_properties(piece, 0.5).volume_mm3, WithinRel(14 * 12 * (from - to) / std::cos(a), 1e-6));
   CHECK_THAT((n.front({-60, 0}) - n.front({-90, 0})) / 30, WithinAbs(std::tan(a), 1e-9));
@@ -86,7 +93,7 @@ TEST_CASE("Roark's Formulas: section of a half ellipse, and a beam under an end 
   const NeckShape n = made(p);
   NeckWoods woods;
   woods.neck_gpa = 10;
-  woods.board_gpa = 0;   // the board left out
+  woods.board_gpa = 0;  // the board left out
   const SectionStiffness s = section_stiffness(n, 150, woods);
   const double i = (pi / 8 - 8 / (9 * pi)) * 24 * 16 * 16 * 16;
   CHECK_THAT(s.ei / 10000, WithinRel(i, 0.003));
@@ -96,7 +103,8 @@ TEST_CASE("Roark's Formulas: section of a half ellipse, and a beam under an end 
   StringPull pull;
   pull.total = 400;
   woods.board_gpa = 8;
-  // The changes to head and heel stiffen the ends: a beam that is even over most of its length lies just under the formula.
+  // The changes to head and heel stiffen the ends: a beam that is even over most of its length lies just under the
+  // formula.
   const NeckBend b = neck_bend(n, pull, woods);
   const SectionStiffness even = section_stiffness(n, 150, woods);
   const double moment = 400 * (n.board->given.board.thickness + n.board->given.frets.crown_height + 1 - even.neutral_z);
@@ -142,7 +150,7 @@ TEST_CASE("Eilers & Marx: a quadratic surface costs the penalty nothing, and a s
 
 TEST_CASE("common practice: the numbers a neck starts with") {
   const Neck n;
-  CHECK(n.heel.thickness == 25.4);                                  // a bolted heel in all
+  CHECK(n.heel.thickness == 25.4);  // a bolted heel in all
   CHECK(n.rod.width == 6.35);
   CHECK((n.rod.depth >= 9 && n.rod.depth <= 11));
   CHECK((n.back.thickness_a >= 20 && n.back.thickness_b <= 25));

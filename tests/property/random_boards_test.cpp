@@ -71,8 +71,12 @@ TEST_CASE("whatever the numbers, the read-back programs make the board") {
     if (!d) continue;
     if (stops_work(d->remarks)) continue;
     ++tried;
-    INFO("board " << n << ": " << p.instrument.strings.count << " strings, " << p.instrument.strings.scale_bass << "-" << p.instrument.strings.scale_treble << ", order " << static_cast<int>(p.work.order) << ", cutter "
-                  << p.work.crown_cutter << ", bottom " << static_cast<int>(p.instrument.slot.bottom) << ", ends " << static_cast<int>(p.instrument.slot.ends) << ", marks " << static_cast<int>(p.instrument.marks.shape) << ", crown " << static_cast<int>(p.instrument.crown.kind) << ", end " << static_cast<int>(p.instrument.board.end));
+    INFO("board " << n << ": " << p.instrument.strings.count << " strings, " << p.instrument.strings.scale_bass << "-"
+                  << p.instrument.strings.scale_treble << ", order " << static_cast<int>(p.work.order) << ", cutter "
+                  << p.work.crown_cutter << ", bottom " << static_cast<int>(p.instrument.slot.bottom) << ", ends "
+                  << static_cast<int>(p.instrument.slot.ends) << ", marks "
+                  << static_cast<int>(p.instrument.marks.shape) << ", crown "
+                  << static_cast<int>(p.instrument.crown.kind) << ", end " << static_cast<int>(p.instrument.board.end));
     const auto cuts = plan_cuts(p, *d);
     const auto files = board_programs(p, *d, cuts, "2026-11-24");
     const auto result = prove(proof_request(p, *d, program_texts(files), 0.25));

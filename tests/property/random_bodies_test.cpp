@@ -28,9 +28,12 @@ Project random_body(std::mt19937& random) {
   b.outline.horn_bass = real(60, 95);
   b.outline.horn_treble = real(36, 60);
   const double thick = real(40, 46);
-  if (whole(0, 2) == 0) b.layers = {{"body", thick, "cherry"}};
-  else if (whole(0, 1) == 0) b.layers = {{"top", 6.5, "ash"}, {"body", thick - 6.5, "cherry"}};
-  else b.layers = {{"top", 7, "maple"}, {"core", thick - 14, "yellow-poplar"}, {"back", 7, "maple"}};
+  if (whole(0, 2) == 0)
+    b.layers = {{"body", thick, "cherry"}};
+  else if (whole(0, 1) == 0)
+    b.layers = {{"top", 6.5, "ash"}, {"body", thick - 6.5, "cherry"}};
+  else
+    b.layers = {{"top", 7, "maple"}, {"core", thick - 14, "yellow-poplar"}, {"back", 7, "maple"}};
   b.bridge = known_bridges()[static_cast<std::size_t>(whole(0, 1))];
   b.setup.follows = b.bridge.kind == BridgeKind::posts ? PocketFollows::tilt : PocketFollows::depth;
   b.setup.school = static_cast<SetupSchool>(whole(0, 1));
@@ -81,7 +84,7 @@ TEST_CASE("random bodies: a cover always drops in with its clearance, a chamber 
         CHECK(distance_to(c.ledge, q) > c.clearance - 0.006);
       }
     for (const Cavity& c : s.cavities) {
-      CHECK(c.floor_at({s.edge_middle.x, 0}) < 0);   // invariant 2
+      CHECK(c.floor_at({s.edge_middle.x, 0}) < 0);  // invariant 2
       CHECK(c.floor_at({s.edge_middle.x, 0}) > -s.thickness);
       if (c.id.rfind("chamber", 0) != 0) continue;
       CHECK(c.floor >= -s.thickness + s.given.chambers.floor - 1e-9);
@@ -103,7 +106,7 @@ TEST_CASE("random bodies: read-back programs agree with the design and leave no 
     if (!d) continue;
     const BodyCuts cuts = plan_body(p, *d);
     const auto remarks = all_remarks(*d, cuts);
-    if (stops_work(remarks)) continue;   // then no program is written
+    if (stops_work(remarks)) continue;  // then no program is written
     const auto result = prove_body(body_proof(p, *d, cuts, body_programs(p, *d, cuts, ""), 0.3));
     REQUIRE(result);
     std::string why;

@@ -76,8 +76,11 @@ TEST_CASE("whatever the numbers, both sides' programs make the neck from one pie
     const NeckCuts cuts = plan_neck(p, *d);
     if (stops_work(cuts.remarks)) continue;
     ++tried;
-    INFO("neck " << k << ": " << p.instrument.strings.count << " strings, shapes " << static_cast<int>(p.neck.back.shape_a) << " " << static_cast<int>(p.neck.back.shape_b) << ", joint " << static_cast<int>(p.neck.joint) << ", head " << static_cast<int>(p.neck.head.shape) << ", volute "
-                 << p.neck.head.volute << ", school " << static_cast<int>(p.neck_work.alignment.school) << ", left " << p.instrument.strings.left_handed);
+    INFO("neck " << k << ": " << p.instrument.strings.count << " strings, shapes "
+                 << static_cast<int>(p.neck.back.shape_a) << " " << static_cast<int>(p.neck.back.shape_b) << ", joint "
+                 << static_cast<int>(p.neck.joint) << ", head " << static_cast<int>(p.neck.head.shape) << ", volute "
+                 << p.neck.head.volute << ", school " << static_cast<int>(p.neck_work.alignment.school) << ", left "
+                 << p.instrument.strings.left_handed);
     const auto result = prove_piece(neck_proof(p, *d, cuts, neck_programs(p, *d, cuts, "2026-11-24"), 0.25));
     REQUIRE(result);
     for (const auto& s : result->sides)

@@ -1,4 +1,5 @@
-// The window driven by mouse and keys, through the story of a body: a plan brought in, the outline pulled, a switch that does not fit, programs.
+// The window driven by mouse and keys, through the story of a body: a plan brought in, the outline pulled, a switch
+// that does not fit, programs.
 #include <QApplication>
 #include <QCheckBox>
 #include <QComboBox>
@@ -65,7 +66,8 @@ class BodyStory : public QObject {
     for (std::size_t k = 0; k < chopped.size(); ++k) dxf.line("BODY", chopped[k], chopped[(k + 1) % chopped.size()]);
     const Vec2 centre{-40 * 0.5, 560 * 0.5};
     std::vector<Vec2> circle;
-    for (int k = 0; k < 30; ++k) circle.push_back(centre + Vec2{std::cos(k * M_PI / 15), std::sin(k * M_PI / 15)} * 6.0);
+    for (int k = 0; k < 30; ++k)
+      circle.push_back(centre + Vec2{std::cos(k * M_PI / 15), std::sin(k * M_PI / 15)} * 6.0);
     for (std::size_t k = 0; k < 30; ++k) dxf.line("HOLES", circle[k], circle[(k + 1) % 30]);
     std::ofstream(file("plan.dxf").toStdString()) << dxf.done();
 
@@ -121,7 +123,9 @@ class BodyStory : public QObject {
     const QPoint from = mapped(was, plan->to_screen()).toPoint();
     QTest::mousePress(plan, Qt::LeftButton, Qt::NoModifier, from);
     for (int k = 1; k <= 10; ++k) {
-      QMouseEvent move(QEvent::MouseMove, QPointF(from + QPoint(0, -k)), plan->mapToGlobal(QPointF(from + QPoint(0, -k))), Qt::LeftButton, Qt::LeftButton, Qt::NoModifier);
+      QMouseEvent move(QEvent::MouseMove, QPointF(from + QPoint(0, -k)),
+                       plan->mapToGlobal(QPointF(from + QPoint(0, -k))), Qt::LeftButton, Qt::LeftButton,
+                       Qt::NoModifier);
       QApplication::sendEvent(plan, &move);
     }
     QTest::mouseRelease(plan, Qt::LeftButton, Qt::NoModifier, from + QPoint(0, -10));
@@ -192,7 +196,8 @@ class BodyStory : public QObject {
     QVERIFY(QFile::exists(file("out/manifest.json")));
     QVERIFY(window_->write_sheet_to(file("body.pdf")));
     QVERIFY(QFile(file("body.pdf")).size() > 20000);
-    for (const char* what : {"templates", "dxf", "svg", "stl"}) QVERIFY(window_->export_body_to(file(what), QString::fromUtf8(what)));
+    for (const char* what : {"templates", "dxf", "svg", "stl"})
+      QVERIFY(window_->export_body_to(file(what), QString::fromUtf8(what)));
     // An edit of the body leaves board and neck as they are, and stops nothing but what depends on it.
     const auto neck = bench_->neck();
     QVERIFY(!bench_->edit("body.tail", "118"));

@@ -96,7 +96,8 @@ class Story : public QObject {
     settled();
     // Everything can be taken back, by name.
     QCOMPARE(QString::fromStdString(bench_->history().undo_name()).left(8), QStringLiteral("Lengthen"));
-    for (int k = 0; k < 10 && bench_->history().can_undo(); ++k) QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
+    for (int k = 0; k < 10 && bench_->history().can_undo(); ++k)
+      QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
     QCOMPARE(bench_->project().instrument.frets.count, 22);
     QVERIFY(!bench_->history().modified());
   }
@@ -127,7 +128,8 @@ class Story : public QObject {
     QVERIFY(remarked("slot.too_wide"));
     QVERIFY(!remarked("slot.cutter_wide"));
     bool says_test = false;
-    for (QLabel* l : window_->findChildren<QLabel*>(QStringLiteral("remark:slot.too_wide"))) says_test = says_test || l->text().contains(QStringLiteral("test slot"));
+    for (QLabel* l : window_->findChildren<QLabel*>(QStringLiteral("remark:slot.too_wide")))
+      says_test = says_test || l->text().contains(QStringLiteral("test slot"));
     QVERIFY(says_test);
     settled();
     const auto before = bench_->cuts()->cuts.front().strands.front().steps.size();
@@ -242,7 +244,9 @@ class Story : public QObject {
     auto* table = dialog.findChild<QTableWidget*>();
     QTRY_VERIFY_WITH_TIMEOUT(table->rowCount() > 8, 20000);
     for (int row = 0; row < table->rowCount(); ++row)
-      if (table->item(row, 0)->text() == QStringLiteral("ball-6.35") && table->item(row, 1)->text() == QStringLiteral("along")) table->selectRow(row);
+      if (table->item(row, 0)->text() == QStringLiteral("ball-6.35") &&
+          table->item(row, 1)->text() == QStringLiteral("along"))
+        table->selectRow(row);
     QTest::mouseClick(dialog.findChild<QPushButton*>(QStringLiteral("main")), Qt::LeftButton);
     QCOMPARE(bench_->project().work.crown_cutter, std::string("ball-6.35"));
   }
@@ -261,11 +265,16 @@ class Story : public QObject {
   }
 
   void every_control_has_a_name_for_those_who_do_not_see_it() {
-    for (const char* line : {"strings", "frets", "shape", "crown", "slots", "marks", "blank", "setup", "test_slot", "machine", "rack", "cut.outline", "neck.back", "neck.rod", "neck.tuners", "neck.blank", "neck.setup", "neck.measure"}) {
+    for (const char* line :
+         {"strings", "frets", "shape", "crown", "slots", "marks", "blank", "setup", "test_slot", "machine", "rack",
+          "cut.outline", "neck.back", "neck.rod", "neck.tuners", "neck.blank", "neck.setup", "neck.measure"}) {
       choose(line);
       for (QWidget* w : window_->findChildren<QWidget*>()) {
         if (!w->isVisible() || w->focusPolicy() == Qt::NoFocus) continue;
-        if (qobject_cast<QLineEdit*>(w) == nullptr && qobject_cast<QComboBox*>(w) == nullptr && qobject_cast<QCheckBox*>(w) == nullptr && qobject_cast<QSlider*>(w) == nullptr && qobject_cast<QListWidget*>(w) == nullptr) continue;
+        if (qobject_cast<QLineEdit*>(w) == nullptr && qobject_cast<QComboBox*>(w) == nullptr &&
+            qobject_cast<QCheckBox*>(w) == nullptr && qobject_cast<QSlider*>(w) == nullptr &&
+            qobject_cast<QListWidget*>(w) == nullptr)
+          continue;
         QVERIFY2(!w->accessibleName().isEmpty(), qPrintable(w->objectName()));
       }
     }
@@ -284,7 +293,8 @@ class Story : public QObject {
     // The rod now comes too near: told, with several ways out; one of them is taken.
     QList<QPushButton*> ways;
     for (QPushButton* b : window_->findChildren<QPushButton*>(QStringLiteral("repair")))
-      if (b->isVisibleTo(window_.get()) && b->property("kind").toString().startsWith(QStringLiteral("neck."))) ways << b;
+      if (b->isVisibleTo(window_.get()) && b->property("kind").toString().startsWith(QStringLiteral("neck.")))
+        ways << b;
     QVERIFY(ways.size() >= 2);
     const double skin = bench_->neck()->skin.least;
     QTest::mouseClick(ways.first(), Qt::LeftButton);
@@ -325,7 +335,8 @@ class Story : public QObject {
     }
     // Measured after sanding: what waits for it follows.
     choose("neck.measure");
-    for (const char* key : {"neck.heel_width", "neck.heel_length_made", "neck.heel_in_all"}) type(QStringLiteral("measured.") + QLatin1String(key), QStringLiteral("55.41"));
+    for (const char* key : {"neck.heel_width", "neck.heel_length_made", "neck.heel_in_all"})
+      type(QStringLiteral("measured.") + QLatin1String(key), QStringLiteral("55.41"));
     QCOMPARE(bench_->project().measured.size(), std::size_t(3));
     QVERIFY(!bench_->project().measured.front().date.empty());
     for (const BuildLine& l : bench_->sheet())
@@ -375,7 +386,10 @@ class Story : public QObject {
         const NeckShape& n = bench_->neck()->shape;
         const auto t = n.taper(x);
         const double y = t.middle - t.half * 0.99 * std::cos(M_PI * k / 24);
-        text += QStringLiteral("%1,%2,%3\n").arg(x).arg(y).arg(n.depth({static_cast<double>(x), y}) + (x == 190 ? 0.7 * std::sin(M_PI * k / 24) : 0));
+        text += QStringLiteral("%1,%2,%3\n")
+                    .arg(x)
+                    .arg(y)
+                    .arg(n.depth({static_cast<double>(x), y}) + (x == 190 ? 0.7 * std::sin(M_PI * k / 24) : 0));
       }
     QFile file(csv);
     QVERIFY(file.open(QIODevice::WriteOnly));
@@ -397,7 +411,10 @@ class Story : public QObject {
     QVERIFY(problem.has_value());
     QVERIFY(!bench_->neck()->shape.measured.empty());
     // Typed in, point by point, in inches and millimetres.
-    QVERIFY(!bench_->type_sections("40, -21, 0\n40, 0, 9/16 in\n40, 21, 0\n240, -24, 0\n240, -10, 14\n240, 0, 15.5\n240, 10, 14\n240, 24, 0\n").has_value());
+    QVERIFY(!bench_
+                 ->type_sections("40, -21, 0\n40, 0, 9/16 in\n40, 21, 0\n240, -24, 0\n240, -10, 14\n240, 0, 15.5\n240, "
+                                 "10, 14\n240, 24, 0\n")
+                 .has_value());
     QCOMPARE(bench_->project().neck.back.sections.size(), std::size_t(2));
     QVERIFY(bench_->type_sections("40, 0\n").has_value());
     bench_->forget_sections();

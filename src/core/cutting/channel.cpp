@@ -9,13 +9,17 @@
 namespace wren {
 namespace {
 
-constexpr double ramp = 0.06;       // about 3.5° (common practice for centre-cutting cutters)
-constexpr double merge = 0.0005;    // mm that dropping points along a floor may cost
+constexpr double ramp = 0.06;     // about 3.5° (common practice for centre-cutting cutters)
+constexpr double merge = 0.0005;  // mm that dropping points along a floor may cost
 
 class ChannelCutter {
  public:
   explicit ChannelCutter(const ChannelPlan& plan)
-      : plan_(plan), u_(unit(plan.b - plan.a)), n_(left_of(u_)), run_(distance(plan.a, plan.b)), reach_(std::max(0.0, plan.width / 2 - plan.cutter.radius())) {
+      : plan_(plan),
+        u_(unit(plan.b - plan.a)),
+        n_(left_of(u_)),
+        run_(distance(plan.a, plan.b)),
+        reach_(std::max(0.0, plan.width / 2 - plan.cutter.radius())) {
     if (run_ < 1e-9) {
       u_ = {1, 0};
       n_ = {0, 1};
@@ -54,23 +58,25 @@ class ChannelCutter {
  private:
   [[nodiscard]] Vec2 place(double t, double off) const { return plan_.a + u_ * t + n_ * off; }
   [[nodiscard]] double z(Vec2 p, double level) const {
-    // The cutter's bottom is level: it rests on the highest floor under it. On the way it still reaches the floor everywhere, since
-    // its lowest rim passes over every place.
+    // The cutter's bottom is level: it rests on the highest floor under it. On the way it still reaches the floor
+    // everywhere, since its lowest rim passes over every place.
     const double t = dot(p - plan_.a, u_);
     double floor = level;
-    for (const double along : {-1.0, -0.5, 0.0, 0.5, 1.0}) floor = std::max(floor, plan_.floor(place(t + along * plan_.cutter.radius(), 0)));
+    for (const double along : {-1.0, -0.5, 0.0, 0.5, 1.0})
+      floor = std::max(floor, plan_.floor(place(t + along * plan_.cutter.radius(), 0)));
     return floor;
   }
 
-  /// From one end to the other along the middle, sinking at the ramp's slope from `above` to the level, then level. A short
-  /// channel is gone through there and back until it is deep enough.
+  /// From one end to the other along the middle, sinking at the ramp's slope from `above` to the level, then level. A
+  /// short channel is gone through there and back until it is deep enough.
   void descend(bool from_a, double above, double level) {
     if (run_ < 1e-9) {
       if (reach_ > 0.02) {
         const double r = std::min(reach_, 0.45 * plan_.cutter.effective_diameter());
         const int turns = std::max(1, static_cast<int>(std::ceil((above - level) / (2 * std::numbers::pi * r * ramp))));
         strand_.steps.push_back({{plan_.a.x + r, plan_.a.y, above}, {}, plan_.feeds.feed, StepKind::line});
-        for (int k = 0; k < turns; ++k) turn(plan_.a, r, above - (above - level) * k / turns, above - (above - level) * (k + 1) / turns);
+        for (int k = 0; k < turns; ++k)
+          turn(plan_.a, r, above - (above - level) * k / turns, above - (above - level) * (k + 1) / turns);
         turn(plan_.a, r, level, level);
       } else {
         strand_.steps.push_back({{plan_.a.x, plan_.a.y, level}, {}, plan_.feeds.plunge, StepKind::line});
@@ -108,7 +114,8 @@ class ChannelCutter {
       points.push_back({p.x, p.y, z(p, level)});
     }
     const Vec3 here = strand_.end();
-    if (distance(here, points.front()) > 1e-6) strand_.steps.push_back({points.front(), {}, plan_.feeds.feed, StepKind::line});
+    if (distance(here, points.front()) > 1e-6)
+      strand_.steps.push_back({points.front(), {}, plan_.feeds.feed, StepKind::line});
     append_lines(strand_, thinned(points, merge), 1, plan_.feeds.feed);
   }
 
@@ -119,7 +126,8 @@ class ChannelCutter {
 
   /// Racetracks counter-clockwise about the middle line, inner first.
   void rings(bool, double level) {
-    const int n = std::max(1, static_cast<int>(std::ceil(reach_ / (plan_.stepover * plan_.cutter.effective_diameter()) - 1e-9)));
+    const int n =
+        std::max(1, static_cast<int>(std::ceil(reach_ / (plan_.stepover * plan_.cutter.effective_diameter()) - 1e-9)));
     for (int k = 1; k <= n; ++k) {
       const double r = reach_ * k / n;
       const auto corner = [&](double t, double off) {
@@ -152,7 +160,10 @@ class ChannelCutter {
 
 Expected<Strand> cut_channel(const ChannelPlan& plan) {
   if (plan.cutter.effective_diameter() > plan.width + 0.005)
-    return fail(ProblemKind::range, fmt::format("the cutter '{}' ({:.3f} mm) is wider than the channel ({:.3f} mm)", plan.cutter.id, plan.cutter.effective_diameter(), plan.width), "channel", "Choose a thinner cutter");
+    return fail(ProblemKind::range,
+                fmt::format("the cutter '{}' ({:.3f} mm) is wider than the channel ({:.3f} mm)", plan.cutter.id,
+                            plan.cutter.effective_diameter(), plan.width),
+                "channel", "Choose a thinner cutter");
   return ChannelCutter(plan).cut();
 }
 
@@ -160,7 +171,10 @@ Expected<Strand> bore(const BorePlan& plan) {
   const double r = plan.cutter.radius();
   const double reach = plan.diameter / 2 - r;
   if (reach < -0.005)
-    return fail(ProblemKind::range, fmt::format("the cutter '{}' ({:.3f} mm) does not go into a hole of {:.3f} mm", plan.cutter.id, 2 * r, plan.diameter), "bore", "Choose a thinner cutter");
+    return fail(ProblemKind::range,
+                fmt::format("the cutter '{}' ({:.3f} mm) does not go into a hole of {:.3f} mm", plan.cutter.id, 2 * r,
+                            plan.diameter),
+                "bore", "Choose a thinner cutter");
   if (reach < 0.02) return peck(plan, depth_per_pass(plan.cutter));
   Strand strand;
   strand.plunge_feed = plan.feeds.plunge;
@@ -168,13 +182,15 @@ Expected<Strand> bore(const BorePlan& plan) {
   const double bottom = plan.bottom - plan.cutter.rounding();
   // A core stays inside a ring wider than the cutter: smaller rings are bored first.
   std::vector<double> radii{reach};
-  while (radii.front() > r * 0.98 + 0.02) radii.insert(radii.begin(), std::max(0.3 * r, radii.front() - 0.9 * 2 * r * 0.5));
+  while (radii.front() > r * 0.98 + 0.02)
+    radii.insert(radii.begin(), std::max(0.3 * r, radii.front() - 0.9 * 2 * r * 0.5));
   bool first = true;
   for (const double radius : radii) {
     const double sink = std::min(depth_per_pass(plan.cutter) * 0.6, 2 * std::numbers::pi * radius * ramp);
     const int turns = std::max(1, static_cast<int>(std::ceil((plan.top - bottom) / sink)));
     const Vec3 start{plan.at.x + radius, plan.at.y, plan.top};
-    if (first) strand.start = start;
+    if (first)
+      strand.start = start;
     else {
       const Vec3 here = strand.end();
       strand.steps.push_back({{here.x, here.y, plan.top}, {}, plan.feeds.feed, StepKind::line});
@@ -187,7 +203,8 @@ Expected<Strand> bore(const BorePlan& plan) {
       strand.steps.push_back({{plan.at.x - radius, plan.at.y, (from + to) / 2}, plan.at, feed, StepKind::arc_ccw});
       strand.steps.push_back({{plan.at.x + radius, plan.at.y, to}, plan.at, feed, StepKind::arc_ccw});
     };
-    for (int k = 0; k < turns; ++k) turn(plan.top + (bottom - plan.top) * k / turns, plan.top + (bottom - plan.top) * (k + 1) / turns);
+    for (int k = 0; k < turns; ++k)
+      turn(plan.top + (bottom - plan.top) * k / turns, plan.top + (bottom - plan.top) * (k + 1) / turns);
     turn(bottom, bottom);
   }
   // Off the wall before it is lifted.
@@ -200,10 +217,12 @@ Strand peck(const BorePlan& plan, double bite) {
   strand.plunge_feed = plan.feeds.plunge;
   strand.free_z = plan.top;
   strand.start = {plan.at.x, plan.at.y, plan.top};
-  const double bottom = plan.bottom - (plan.cutter.kind == CutterKind::drill ? plan.cutter.profile(plan.cutter.radius()) : plan.cutter.rounding());
+  const double bottom = plan.bottom - (plan.cutter.kind == CutterKind::drill ? plan.cutter.profile(plan.cutter.radius())
+                                                                             : plan.cutter.rounding());
   const int n = std::max(1, static_cast<int>(std::ceil((plan.top - bottom) / bite - 1e-9)));
   for (int k = 1; k <= n; ++k) {
-    strand.steps.push_back({{plan.at.x, plan.at.y, plan.top + (bottom - plan.top) * k / n}, {}, plan.feeds.plunge, StepKind::line});
+    strand.steps.push_back(
+        {{plan.at.x, plan.at.y, plan.top + (bottom - plan.top) * k / n}, {}, plan.feeds.plunge, StepKind::line});
     if (k < n) strand.steps.push_back({{plan.at.x, plan.at.y, plan.top + 0.5}, {}, plan.feeds.feed, StepKind::line});
   }
   return strand;

@@ -11,7 +11,7 @@
 namespace wren {
 namespace {
 
-constexpr double ramp_slope = 0.06;   // about 3.5° (common practice for centre-cutting cutters)
+constexpr double ramp_slope = 0.06;  // about 3.5° (common practice for centre-cutting cutters)
 constexpr float never = 1e9F;
 
 /// Travel times from what is clear, on a grid over the places that the cutter's middle may go to.
@@ -35,12 +35,16 @@ class Fronts {
       }
       std::sort(edges.begin(), edges.end());
       for (std::size_t k = 0; k + 1 < edges.size(); k += 2)
-        for (int i = std::max(0, static_cast<int>(std::ceil((edges[k] - low_.x) / cell - 0.5))); i < columns_ && at(i, j).x <= edges[k + 1]; ++i) open_[index(i, j)] = 1;
+        for (int i = std::max(0, static_cast<int>(std::ceil((edges[k] - low_.x) / cell - 0.5)));
+             i < columns_ && at(i, j).x <= edges[k + 1]; ++i)
+          open_[index(i, j)] = 1;
     }
   }
 
   [[nodiscard]] Vec2 at(int i, int j) const { return {low_.x + (i + 0.5) * cell_, low_.y + (j + 0.5) * cell_}; }
-  [[nodiscard]] std::size_t index(int i, int j) const { return static_cast<std::size_t>(j) * static_cast<std::size_t>(columns_) + static_cast<std::size_t>(i); }
+  [[nodiscard]] std::size_t index(int i, int j) const {
+    return static_cast<std::size_t>(j) * static_cast<std::size_t>(columns_) + static_cast<std::size_t>(i);
+  }
   [[nodiscard]] int columns() const { return columns_; }
   [[nodiscard]] int rows() const { return rows_; }
   [[nodiscard]] bool open(int i, int j) const { return open_[index(i, j)] != 0; }
@@ -51,7 +55,8 @@ class Fronts {
     for (int j = 0; j < rows_; ++j)
       for (int i = 0; i < columns_; ++i)
         if (open(i, j))
-          if (const double t = clear(at(i, j)); t < 1e8 && t < time_[index(i, j)]) push(i, j, static_cast<float>(std::max(0.0, t)));
+          if (const double t = clear(at(i, j)); t < 1e8 && t < time_[index(i, j)])
+            push(i, j, static_cast<float>(std::max(0.0, t)));
     march();
   }
 
@@ -88,13 +93,14 @@ class Fronts {
   [[nodiscard]] std::vector<Polygon> line(double level) const {
     const auto c = static_cast<float>(level);
     // Crossing points on the grid's edges, joined cell by cell (marching squares).
-    std::vector<std::pair<std::size_t, std::size_t>> links;   // from edge to edge
-    const auto edge_x = [&](int i, int j) { return index(i, j) * 2; };       // between (i, j) and (i + 1, j)
-    const auto edge_y = [&](int i, int j) { return index(i, j) * 2 + 1; };   // between (i, j) and (i, j + 1)
+    std::vector<std::pair<std::size_t, std::size_t>> links;                 // from edge to edge
+    const auto edge_x = [&](int i, int j) { return index(i, j) * 2; };      // between (i, j) and (i + 1, j)
+    const auto edge_y = [&](int i, int j) { return index(i, j) * 2 + 1; };  // between (i, j) and (i, j + 1)
     for (int j = 0; j + 1 < rows_; ++j)
       for (int i = 0; i + 1 < columns_; ++i) {
-        const float t00 = time_[index(i, j)], t10 = time_[index(i + 1, j)], t01 = time_[index(i, j + 1)], t11 = time_[index(i + 1, j + 1)];
-        if (t00 >= never || t10 >= never || t01 >= never || t11 >= never) continue;   // at walls the line ends
+        const float t00 = time_[index(i, j)], t10 = time_[index(i + 1, j)], t01 = time_[index(i, j + 1)],
+                    t11 = time_[index(i + 1, j + 1)];
+        if (t00 >= never || t10 >= never || t01 >= never || t11 >= never) continue;  // at walls the line ends
         const int mask = (t00 <= c ? 1 : 0) | (t10 <= c ? 2 : 0) | (t11 <= c ? 4 : 0) | (t01 <= c ? 8 : 0);
         if (mask == 0 || mask == 15) continue;
         const std::size_t bottom = edge_x(i, j), top = edge_x(i, j + 1), left = edge_y(i, j), right = edge_y(i + 1, j);
@@ -105,12 +111,18 @@ class Fronts {
           case 2: link(right, bottom); break;
           case 3: link(right, left); break;
           case 4: link(top, right); break;
-          case 5: link(bottom, left); link(top, right); break;
+          case 5:
+            link(bottom, left);
+            link(top, right);
+            break;
           case 6: link(top, bottom); break;
           case 7: link(top, left); break;
           case 8: link(left, top); break;
           case 9: link(bottom, top); break;
-          case 10: link(right, bottom); link(left, top); break;
+          case 10:
+            link(right, bottom);
+            link(left, top);
+            break;
           case 11: link(right, top); break;
           case 12: link(left, right); break;
           case 13: link(bottom, right); break;
@@ -129,8 +141,14 @@ class Fronts {
       const int j = static_cast<int>(std::floor((p.y - low_.y) / cell_));
       if (i < 1 || j < 1 || i + 1 >= columns_ || j + 1 >= rows_) break;
       const float here = time_[index(i, j)];
-      const auto slope = [&](float low, float high) { return low < never && high < never ? (high - low) / 2 : low < never ? here - low : high < never ? high - here : 0.0F; };
-      const Vec2 g{static_cast<double>(slope(time_[index(i - 1, j)], time_[index(i + 1, j)])), static_cast<double>(slope(time_[index(i, j - 1)], time_[index(i, j + 1)]))};
+      const auto slope = [&](float low, float high) {
+        return low < never && high < never ? (high - low) / 2
+               : low < never               ? here - low
+               : high < never              ? high - here
+                                           : 0.0F;
+      };
+      const Vec2 g{static_cast<double>(slope(time_[index(i - 1, j)], time_[index(i + 1, j)])),
+                   static_cast<double>(slope(time_[index(i, j - 1)], time_[index(i, j + 1)]))};
       if (here >= never || length(g) < 1e-6) break;
       p = p - unit(g) * std::min(pace, far - gone);
     }
@@ -182,7 +200,9 @@ class Fronts {
     depth_.assign(open_.size(), 0);
     const auto h = static_cast<float>(cell_);
     for (std::size_t k = 0; k < open_.size(); ++k) depth_[k] = open_[k] != 0 ? never : 0;
-    const auto relax = [&](int i, int j, int di, int dj, float step) { depth_[index(i, j)] = std::min(depth_[index(i, j)], depth_[index(i + di, j + dj)] + step); };
+    const auto relax = [&](int i, int j, int di, int dj, float step) {
+      depth_[index(i, j)] = std::min(depth_[index(i, j)], depth_[index(i + di, j + dj)] + step);
+    };
     for (int j = 1; j + 1 < rows_; ++j)
       for (int i = 1; i + 1 < columns_; ++i) {
         relax(i, j, -1, 0, h);
@@ -204,9 +224,11 @@ class Fronts {
     const int j = static_cast<int>(k / static_cast<std::size_t>(columns_));
     const std::size_t other = edge % 2 == 0 ? index(i + 1, j) : index(i, j + 1);
     const float t = std::clamp((c - time_[k]) / (time_[other] - time_[k]), 0.0F, 1.0F);
-    return edge % 2 == 0 ? lerp(at(i, j), at(i + 1, j), static_cast<double>(t)) : lerp(at(i, j), at(i, j + 1), static_cast<double>(t));
+    return edge % 2 == 0 ? lerp(at(i, j), at(i + 1, j), static_cast<double>(t))
+                         : lerp(at(i, j), at(i, j + 1), static_cast<double>(t));
   }
-  [[nodiscard]] std::vector<Polygon> chained(const std::vector<std::pair<std::size_t, std::size_t>>& links, float c) const {
+  [[nodiscard]] std::vector<Polygon> chained(const std::vector<std::pair<std::size_t, std::size_t>>& links,
+                                             float c) const {
     std::vector<std::size_t> next(open_.size() * 2, SIZE_MAX);
     std::vector<char> has_before(open_.size() * 2, 0);
     for (const auto& [from, to] : links) {
@@ -254,7 +276,7 @@ Polygon thin_line(const Polygon& line, double tolerance) {
 /// A way into wood and what may be run through afterwards.
 struct Entry {
   Vec2 at;
-  double radius = 0;      // of the helix; 0: a ramp along `loop`
+  double radius = 0;  // of the helix; 0: a ramp along `loop`
   Polygon loop;
 };
 
@@ -269,9 +291,11 @@ class Clearer {
     const Region last = offset(p_.region, -r_);
     if (last.empty()) {
       if (!p_.cleared.empty()) return out;
-      return fail(ProblemKind::range, fmt::format("the cutter '{}' ({:.3f} mm) does not go into it", p_.cutter.id, 2 * r_), "clearing", "Choose a thinner cutter or a wider cavity");
+      return fail(ProblemKind::range,
+                  fmt::format("the cutter '{}' ({:.3f} mm) does not go into it", p_.cutter.id, 2 * r_), "clearing",
+                  "Choose a thinner cutter or a wider cavity");
     }
-    if (middles.empty()) middles = last;   // hardly wider than the cutter
+    if (middles.empty()) middles = last;  // hardly wider than the cutter
     inner_ = offset(middles, 0.05);
     if (!p_.finish || leave < 0.06) inner_ = middles;
     out.reached = offset(last, r_);
@@ -299,9 +323,13 @@ class Clearer {
         for (const Polygon& ring : middles)
           if (e.loop.empty() || distance_to(ring, e.at) < distance_to(e.loop, e.at)) e.loop = ring;
         fronts.start([&](Vec2 q) { return std::max(0.0, distance_to(e.loop, q) - cell) < step ? 0.0 : 1e9; });
-        if (auto again = fronts.deepest_unreached(); again && distance(again->first, e.at) < cell / 2) fronts.give_up(e.at, cell * 2);
+        if (auto again = fronts.deepest_unreached(); again && distance(again->first, e.at) < cell / 2)
+          fronts.give_up(e.at, cell * 2);
       } else {
-        fronts.start([&](Vec2 q) { const double d = distance(q, e.at) - e.radius; return d < 2 * cell ? std::max(0.0, d) : 1e9; });
+        fronts.start([&](Vec2 q) {
+          const double d = distance(q, e.at) - e.radius;
+          return d < 2 * cell ? std::max(0.0, d) : 1e9;
+        });
       }
       entries.push_back(std::move(e));
     }
@@ -321,7 +349,9 @@ class Clearer {
     double above = p_.top;
     for (int i = 1; i <= levels; ++i) {
       const double level = p_.top + (deepest - p_.top) * i / levels;
-      const Height tip = [this, level](Vec2 q) { return std::max(level, floor_tip(q) + (p_.finish ? p_.leave_floor : 0)); };
+      const Height tip = [this, level](Vec2 q) {
+        return std::max(level, floor_tip(q) + (p_.finish ? p_.leave_floor : 0));
+      };
       level_strands(fronts, entries, rough_lines, step, middles, above, tip, out.rough, true);
       above = level;
     }
@@ -329,9 +359,11 @@ class Clearer {
     // The floor: fronts further apart, since only its last tenths are taken; a slope is run up and down.
     const Height tip = [this](Vec2 q) { return floor_tip(q); };
     const double over_floor = above;
-    if (std::abs(p_.slope) > 1e-9) slope_rows(middles, tip, out.floor);
-    else level_strands(fronts, entries, lines_at(1.1 * r_), 1.1 * r_, {}, over_floor, tip, out.floor, false);
-    for (const Entry& e : entries) {   // where it came in no front passes
+    if (std::abs(p_.slope) > 1e-9)
+      slope_rows(middles, tip, out.floor);
+    else
+      level_strands(fronts, entries, lines_at(1.1 * r_), 1.1 * r_, {}, over_floor, tip, out.floor, false);
+    for (const Entry& e : entries) {  // where it came in no front passes
       if (std::abs(p_.slope) > 1e-9) break;
       Polygon ring = e.radius > 0 ? circle_polygon(e.at, e.radius) : e.loop;
       out.floor.push_back(skim_ring(ring, tip, p_.top, p_.feeds));
@@ -345,20 +377,23 @@ class Clearer {
   /// Lowest tip over the floor: a flat bottom rests on the highest floor under it.
   [[nodiscard]] double floor_tip(Vec2 q) const { return p_.floor(q) + std::abs(p_.slope) * r_; }
 
-  void level_strands(const Fronts& fronts, const std::vector<Entry>& entries, const std::vector<std::pair<double, Polygon>>& lines, double step, const Region& loops, double above, const Height& tip, std::vector<Strand>& out, bool with_entries) {
+  void level_strands(const Fronts& fronts, const std::vector<Entry>& entries,
+                     const std::vector<std::pair<double, Polygon>>& lines, double step, const Region& loops,
+                     double above, const Height& tip, std::vector<Strand>& out, bool with_entries) {
     const std::size_t first = out.size();
     if (with_entries)
       for (const Entry& e : entries) out.push_back(e.radius > 0 ? helix(e, above, tip) : ramp(e, above, tip));
     for (const auto& [time, line] : lines) {
-      // In from what is clear already, slowly: over one step the cutter has up to twice its step beside it, but is never pushed straight
-      // down into wood.
+      // In from what is clear already, slowly: over one step the cutter has up to twice its step beside it, but is
+      // never pushed straight down into wood.
       const Vec2 aside = fronts.back_from(line.front(), step);
       const bool free = distance(aside, line.front()) > 0.7 * step && within(inner_, aside, line.front());
       const Vec2 start = free ? aside : line.front();
       const double z = tip(start);
       if (out.size() > first && !out.back().steps.empty()) {
         const Vec3 here = out.back().end();
-        if (distance(flat(here), start) < 16 * r_ && fronts.clear_way(flat(here), start, time - 0.4 * step) && within(inner_, flat(here), start)) {
+        if (distance(flat(here), start) < 16 * r_ && fronts.clear_way(flat(here), start, time - 0.4 * step) &&
+            within(inner_, flat(here), start)) {
           // Over the floor just cut, lifted a hair, without going up.
           Strand& s = out.back();
           const double lift = std::max(here.z, z) + 0.3;
@@ -380,8 +415,10 @@ class Clearer {
   }
 
   void run(Strand& s, const Polygon& line, const Height& tip, bool from_aside) const {
-    if (from_aside) s.steps.push_back({{line.front().x, line.front().y, tip(line.front())}, {}, p_.feeds.feed * 0.5, StepKind::line});
-    for (std::size_t k = 1; k < line.size(); ++k) s.steps.push_back({{line[k].x, line[k].y, tip(line[k])}, {}, p_.feeds.feed, StepKind::line});
+    if (from_aside)
+      s.steps.push_back({{line.front().x, line.front().y, tip(line.front())}, {}, p_.feeds.feed * 0.5, StepKind::line});
+    for (std::size_t k = 1; k < line.size(); ++k)
+      s.steps.push_back({{line[k].x, line[k].y, tip(line[k])}, {}, p_.feeds.feed, StepKind::line});
   }
 
   [[nodiscard]] Strand helix(const Entry& e, double above, const Height& tip) const {
@@ -397,7 +434,8 @@ class Clearer {
       s.steps.push_back({{e.at.x - e.radius, e.at.y, (from + to) / 2}, e.at, feed, StepKind::arc_ccw});
       s.steps.push_back({{e.at.x + e.radius, e.at.y, to}, e.at, feed, StepKind::arc_ccw});
     };
-    for (int k = 0; k < turns; ++k) turn(above + (floor - above) * k / turns, above + (floor - above) * (k + 1) / turns);
+    for (int k = 0; k < turns; ++k)
+      turn(above + (floor - above) * k / turns, above + (floor - above) * (k + 1) / turns);
     turn(floor, floor);
     return s;
   }
@@ -427,7 +465,8 @@ class Clearer {
     return s;
   }
 
-  /// Up and down the slope in rows, so that the bottom's rim runs along it: u²/(2r)·slope is left between rows 2u apart.
+  /// Up and down the slope in rows, so that the bottom's rim runs along it: u²/(2r)·slope is left between rows 2u
+  /// apart.
   void slope_rows(const Region& middles, const Height& tip, std::vector<Strand>& out) const {
     Box2 box;
     for (const Polygon& p : middles)
@@ -466,7 +505,7 @@ class Clearer {
 
   const ClearPlan& p_;
   double r_;
-  Region inner_;   // places of the cutter's middle that keep off the walls
+  Region inner_;  // places of the cutter's middle that keep off the walls
 };
 
 }  // namespace
@@ -491,7 +530,10 @@ Strand skim_ring(const Polygon& ring, const Height& tip, double free_z, const Fe
   // Begins in the middle of its longest straight edge, where there is one: not in a corner.
   std::size_t longest = contour.size();
   for (std::size_t i = 0; i < contour.size(); ++i)
-    if (contour[i].bulge == 0 && (longest == contour.size() || distance(contour[i].at, contour[(i + 1) % contour.size()].at) > distance(contour[longest].at, contour[(longest + 1) % contour.size()].at))) longest = i;
+    if (contour[i].bulge == 0 &&
+        (longest == contour.size() || distance(contour[i].at, contour[(i + 1) % contour.size()].at) >
+                                          distance(contour[longest].at, contour[(longest + 1) % contour.size()].at)))
+      longest = i;
   if (longest < contour.size()) {
     const Vec2 middle = lerp(contour[longest].at, contour[(longest + 1) % contour.size()].at, 0.5);
     contour.insert(contour.begin() + static_cast<std::ptrdiff_t>(longest) + 1, {middle, 0});
@@ -504,7 +546,8 @@ Strand skim_ring(const Polygon& ring, const Height& tip, double free_z, const Fe
   const Vec2 begin = room ? at + in * 0.6 : at;
   s.start = {begin.x, begin.y, tip(begin)};
   s.steps.push_back({{at.x, at.y, tip(at)}, {}, feeds.feed, StepKind::line});
-  const bool sloping = std::abs(tip(at) - tip(at + Vec2{1, 0})) > 1e-9 || std::abs(tip(at) - tip(at + Vec2{0, 1})) > 1e-9;
+  const bool sloping =
+      std::abs(tip(at) - tip(at + Vec2{1, 0})) > 1e-9 || std::abs(tip(at) - tip(at + Vec2{0, 1})) > 1e-9;
   const std::size_t n = contour.size();
   for (std::size_t i = 0; i < n; ++i) {
     const Vec2 to = contour[(i + 1) % n].at;
@@ -514,7 +557,8 @@ Strand skim_ring(const Polygon& ring, const Height& tip, double free_z, const Fe
     }
     const Arc arc = arc_of(contour[i].at, to, contour[i].bulge);
     if (!sloping) {
-      s.steps.push_back({{to.x, to.y, tip(to)}, arc.centre, feeds.feed, contour[i].bulge > 0 ? StepKind::arc_ccw : StepKind::arc_cw});
+      s.steps.push_back(
+          {{to.x, to.y, tip(to)}, arc.centre, feeds.feed, contour[i].bulge > 0 ? StepKind::arc_ccw : StepKind::arc_cw});
       continue;
     }
     const int parts = std::max(1, static_cast<int>(std::ceil(std::abs(arc.sweep) / 0.12)));
@@ -530,7 +574,8 @@ Strand skim_ring(const Polygon& ring, const Height& tip, double free_z, const Fe
 
 Expected<Clearing> clear_region(const ClearPlan& plan) { return Clearer(plan).run(); }
 
-std::vector<Strand> face_off(Vec2 low, Vec2 high, double top, double bottom, const Cutter& cutter, const Feeds& feeds, double bite) {
+std::vector<Strand> face_off(Vec2 low, Vec2 high, double top, double bottom, const Cutter& cutter, const Feeds& feeds,
+                             double bite) {
   std::vector<Strand> out;
   const double apart = 0.7 * cutter.effective_diameter();
   const bool along_x = high.x - low.x >= high.y - low.y;
@@ -548,11 +593,13 @@ std::vector<Strand> face_off(Vec2 low, Vec2 high, double top, double bottom, con
       const double to = (along_x ? high.x : high.y) + beyond;
       const bool back = k % 2 == 1;
       const auto at = [&](double t) { return along_x ? Vec3{t, across, z} : Vec3{across, t, z}; };
-      if (k == 0) s.start = at(from);
-      else s.steps.push_back({at(back ? to : from), {}, feeds.feed, StepKind::line});
+      if (k == 0)
+        s.start = at(from);
+      else
+        s.steps.push_back({at(back ? to : from), {}, feeds.feed, StepKind::line});
       s.steps.push_back({at(back ? from : to), {}, feeds.feed, StepKind::line});
     }
-    s.free_z = z;   // it comes down beside the blank
+    s.free_z = z;  // it comes down beside the blank
     out.push_back(std::move(s));
   }
   return out;

@@ -15,18 +15,22 @@ Vec2 crown_gradient(const Fretboard& board, Vec2 p) {
   const double r = board.crown_radius(p.x);
   if (r == 0 || std::abs(p.y) >= 0.98 * r) return {};
   const double root = std::sqrt(r * r - p.y * p.y);
-  const double growth = board.given.crown.kind == CrownKind::cone ? (board.given.crown.radius_last - board.given.crown.radius_nut) / board.last_fret_x : 0;
+  const double growth = board.given.crown.kind == CrownKind::cone
+                            ? (board.given.crown.radius_last - board.given.crown.radius_nut) / board.last_fret_x
+                            : 0;
   return {-growth * (1 - r / root), -p.y / root};
 }
 
 /// Rows of a raster: along rows have constant y and run in x, across rows the other way about.
 struct Row {
-  double at;      // the constant coordinate
-  double low;     // of the running coordinate
+  double at;   // the constant coordinate
+  double low;  // of the running coordinate
   double high;
 };
 
-Vec2 place(const CrownPlan& plan, double at, double run) { return plan.direction == Direction::along ? Vec2{run, at} : Vec2{at, run}; }
+Vec2 place(const CrownPlan& plan, double at, double run) {
+  return plan.direction == Direction::along ? Vec2{run, at} : Vec2{at, run};
+}
 
 /// Room the cutter's centre needs beyond the area's edge: a flat bottom touches the crown with its inner edge.
 double reach(const CrownPlan& plan) { return plan.cutter.flat_radius() + plan.beyond; }
@@ -34,7 +38,8 @@ double reach(const CrownPlan& plan) { return plan.cutter.flat_radius() + plan.be
 std::vector<Row> rows(const CrownPlan& plan) {
   const bool along = plan.direction == Direction::along;
   // The area grown by the cutter's reach: on a tapered board rows must start well before their own line enters it.
-  const std::vector<Polygon> grown_all = reach(plan) > 0 ? offset({plan.area}, reach(plan)) : std::vector<Polygon>{plan.area};
+  const std::vector<Polygon> grown_all =
+      reach(plan) > 0 ? offset({plan.area}, reach(plan)) : std::vector<Polygon>{plan.area};
   const Polygon& grown = grown_all.empty() ? plan.area : grown_all.front();
   const Box2 wide = bounds(grown);
   const Box2 own = bounds(plan.area);
@@ -47,7 +52,8 @@ std::vector<Row> rows(const CrownPlan& plan) {
     // The extent over the width of the row, so that slanted sides are covered.
     Span span{1e300, -1e300};
     for (const double shift : {-0.5, 0.0, 0.5}) {
-      const double line = std::clamp(at + shift * (high - low) / n, (along ? wide.low.y : wide.low.x) + 1e-6, (along ? wide.high.y : wide.high.x) - 1e-6);
+      const double line = std::clamp(at + shift * (high - low) / n, (along ? wide.low.y : wide.low.x) + 1e-6,
+                                     (along ? wide.high.y : wide.high.x) - 1e-6);
       const auto s = along ? crossing(grown, {0, line}, {1, 0}) : crossing(grown, {line, 0}, {0, 1});
       if (!s) continue;
       span.low = std::min(span.low, s->low);
@@ -122,7 +128,9 @@ class RowJoiner {
     const Vec2 begin = flat(from) + last_ * std::max(0.0, ahead);
     const Vec2 finish = flat(to) - last_ * std::min(0.0, ahead);
     if (ahead > 1e-6) strand.steps.push_back({{begin.x, begin.y, from.z}, {}, plan_.feeds.feed, StepKind::line});
-    strand.steps.push_back({{finish.x, finish.y, to.z}, lerp(begin, finish, 0.5), plan_.feeds.feed,
+    strand.steps.push_back({{finish.x, finish.y, to.z},
+                            lerp(begin, finish, 0.5),
+                            plan_.feeds.feed,
                             cross(last_, sideways) > 0 ? StepKind::arc_ccw : StepKind::arc_cw});
     if (ahead < -1e-6) strand.steps.push_back({to, {}, plan_.feeds.feed, StepKind::line});
   }
@@ -133,9 +141,11 @@ class RowJoiner {
   bool fresh_ = true;
 };
 
-/// A wide flat cutter stands level over the crest for its whole width: the sides are then taken one after the other, and
-/// the idle way over the crest is saved. The overlap covers the gap between neighbouring rows at the crest.
-bool split_at_crest(const CrownPlan& plan) { return plan.direction == Direction::across && plan.cutter.flat_radius() > 4; }
+/// A wide flat cutter stands level over the crest for its whole width: the sides are then taken one after the other,
+/// and the idle way over the crest is saved. The overlap covers the gap between neighbouring rows at the crest.
+bool split_at_crest(const CrownPlan& plan) {
+  return plan.direction == Direction::across && plan.cutter.flat_radius() > 4;
+}
 
 double crest_start(const CrownPlan& plan) {
   const double r = plan.cutter.flat_radius();
@@ -200,7 +210,8 @@ std::vector<Strand> rough_crown(const Fretboard& board, const CrownPlan& plan, d
   const Box2 box = bounds(plan.area);
   const Vec2 origin{box.low.x - 2 * r - 1, box.low.y - 2 * r - 1};
   const Vec2 size = box.high - origin + Vec2{2 * r + 1, 2 * r + 1};
-  TileGrid grid(origin, cell, static_cast<int>(std::ceil(size.x / cell)), static_cast<int>(std::ceil(size.y / cell)), 0);
+  TileGrid grid(origin, cell, static_cast<int>(std::ceil(size.x / cell)), static_cast<int>(std::ceil(size.y / cell)),
+                0);
   for (int j = 0; j < grid.height(); ++j)
     for (int i = 0; i < grid.width(); ++i) grid.at(i, j) = static_cast<float>(board.crown_height(grid.centre(i, j)));
   grid.refresh_all();
@@ -252,7 +263,8 @@ double left_over(const Fretboard& board, const CrownPlan& plan) {
     if (std::abs(across) >= r) return 1e300;
     const double half = std::sqrt(r * r - across * across) * (1 - 1e-12);
     const auto height = [&](double u) {
-      return crown_drop_height(board, plan.cutter, place(plan, at, u)) + plan.cutter.profile(std::min(r, std::hypot(across, run - u)));
+      return crown_drop_height(board, plan.cutter, place(plan, at, u)) +
+             plan.cutter.profile(std::min(r, std::hypot(across, run - u)));
     };
     constexpr int steps = 24;
     int best = 0;
@@ -268,8 +280,10 @@ double left_over(const Fretboard& board, const CrownPlan& plan) {
     for (int i = 0; i < 30 && high - low > 1e-5; ++i) {
       const double a = high - golden * (high - low);
       const double b = low + golden * (high - low);
-      if (height(a) < height(b)) high = b;
-      else low = a;
+      if (height(a) < height(b))
+        high = b;
+      else
+        low = a;
     }
     return std::min(least, height((low + high) / 2));
   };

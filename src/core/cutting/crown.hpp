@@ -1,9 +1,9 @@
 // The crown: roughing by levels and finishing along or across the board, and what each choice leaves standing.
 //
-// A ball run along the board leaves s²/8·(1/r + 1/R) between rows, s between the points touched (Machinery's Handbook, milling). A flat
-// cutter run across the board touches with the edge of its bottom on the crest's side; between rows that edge recedes by
-// s²/(8r), on a slope of y/R: y·s²/(8·r·R) is left. left_over() computes the real figure from the swept cutter, no formula.
-// Instrument frame, mm.
+// A ball run along the board leaves s²/8·(1/r + 1/R) between rows, s between the points touched (Machinery's Handbook,
+// milling). A flat cutter run across the board touches with the edge of its bottom on the crest's side; between rows
+// that edge recedes by s²/(8r), on a slope of y/R: y·s²/(8·r·R) is left. left_over() computes the real figure from the
+// swept cutter, no formula. Instrument frame, mm.
 #pragma once
 
 #include "core/cutting/feeds.hpp"
@@ -20,16 +20,17 @@ struct CrownPlan {
   Feeds feeds;
   Direction direction = Direction::across;
   double stepover = 1;
-  double allowance = 0;      // left on the crown, for roughing
-  double sample = 1;         // mm between points before merging
-  double beyond = 2.2;       // beyond the area's edge the surface is finished too: slots run out there, and a ball touches inside its axis
+  double allowance = 0;  // left on the crown, for roughing
+  double sample = 1;     // mm between points before merging
+  double beyond = 2.2;   // beyond the area's edge the surface is finished too: slots run out there, and a ball touches
+                         // inside its axis
   bool whole_blank = false;
-  double wood_top = 0;       // top of the blank
-  Polygon area;              // the region to finish: the board's outline or the blank's, instrument frame
+  double wood_top = 0;  // top of the blank
+  Polygon area;         // the region to finish: the board's outline or the blank's, instrument frame
 };
 
-/// Height of the cutter's tip when it is let down at p until it touches the crown: exact to 1e-6 mm (fixed-point iteration on
-/// the contact condition; the crown falls away from its crest on both sides, so the contact is unique).
+/// Height of the cutter's tip when it is let down at p until it touches the crown: exact to 1e-6 mm (fixed-point
+/// iteration on the contact condition; the crown falls away from its crest on both sides, so the contact is unique).
 [[nodiscard]] double crown_drop_height(const Fretboard& board, const Cutter& cutter, Vec2 p);
 
 /// Finishing rows, joined into as few strands as the turns allow.

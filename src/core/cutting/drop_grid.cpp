@@ -9,13 +9,18 @@
 namespace wren {
 
 GridDropper::GridDropper(const Cutter& cutter, const TileGrid& grid)
-    : grid_(grid), radius_(static_cast<float>(cutter.radius())), flat_(static_cast<float>(cutter.flat_radius())),
+    : grid_(grid),
+      radius_(static_cast<float>(cutter.radius())),
+      flat_(static_cast<float>(cutter.flat_radius())),
       rounding_(static_cast<float>(cutter.rounding())) {
-  if (cutter.kind == CutterKind::drill) slope_ = static_cast<float>(1 / std::tan(cutter.point_angle_deg / 2 * std::numbers::pi / 180));
+  if (cutter.kind == CutterKind::drill)
+    slope_ = static_cast<float>(1 / std::tan(cutter.point_angle_deg / 2 * std::numbers::pi / 180));
 }
 
-// One block against the cutter: the highest of height − profile over its cells, from the offsets of its first cell to the axis.
-WREN_LANES static float round_block(const float* cells, float dx0, float dy0, float step, float flat, float rounding, float best) {
+// One block against the cutter: the highest of height − profile over its cells, from the offsets of its first cell to
+// the axis.
+WREN_LANES static float round_block(const float* cells, float dx0, float dy0, float step, float flat, float rounding,
+                                    float best) {
   const Lanes none{};
   Lanes most = none + best;
   const Lanes dx = dx0 + lane_ramp * step;
@@ -55,9 +60,10 @@ WREN_LANES static float ball_block(const float* cells, float dx0, float dy0, flo
   return highest(most);
 }
 
-// Of eight blocks side by side, those whose highest value could still raise the tip: their least profile is that of their point
-// nearest to the axis. Returns a bit for each.
-WREN_LANES static unsigned worth_a_look(const float* highs, float dx0, float block, float step, float ny2, float flat, float rounding, float best) {
+// Of eight blocks side by side, those whose highest value could still raise the tip: their least profile is that of
+// their point nearest to the axis. Returns a bit for each.
+WREN_LANES static unsigned worth_a_look(const float* highs, float dx0, float block, float step, float ny2, float flat,
+                                        float rounding, float best) {
   const Lanes none{};
   Lanes high;
   load(highs, high);
@@ -84,7 +90,8 @@ float GridDropper::block_best(std::size_t b, float dx0, float dy0, float best) c
   if (slope_ == 0 && flat_ == 0) return ball_block(cell, dx0, dy0, step, rounding_, best);
   if (slope_ == 0) return round_block(cell, dx0, dy0, step, flat_, rounding_, best);
   for (int k = 0; k < TileGrid::per_block; ++k) {
-    const float rho = std::hypot(dx0 + static_cast<float>(cell_i(k)) * step, dy0 + static_cast<float>(cell_j(k)) * step);
+    const float rho =
+        std::hypot(dx0 + static_cast<float>(cell_i(k)) * step, dy0 + static_cast<float>(cell_j(k)) * step);
     if (rho <= radius_) best = std::max(best, cell[k] - slope_ * rho);
   }
   return best;
@@ -127,8 +134,11 @@ float GridDropper::drop_from(Vec2 p, float best, int& bx_hint, int& by_hint) con
     }
   };
   // The block that won at the place before is likely to win again and rules most others out.
-  if (bx_hint >= bx0 && bx_hint <= bx1 && by_hint >= by0 && by_hint <= by1) look(bx_hint, by_hint);
-  else look(std::clamp(static_cast<int>(u) / side, bx0, std::max(bx0, bx1)), std::clamp(static_cast<int>(v) / side, by0, std::max(by0, by1)));
+  if (bx_hint >= bx0 && bx_hint <= bx1 && by_hint >= by0 && by_hint <= by1)
+    look(bx_hint, by_hint);
+  else
+    look(std::clamp(static_cast<int>(u) / side, bx0, std::max(bx0, bx1)),
+         std::clamp(static_cast<int>(v) / side, by0, std::max(by0, by1)));
   const int skip_x = bx_hint;
   const int skip_y = by_hint;
   for (int by = by0; by <= by1; ++by) {
@@ -136,7 +146,9 @@ float GridDropper::drop_from(Vec2 p, float best, int& bx_hint, int& by_hint) con
     const float ny = std::max({dy0, -(dy0 + 7 * step), 0.0F});
     for (int bx = bx0; bx <= bx1; bx += 8) {
       const float dx0 = static_cast<float>((bx * side - u) * cell);
-      unsigned bits = slope_ > 0 ? 0xFFU : worth_a_look(grid_.row_highs(by) + bx, dx0, side * step, step, ny * ny, flat_, rounding_, best);
+      unsigned bits =
+          slope_ > 0 ? 0xFFU
+                     : worth_a_look(grid_.row_highs(by) + bx, dx0, side * step, step, ny * ny, flat_, rounding_, best);
       if (bx + 7 > bx1) bits &= (1U << (bx1 - bx + 1)) - 1;
       for (int k = 0; bits != 0; ++k, bits >>= 1U)
         if ((bits & 1U) != 0 && (bx + k != skip_x || by != skip_y)) look(bx + k, by);

@@ -12,8 +12,8 @@ class GridDropper {
  public:
   GridDropper(const Cutter& cutter, const TileGrid& grid);
 
-  /// Tip height at p; TileGrid::outside where no cell lies under the cutter. A maximum over cell centres is always a little
-  /// low; a parabola through the winning cell and its neighbours takes that away on slopes up to 60°.
+  /// Tip height at p; TileGrid::outside where no cell lies under the cutter. A maximum over cell centres is always a
+  /// little low; a parabola through the winning cell and its neighbours takes that away on slopes up to 60°.
   [[nodiscard]] float drop(Vec2 p) const;
 
   /// Tip heights at start + k·step, k = 0 … count − 1: a row of a raster, faster than single drops.

@@ -10,11 +10,12 @@
 namespace wren {
 namespace {
 
-/// Ring of the outline moved outwards (negative: inwards), clockwise so that the wood is on the cutter's right, with points at most
-/// `apart` from each other.
+/// Ring of the outline moved outwards (negative: inwards), clockwise so that the wood is on the cutter's right, with
+/// points at most `apart` from each other.
 std::vector<Polygon> ways(const Contour& outline, double out, double apart) {
   std::vector<Polygon> rings;
-  if (std::abs(out) < 1e-6) rings.push_back(flatten(outline, 0.003));
+  if (std::abs(out) < 1e-6)
+    rings.push_back(flatten(outline, 0.003));
   else if (out > 0)
     if (auto exact = offset_outside(outline, out)) rings.push_back(flatten(*exact, 0.003));
   if (rings.empty()) rings = offset({flatten(outline, 0.003)}, out);
@@ -50,7 +51,7 @@ std::vector<Strand> round_edge_by_ball(const EdgePlan& plan) {
       for (std::size_t i = 0; i < ring.size(); ++i) {
         const Vec2 p = ring[i];
         const Vec2 along = unit(ring[(i + 1) % ring.size()] - ring[(i + ring.size() - 1) % ring.size()]);
-        const Vec2 in = left_of(along) * -1.0;   // clockwise: the inside is on the right
+        const Vec2 in = left_of(along) * -1.0;  // clockwise: the inside is on the right
         double tip = -1e9;
         Vec2 contact = p;
         const auto rest = [&](Vec2 q) {
@@ -75,7 +76,10 @@ std::vector<Strand> round_edge_by_ball(const EdgePlan& plan) {
           const auto slope = [&](Vec2 d) {
             const double ahead = plan.surface(contact + d * h);
             const double behind = plan.surface(contact - d * h);
-            return ahead > -1e8 && behind > -1e8 ? (ahead - behind) / (2 * h) : ahead > -1e8 ? (ahead - here) / h : behind > -1e8 ? (here - behind) / h : 0.0;
+            return ahead > -1e8 && behind > -1e8 ? (ahead - behind) / (2 * h)
+                   : ahead > -1e8                ? (ahead - here) / h
+                   : behind > -1e8               ? (here - behind) / h
+                                                 : 0.0;
           };
           const Vec2 g{slope({1, 0}), slope({0, 1})};
           rest(p + g * (r / std::sqrt(1 + dot(g, g))));
@@ -97,7 +101,9 @@ std::vector<Strand> round_edge_by_ball(const EdgePlan& plan) {
 
 Expected<std::vector<Strand>> round_edge_by_form(const EdgePlan& plan) {
   if (plan.cutter.kind != CutterKind::round_over || std::abs(plan.cutter.corner_radius - plan.radius) > 0.01)
-    return fail(ProblemKind::range, fmt::format("'{}' does not leave a radius of {} mm", plan.cutter.id, format_mm(plan.radius)), "edge", "Choose a round-over cutter of that radius, or a ball");
+    return fail(ProblemKind::range,
+                fmt::format("'{}' does not leave a radius of {} mm", plan.cutter.id, format_mm(plan.radius)), "edge",
+                "Choose a round-over cutter of that radius, or a ball");
   std::vector<Strand> out;
   const double pilot = plan.cutter.flat_radius();
   const double tip = std::max(plan.top - plan.radius, plan.lowest);
@@ -109,7 +115,9 @@ Expected<std::vector<Strand>> round_edge_by_form(const EdgePlan& plan) {
       s.free_z = plan.top;
       const Vec2 begin = ring.front() + left_of(unit(ring[1] - ring[0])) * (plan.radius + 1);
       s.start = {begin.x, begin.y, tip + above};
-      for (std::size_t i = 0; i <= ring.size(); ++i) s.steps.push_back({{ring[i % ring.size()].x, ring[i % ring.size()].y, tip + above}, {}, plan.feeds.feed, StepKind::line});
+      for (std::size_t i = 0; i <= ring.size(); ++i)
+        s.steps.push_back(
+            {{ring[i % ring.size()].x, ring[i % ring.size()].y, tip + above}, {}, plan.feeds.feed, StepKind::line});
       s.steps.push_back({s.start, {}, plan.feeds.feed, StepKind::line});
       out.push_back(std::move(s));
     }

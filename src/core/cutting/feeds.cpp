@@ -9,8 +9,17 @@ namespace wren {
 
 double chip_load(double diameter, WoodClass wood) {
   // Common practice for carbide in wood; straight lines between.
-  struct Row { double diameter, chip; };
-  static constexpr std::array<Row, 8> table{{{0.2, 0.004}, {0.5, 0.010}, {1.0, 0.016}, {1.5, 0.022}, {3.175, 0.045}, {6.35, 0.09}, {12.7, 0.13}, {25.4, 0.18}}};
+  struct Row {
+    double diameter, chip;
+  };
+  static constexpr std::array<Row, 8> table{{{0.2, 0.004},
+                                             {0.5, 0.010},
+                                             {1.0, 0.016},
+                                             {1.5, 0.022},
+                                             {3.175, 0.045},
+                                             {6.35, 0.09},
+                                             {12.7, 0.13},
+                                             {25.4, 0.18}}};
   const double factor = wood == WoodClass::soft ? 1.2 : wood == WoodClass::hard ? 0.8 : 1.0;
   if (diameter <= table.front().diameter) return factor * table.front().chip;
   for (std::size_t i = 1; i < table.size(); ++i)
@@ -53,7 +62,9 @@ Feeds work_out_feeds(const Cutter& cutter, const Wood& wood, const Machine& mach
   out.rpm = std::floor(out.rpm / 100 + 1e-9) * 100;
   double chip = chip_load(d, wood.kind);
   out.limited_by = "chip load";
-  const auto bending = [&](double c) { return cutter_bending(cutter, cutting_force(cutter, wood.cutting_force, engagement.depth, engagement.width, c)); };
+  const auto bending = [&](double c) {
+    return cutter_bending(cutter, cutting_force(cutter, wood.cutting_force, engagement.depth, engagement.width, c));
+  };
   if (const double b = bending(chip); b > engagement.bending_most) {
     chip *= engagement.bending_most / b;
     out.limited_by = "bending";

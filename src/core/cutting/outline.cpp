@@ -26,9 +26,11 @@ class Loop {
   }
   [[nodiscard]] double total() const { return total_; }
 
-  /// Goes from s0 forward to s1 > s0 (beyond the total: round again), stopping at edge ends and at `breaks` (within one turn).
+  /// Goes from s0 forward to s1 > s0 (beyond the total: round again), stopping at edge ends and at `breaks` (within one
+  /// turn).
   template <class HeightAt>
-  void emit(Strand& strand, double s0, double s1, const std::vector<double>& breaks, const HeightAt& z, double feed) const {
+  void emit(Strand& strand, double s0, double s1, const std::vector<double>& breaks, const HeightAt& z,
+            double feed) const {
     std::vector<double> stops;
     for (double turn = std::floor(s0 / total_) * total_; turn < s1; turn += total_) {
       for (const Edge& e : edges_) stops.push_back(turn + e.from + e.length);
@@ -61,7 +63,8 @@ class Loop {
   [[nodiscard]] std::pair<const Edge*, double> find(double s) const {
     s = std::fmod(s, total_);
     if (s < 0) s += total_;
-    const auto it = std::lower_bound(edges_.begin(), edges_.end(), s, [](const Edge& e, double at) { return e.from + e.length < at; });
+    const auto it = std::lower_bound(edges_.begin(), edges_.end(), s,
+                                     [](const Edge& e, double at) { return e.from + e.length < at; });
     if (it != edges_.end()) return {&*it, s - it->from};
     return {&edges_.back(), edges_.back().length};
   }
@@ -88,8 +91,8 @@ Contour reversed(const Contour& c) {
 }
 
 struct TabSpan {
-  double low;    // where the ramp up begins
-  double high;   // where the ramp down ends
+  double low;   // where the ramp up begins
+  double high;  // where the ramp down ends
 };
 
 /// Height of the tip along the loop: the level, lifted over the tabs with a 45° slope on both sides.
@@ -151,7 +154,9 @@ class OutlineCutter {
       const double drop = z - level;
       std::vector<double> more = breaks_;
       for (int k = 1; k < 8; ++k) more.push_back(std::fmod(from + ramp * k / 8, loop_.total()));
-      loop_.emit(strand, s, s + ramp, more, [&](double q) { return std::max(after(q), before(q) - drop * (q - from) / ramp); }, plan_.feeds.feed);
+      loop_.emit(
+          strand, s, s + ramp, more, [&](double q) { return std::max(after(q), before(q) - drop * (q - from) / ramp); },
+          plan_.feeds.feed);
       loop_.emit(strand, s + ramp, s + ramp + loop_.total(), breaks_, after, plan_.feeds.feed);
       s += ramp + loop_.total();
       s = std::fmod(s, loop_.total());
@@ -174,11 +179,13 @@ class OutlineCutter {
     loop_.emit(strand, start_, start_ + loop_.total() + 2, breaks_, deep, plan_.feeds.feed);
     const Vec2 off = rough.loop().point(nearest_rough(rough, start_ + 2) + slant);
     const Vec3 end = strand.end();
-    strand.steps.push_back({{off.x, off.y, std::max(end.z, deep(start_ + 2 + slant))}, {}, plan_.feeds.feed, StepKind::line});
+    strand.steps.push_back(
+        {{off.x, off.y, std::max(end.z, deep(start_ + 2 + slant))}, {}, plan_.feeds.feed, StepKind::line});
     return strand;
   }
 
-  /// One stretch of the last skim, from s0 to s1 along this way (s1 > s0), forwards or backwards; in and out over `clear` mm beside it.
+  /// One stretch of the last skim, from s0 to s1 along this way (s1 > s0), forwards or backwards; in and out over
+  /// `clear` mm beside it.
   [[nodiscard]] Strand stretch(double s0, double s1, bool backwards, double clear) const {
     const Floor deep = floor(-plan_.through);
     Strand run;
@@ -191,13 +198,16 @@ class OutlineCutter {
       for (std::size_t k = run.steps.size(); k-- > 0;) {
         Step step = run.steps[k];
         step.to = k > 0 ? run.steps[k - 1].to : run.start;
-        if (step.kind != StepKind::line) step.kind = step.kind == StepKind::arc_cw ? StepKind::arc_ccw : StepKind::arc_cw;
+        if (step.kind != StepKind::line)
+          step.kind = step.kind == StepKind::arc_cw ? StepKind::arc_ccw : StepKind::arc_cw;
         back.steps.push_back(step);
       }
       run = std::move(back);
     }
     // Outside lies on the right of a counter-clockwise way.
-    const auto outward = [&](double s) { return left_of(unit(loop_.point(s + 0.05) - loop_.point(s - 0.05))) * -clear; };
+    const auto outward = [&](double s) {
+      return left_of(unit(loop_.point(s + 0.05) - loop_.point(s - 0.05))) * -clear;
+    };
     const Vec2 a = flat(run.start) + outward(backwards ? s1 : s0);
     const Vec2 b = flat(run.end()) + outward(backwards ? s0 : s1);
     Strand out;
@@ -241,7 +251,8 @@ class OutlineCutter {
         }
       // Straight for a while on both sides: the lead-in and the overlap stand there.
       const Vec2 here = loop_.point(s);
-      const double straight = distance(loop_.point(s - 12), here) + distance(here, loop_.point(s + 40)) - distance(loop_.point(s - 12), loop_.point(s + 40));
+      const double straight = distance(loop_.point(s - 12), here) + distance(here, loop_.point(s + 40)) -
+                              distance(loop_.point(s - 12), loop_.point(s + 40));
       room -= 1000 * std::max(0.0, straight);
       if (room > most) {
         most = room;
@@ -255,7 +266,8 @@ class OutlineCutter {
   void lead_in(Strand& strand, double z) const {
     const Vec2 on = loop_.point(start_);
     const Vec2 along = unit(loop_.point(start_ + 0.5) - loop_.point(start_ - 0.5));
-    const Vec2 outward = left_of(along) * (plan_.climb ? 1.0 : -1.0);  // clockwise round the part: outside is on the left
+    const Vec2 outward =
+        left_of(along) * (plan_.climb ? 1.0 : -1.0);  // clockwise round the part: outside is on the left
     if (plan_.aside) {
       const Vec2 beside = on + outward * *plan_.aside;
       strand.start = {beside.x, beside.y, z};
@@ -266,7 +278,8 @@ class OutlineCutter {
     const Vec2 centre = on + outward * r;
     const Vec2 begin = centre - along * r;
     strand.start = {begin.x, begin.y, z};
-    strand.steps.push_back({{on.x, on.y, z}, centre, plan_.feeds.feed, plan_.climb ? StepKind::arc_ccw : StepKind::arc_cw});
+    strand.steps.push_back(
+        {{on.x, on.y, z}, centre, plan_.feeds.feed, plan_.climb ? StepKind::arc_ccw : StepKind::arc_cw});
   }
 
   OutlinePlan plan_;
@@ -342,7 +355,8 @@ std::vector<double> place_tabs(const Contour& contour, int count, const std::vec
       double s = side.from + side.length * (k + 0.5) / here;
       // Half way between the slots on either side, so that no slot breaks out through a tab.
       const auto after = std::lower_bound(taken.begin(), taken.end(), s);
-      if (after != taken.end() && after != taken.begin() && *after < side.from + side.length && *(after - 1) > side.from) s = (*after + *(after - 1)) / 2;
+      if (after != taken.end() && after != taken.begin() && *after<side.from + side.length&&*(after - 1)> side.from)
+        s = (*after + *(after - 1)) / 2;
       out.push_back(s);
     }
     left -= here;
@@ -353,8 +367,8 @@ std::vector<double> place_tabs(const Contour& contour, int count, const std::vec
 
 namespace {
 
-/// The cutter's way round a part: exact where the part is convex, else by the clipping library; finely divided where heights follow an
-/// underside that is not level.
+/// The cutter's way round a part: exact where the part is convex, else by the clipping library; finely divided where
+/// heights follow an underside that is not level.
 Expected<Contour> way_round(const Contour& part, double distance_out, bool divide) {
   Contour way;
   if (auto exact = offset_outside(part, distance_out)) {
@@ -370,7 +384,7 @@ Expected<Contour> way_round(const Contour& part, double distance_out, bool divid
     if (signed_area(*widest) < 0) way = reversed(way);
   }
   if (!divide) return way;
-  constexpr double longest = 1.5;   // mm between heights
+  constexpr double longest = 1.5;  // mm between heights
   Contour fine;
   const Polygon corners = flatten(way, 0.001);
   for (std::size_t i = 0; i < corners.size(); ++i) {
@@ -386,7 +400,10 @@ void stand_on(std::vector<Strand>& strands, const Height& underside, double radi
     // On a slanted floor the wood under the cutter's rim is higher than under its middle.
     double highest = underside(flat(s.start));
     s.start.z += highest;
-    for (int k = 0; k < 8; ++k) highest = std::max(highest, underside(flat(s.start) + Vec2{std::cos(k * std::numbers::pi / 4), std::sin(k * std::numbers::pi / 4)} * radius));
+    for (int k = 0; k < 8; ++k)
+      highest = std::max(
+          highest, underside(flat(s.start) +
+                             Vec2{std::cos(k * std::numbers::pi / 4), std::sin(k * std::numbers::pi / 4)} * radius));
     s.free_z += highest;
     for (Step& step : s.steps) step.to.z += underside(flat(step.to));
   }
@@ -409,12 +426,13 @@ Expected<std::vector<Strand>> cut_outline(const Contour& contour, const OutlineP
     if (!nearly) return tl::unexpected(nearly.error());
     out.push_back(OutlineCutter(way(*nearly), contour, plan).skim_round(depths));
   }
-  if (plan.skim > 0 && plan.stretches.empty()) out.push_back(OutlineCutter(way(*fine), contour, plan).skim_round(depths));
+  if (plan.skim > 0 && plan.stretches.empty())
+    out.push_back(OutlineCutter(way(*fine), contour, plan).skim_round(depths));
   if (plan.skim > 0 && !plan.stretches.empty()) {
     const OutlineCutter last(*fine, contour, plan);
     const double whole = last.loop().total();
     for (const OutlinePlan::Stretch& s : plan.stretches) {
-      constexpr double overlap = 1.5;   // mm beyond either end, so that no ridge stays between two stretches
+      constexpr double overlap = 1.5;  // mm beyond either end, so that no ridge stays between two stretches
       const double s0 = nearest_along(*fine, place_along(contour, s.from).at);
       double s1 = nearest_along(*fine, place_along(contour, s.to).at);
       while (s1 <= s0 + 1e-6) s1 += whole;

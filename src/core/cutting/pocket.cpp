@@ -9,7 +9,7 @@
 namespace wren {
 namespace {
 
-constexpr double ramp_slope = 0.06;   // about 3.5°, gentle enough for any centre-cutting cutter (common practice)
+constexpr double ramp_slope = 0.06;  // about 3.5°, gentle enough for any centre-cutting cutter (common practice)
 
 double wood_over(const Mark& mark, const Height& top) {
   double z = top(mark.centre);
@@ -24,7 +24,8 @@ std::vector<double> levels(double top, double floor, double bite) {
   return z;
 }
 
-/// Two half circles counter-clockwise about the centre from the strand's present end at angle 0, sinking by `drop` in all.
+/// Two half circles counter-clockwise about the centre from the strand's present end at angle 0, sinking by `drop` in
+/// all.
 void circle(Strand& strand, Vec2 centre, double radius, double z, double drop, double feed) {
   strand.steps.push_back({{centre.x - radius, centre.y, z - drop / 2}, centre, feed, StepKind::arc_ccw});
   strand.steps.push_back({{centre.x + radius, centre.y, z - drop}, centre, feed, StepKind::arc_ccw});
@@ -40,7 +41,8 @@ std::vector<Strand> round_pocket(const Mark& mark, const PocketPlan& plan, doubl
   strand.free_z = top;
   if (reach < 0.05) {  // the cutter is as wide as the mark: pecked straight down
     strand.start = {c.x, c.y, top};
-    for (const double z : levels(top, mark.floor, bite)) strand.steps.push_back({{c.x, c.y, z}, {}, plan.feeds.plunge, StepKind::line});
+    for (const double z : levels(top, mark.floor, bite))
+      strand.steps.push_back({{c.x, c.y, z}, {}, plan.feeds.plunge, StepKind::line});
     return {strand};
   }
   const double helix = std::min(reach, 0.45 * plan.cutter.effective_diameter());
@@ -48,12 +50,14 @@ std::vector<Strand> round_pocket(const Mark& mark, const PocketPlan& plan, doubl
   double z = top;
   for (const double floor : levels(top, mark.floor, bite)) {
     if (strand.end().x != c.x + helix) strand.steps.push_back({{c.x + helix, c.y, z}, {}, feed, StepKind::line});
-    const int turns = std::max(1, static_cast<int>(std::ceil((z - floor) / (2 * std::numbers::pi * helix * ramp_slope))));
+    const int turns =
+        std::max(1, static_cast<int>(std::ceil((z - floor) / (2 * std::numbers::pi * helix * ramp_slope))));
     const double drop = (z - floor) / turns;
     for (int k = 0; k < turns; ++k) circle(strand, c, helix, z - k * drop, drop, feed);
     z = floor;
     circle(strand, c, helix, z, 0, feed);
-    const int rings = static_cast<int>(std::ceil((reach - helix) / (plan.stepover * plan.cutter.effective_diameter()) - 1e-9));
+    const int rings =
+        static_cast<int>(std::ceil((reach - helix) / (plan.stepover * plan.cutter.effective_diameter()) - 1e-9));
     for (int k = 1; k <= rings; ++k) {
       const double r = helix + (reach - helix) * k / rings;
       strand.steps.push_back({{c.x + r, c.y, z}, {}, feed, StepKind::line});
@@ -98,7 +102,10 @@ Strand ring(const Polygon& ring, double from_z, double to_z, const PocketPlan& p
 Expected<std::vector<Strand>> cut_pocket(const Mark& mark, const PocketPlan& plan) {
   const double r = plan.cutter.radius();
   const auto too_wide = [&] {
-    return fail(ProblemKind::range, fmt::format("the cutter '{}' ({:.3f} mm) does not go into the mark at fret {}", plan.cutter.id, 2 * r, mark.fret), "marks.cutter", "Choose a thinner cutter or larger marks");
+    return fail(ProblemKind::range,
+                fmt::format("the cutter '{}' ({:.3f} mm) does not go into the mark at fret {}", plan.cutter.id, 2 * r,
+                            mark.fret),
+                "marks.cutter", "Choose a thinner cutter or larger marks");
   };
   if (mark.radius > 0) {
     const double reach = mark.radius - r;

@@ -12,7 +12,7 @@ struct PocketPlan {
   Cutter cutter;
   Feeds feeds;
   Height wood_top;
-  double stepover = 0.4;    // of the cutter's diameter
+  double stepover = 0.4;  // of the cutter's diameter
 };
 
 /// Strands of one mark; refused (ProblemKind::range) where the cutter does not go into it.

@@ -18,8 +18,9 @@ struct Groove {
   int levels;
 
   [[nodiscard]] double run() const { return distance(from, to); }
-  /// Height of the tip at distance s from `from` at a level; 0 is the wood's top, `levels` the slot's floor. The cutter's
-  /// flat tip rests where the floor is highest under it: on a crowned floor that is its edge on the crest's side.
+  /// Height of the tip at distance s from `from` at a level; 0 is the wood's top, `levels` the slot's floor. The
+  /// cutter's flat tip rests where the floor is highest under it: on a crowned floor that is its edge on the crest's
+  /// side.
   [[nodiscard]] double z(double s, int level) const {
     const Vec2 u = unit(to - from);
     const Vec2 p = from + u * s;
@@ -43,13 +44,15 @@ struct Groove {
   }
 };
 
-void ramp_in(Strand& strand, const Groove& groove, double at, double ramp_to, int level, double lane, const Feeds& feeds) {
+void ramp_in(Strand& strand, const Groove& groove, double at, double ramp_to, int level, double lane,
+             const Feeds& feeds) {
   // Down along the slot and back: the bite never exceeds one level.
   const std::vector<Vec3> there = groove.line(at, ramp_to, level, lane);
   std::vector<Vec3> slope;
   const Vec3 start = groove.line(at, ramp_to, level - 1, lane).front();
   for (const Vec3& p : there) {
-    const double t = distance(flat(p), flat(there.front())) / std::max(1e-9, distance(flat(there.back()), flat(there.front())));
+    const double t =
+        distance(flat(p), flat(there.front())) / std::max(1e-9, distance(flat(there.back()), flat(there.front())));
     slope.push_back({p.x, p.y, start.z + (there.front().z - start.z) * t + (p.z - there.front().z)});
   }
   append_lines(strand, slope, 1, feeds.feed);
@@ -104,7 +107,8 @@ std::vector<Strand> cut_slots(const Fretboard& board, const SlotPlan& plan) {
     Groove groove{fret.slot_bass - u * beyond, fret.slot_treble + u * beyond, &board, &plan, 1};
     if (swap) std::swap(groove.from, groove.to);  // the next slot starts where this one is likely to have ended
     double deepest = 0;
-    for (int i = 0; i <= 32; ++i) deepest = std::max(deepest, groove.z(groove.run() * i / 32, 0) - groove.z(groove.run() * i / 32, 1));
+    for (int i = 0; i <= 32; ++i)
+      deepest = std::max(deepest, groove.z(groove.run() * i / 32, 0) - groove.z(groove.run() * i / 32, 1));
     if (deepest <= 0) continue;
     groove.levels = std::max(1, static_cast<int>(std::ceil(deepest / slot_bite(plan.cutter) - 1e-9)));
     out.push_back(cut_one(groove, lanes, plan));

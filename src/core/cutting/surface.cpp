@@ -5,14 +5,13 @@
 #include <numbers>
 #include <thread>
 
-
 namespace wren {
 namespace {
 
-constexpr double merge_error = 0.001;   // mm that dropping points along a row may cost
+constexpr double merge_error = 0.001;  // mm that dropping points along a row may cost
 
-/// Lowers the stock under a straight move: a plain sweep of the cutter's shape over the cells near it. The strategies keep their own
-/// (the proof's removal is another piece of code on purpose).
+/// Lowers the stock under a straight move: a plain sweep of the cutter's shape over the cells near it. The strategies
+/// keep their own (the proof's removal is another piece of code on purpose).
 class Eraser {
  public:
   Eraser(const Cutter& cutter, TileGrid& stock) : cutter_(cutter), stock_(stock), r_(cutter.radius()) {
@@ -20,7 +19,8 @@ class Eraser {
     const int n = static_cast<int>(std::ceil(r_ / cell));
     for (int j = -n; j <= n; ++j)
       for (int i = -n; i <= n; ++i)
-        if (const double rho = std::hypot(i, j) * cell; rho <= r_) disk_.push_back({i, j, static_cast<float>(cutter.profile(rho))});
+        if (const double rho = std::hypot(i, j) * cell; rho <= r_)
+          disk_.push_back({i, j, static_cast<float>(cutter.profile(rho))});
   }
   void stamp(Vec3 tip) {
     const int ci = static_cast<int>(std::floor((tip.x - stock_.origin().x) / stock_.cell()));
@@ -56,18 +56,21 @@ float highest_near(const TileGrid& grid, Vec2 p, double reach) {
 
 Vec2 gradient(const Height& surface, Vec2 p) {
   constexpr double h = 0.01;
-  return {(surface({p.x + h, p.y}) - surface({p.x - h, p.y})) / (2 * h), (surface({p.x, p.y + h}) - surface({p.x, p.y - h})) / (2 * h)};
+  return {(surface({p.x + h, p.y}) - surface({p.x - h, p.y})) / (2 * h),
+          (surface({p.x, p.y + h}) - surface({p.x, p.y - h})) / (2 * h)};
 }
 
-/// Between places where the tip rises or falls steeply the cutter goes up before it goes on, and on before it goes down: a slanted
-/// move would cut into the wall between them.
+/// Between places where the tip rises or falls steeply the cutter goes up before it goes on, and on before it goes
+/// down: a slanted move would cut into the wall between them.
 std::vector<Vec3> with_steps(const std::vector<Vec3>& points, double most) {
   std::vector<Vec3> out;
   for (const Vec3& p : points) {
     if (!out.empty()) {
       const Vec3 before = out.back();
-      if (p.z > before.z + most) out.push_back({before.x, before.y, p.z});
-      else if (p.z < before.z - most) out.push_back({p.x, p.y, before.z});
+      if (p.z > before.z + most)
+        out.push_back({before.x, before.y, p.z});
+      else if (p.z < before.z - most)
+        out.push_back({p.x, p.y, before.z});
     }
     out.push_back(p);
   }
@@ -91,14 +94,20 @@ namespace {
 /// A way of the cutter that is looked at again on every level: a row of the raster or a loop along a wall.
 struct Lane {
   std::vector<Vec2> at;
-  std::vector<Vec2> side;     // unit, square to the way
-  std::vector<float> tip;     // lowest the target lets the cutter
-  double reach = 0;           // half width that is this lane's own to clear
+  std::vector<Vec2> side;  // unit, square to the way
+  std::vector<float> tip;  // lowest the target lets the cutter
+  double reach = 0;        // half width that is this lane's own to clear
 };
 
 class Rougher {
  public:
-  Rougher(const TileGrid& target, TileGrid& stock, const RoughPlan& plan) : stock_(stock), plan_(plan), dropper_(plan.cutter, target), eraser_(plan.cutter, stock), r_(plan.cutter.radius()), step_(plan.stepover * plan.cutter.effective_diameter()) {
+  Rougher(const TileGrid& target, TileGrid& stock, const RoughPlan& plan)
+      : stock_(stock),
+        plan_(plan),
+        dropper_(plan.cutter, target),
+        eraser_(plan.cutter, stock),
+        r_(plan.cutter.radius()),
+        step_(plan.stepover * plan.cutter.effective_diameter()) {
     rows(target);
     for (const Polygon& loop : plan.loops) add_loop(loop);
     lowest_ = plan.top;
@@ -122,7 +131,7 @@ class Rougher {
   }
 
  private:
-  static constexpr double pace_ = 1.0;   // mm along a lane
+  static constexpr double pace_ = 1.0;  // mm along a lane
 
   void rows(const TileGrid& target) {
     const Vec2 origin = target.origin();
@@ -135,7 +144,7 @@ class Rougher {
     for (int row = 0; row < n; ++row) {
       const double a = r_ + (across - 2 * r_) * (row + 0.5) / n;
       Lane lane;
-      lane.reach = std::min(r_ * 0.92, step_ / 2 + 0.6);   // its own part; neighbours clear theirs
+      lane.reach = std::min(r_ * 0.92, step_ / 2 + 0.6);  // its own part; neighbours clear theirs
       for (int k = 0; k < count; ++k) {
         const double t = (k + 0.5) * pace_;
         lane.at.push_back(plan_.along_x ? Vec2{origin.x + t, origin.y + a} : Vec2{origin.x + a, origin.y + t});
@@ -166,8 +175,12 @@ class Rougher {
     loops_.push_back(std::move(lane));
   }
 
-  [[nodiscard]] double tip(const Lane& lane, std::size_t k, double level) const { return std::max(level, static_cast<double>(lane.tip[k])); }
-  [[nodiscard]] bool allowed(const Lane& lane, std::size_t k, double level) const { return tip(lane, k, level) < plan_.top - 0.01; }
+  [[nodiscard]] double tip(const Lane& lane, std::size_t k, double level) const {
+    return std::max(level, static_cast<double>(lane.tip[k]));
+  }
+  [[nodiscard]] bool allowed(const Lane& lane, std::size_t k, double level) const {
+    return tip(lane, k, level) < plan_.top - 0.01;
+  }
 
   /// Wood under the lane's own width that stands over the tip.
   [[nodiscard]] bool wood(const Lane& lane, std::size_t k, double z) const {
@@ -175,7 +188,8 @@ class Rougher {
       const Vec2 q = lane.at[k] + lane.side[k] * o;
       const int i = static_cast<int>(std::floor((q.x - stock_.origin().x) / stock_.cell()));
       const int j = static_cast<int>(std::floor((q.y - stock_.origin().y) / stock_.cell()));
-      if (stock_.holds(i, j) && static_cast<double>(stock_.at(i, j)) - plan_.cutter.profile(std::abs(o)) > z + 0.08) return true;
+      if (stock_.holds(i, j) && static_cast<double>(stock_.at(i, j)) - plan_.cutter.profile(std::abs(o)) > z + 0.08)
+        return true;
     }
     return false;
   }
@@ -224,12 +238,14 @@ class Rougher {
     const Vec3 from = strand.end();
     if (distance(flat(from), flat(to)) > 2.2 * step_ + 2 || std::abs(from.z - to.z) > plan_.bite * 0.6) return false;
     double over = std::max(from.z, to.z);
-    for (const double t : {0.25, 0.5, 0.75}) over = std::max(over, static_cast<double>(dropper_.drop(lerp(flat(from), flat(to), t))));
+    for (const double t : {0.25, 0.5, 0.75})
+      over = std::max(over, static_cast<double>(dropper_.drop(lerp(flat(from), flat(to), t))));
     if (over > std::max(from.z, to.z) + 0.5) return false;
     if (over > from.z + 1e-6) strand.steps.push_back({{from.x, from.y, over}, {}, plan_.feeds.feed, StepKind::line});
     strand.steps.push_back({{to.x, to.y, over}, {}, plan_.feeds.feed, StepKind::line});
     if (over > to.z + 1e-6) strand.steps.push_back({to, {}, plan_.feeds.feed, StepKind::line});
-    for (const double t : {0.0, 0.34, 0.67, 1.0}) eraser_.stamp({from.x + (to.x - from.x) * t, from.y + (to.y - from.y) * t, over});
+    for (const double t : {0.0, 0.34, 0.67, 1.0})
+      eraser_.stamp({from.x + (to.x - from.x) * t, from.y + (to.y - from.y) * t, over});
     return true;
   }
 
@@ -249,8 +265,16 @@ class Rougher {
       for (int turn = 0; turn < times; ++turn) {
         const double top = above * (times - turn) / times;
         const double bottom = above * (times - turn - 1) / times;
-        for (std::size_t i = 1; i <= far; ++i) fresh.steps.push_back({{points[i].x, points[i].y, points[i].z + top + (bottom - top) * static_cast<double>(i) / static_cast<double>(far)}, {}, plan_.feeds.feed, StepKind::line});
-        for (std::size_t i = far; i-- > 0;) fresh.steps.push_back({{points[i].x, points[i].y, points[i].z + bottom}, {}, plan_.feeds.feed, StepKind::line});
+        for (std::size_t i = 1; i <= far; ++i)
+          fresh.steps.push_back(
+              {{points[i].x, points[i].y,
+                points[i].z + top + (bottom - top) * static_cast<double>(i) / static_cast<double>(far)},
+               {},
+               plan_.feeds.feed,
+               StepKind::line});
+        for (std::size_t i = far; i-- > 0;)
+          fresh.steps.push_back(
+              {{points[i].x, points[i].y, points[i].z + bottom}, {}, plan_.feeds.feed, StepKind::line});
       }
     }
     out_.push_back(std::move(fresh));
@@ -269,14 +293,17 @@ class Rougher {
 
 }  // namespace
 
-std::vector<Strand> rough_by_levels(const TileGrid& target, TileGrid& stock, const RoughPlan& plan) { return Rougher(target, stock, plan).run(); }
+std::vector<Strand> rough_by_levels(const TileGrid& target, TileGrid& stock, const RoughPlan& plan) {
+  return Rougher(target, stock, plan).run();
+}
 
-std::vector<Strand> finish_along(const Height& surface, const TileGrid& grid, const std::vector<Station>& stations, const FinishPlan& plan) {
+std::vector<Strand> finish_along(const Height& surface, const TileGrid& grid, const std::vector<Station>& stations,
+                                 const FinishPlan& plan) {
   // Arc length across each station, as a table from share of the way to y.
   constexpr int parts = 120;
   struct Across {
     double x;
-    std::vector<float> y;   // parts + 1 entries: share k / parts of the arc
+    std::vector<float> y;  // parts + 1 entries: share k / parts of the arc
   };
   std::vector<Across> across;
   double longest = 0;
@@ -287,7 +314,8 @@ std::vector<Strand> finish_along(const Height& surface, const TileGrid& grid, co
     double before = surface({s.x, s.low});
     for (int k = 1; k <= parts; ++k) {
       const double z = surface({s.x, s.low + (s.high - s.low) * k / parts});
-      length[static_cast<std::size_t>(k)] = length[static_cast<std::size_t>(k - 1)] + std::hypot((s.high - s.low) / parts, z - before);
+      length[static_cast<std::size_t>(k)] =
+          length[static_cast<std::size_t>(k - 1)] + std::hypot((s.high - s.low) / parts, z - before);
       before = z;
     }
     longest = std::max(longest, length.back());
@@ -312,7 +340,10 @@ std::vector<Strand> finish_along(const Height& surface, const TileGrid& grid, co
     const double share = static_cast<double>(row) / (rows - 1) * parts;
     const int k = std::min(static_cast<int>(share), parts - 1);
     const float t = static_cast<float>(share - k);
-    const auto y = [&](const Across& a) { return static_cast<double>(a.y[static_cast<std::size_t>(k)] + (a.y[static_cast<std::size_t>(k + 1)] - a.y[static_cast<std::size_t>(k)]) * t); };
+    const auto y = [&](const Across& a) {
+      return static_cast<double>(a.y[static_cast<std::size_t>(k)] +
+                                 (a.y[static_cast<std::size_t>(k + 1)] - a.y[static_cast<std::size_t>(k)]) * t);
+    };
     std::vector<Vec3> points;
     for (std::size_t i = 0; i + 1 < across.size(); ++i) {
       const Vec2 a{across[i].x, y(across[i])};
@@ -324,8 +355,8 @@ std::vector<Strand> finish_along(const Height& surface, const TileGrid& grid, co
         points.push_back({p.x, p.y, 0});
       }
     }
-    // The points so far are where the cutter touches: its axis stands beside them, down the slope. The grid's drop is a maximum over
-    // cells and so a little low on slopes: there the contact itself decides.
+    // The points so far are where the cutter touches: its axis stands beside them, down the slope. The grid's drop is a
+    // maximum over cells and so a little low on slopes: there the contact itself decides.
     std::vector<double> touch(points.size(), -1e300);
     if (r > 0)
       for (std::size_t i = 0; i < points.size(); ++i) {
@@ -350,7 +381,8 @@ std::vector<Strand> finish_along(const Height& surface, const TileGrid& grid, co
           const int n = static_cast<int>(std::ceil(distance(flat(before), flat(p)) / 0.15));
           for (int m = 1; m < n; ++m) {
             const Vec2 q = lerp(flat(before), flat(p), static_cast<double>(m) / n);
-            whole.push_back({q.x, q.y, std::max(static_cast<double>(dropper.drop(q)), plan.lowest ? plan.lowest(q) : -1e300)});
+            whole.push_back(
+                {q.x, q.y, std::max(static_cast<double>(dropper.drop(q)), plan.lowest ? plan.lowest(q) : -1e300)});
           }
         }
       whole.push_back(p);
@@ -377,7 +409,8 @@ std::vector<Strand> finish_along(const Height& surface, const TileGrid& grid, co
       const Vec3 from = strand.end();
       const double half = static_cast<double>(dropper.drop(lerp(flat(from), flat(points.front()), 0.5)));
       const Vec2 m = lerp(flat(from), flat(points.front()), 0.5);
-      strand.steps.push_back({{m.x, m.y, std::max({half, std::min(from.z, points.front().z)})}, {}, plan.feeds.feed, StepKind::line});
+      strand.steps.push_back(
+          {{m.x, m.y, std::max({half, std::min(from.z, points.front().z)})}, {}, plan.feeds.feed, StepKind::line});
       strand.steps.push_back({points.front(), {}, plan.feeds.feed, StepKind::line});
     }
     append_lines(strand, points, 1, plan.feeds.feed);
@@ -416,17 +449,20 @@ std::vector<std::pair<std::size_t, std::size_t>> runs_of(const std::vector<char>
 /// The side's y at every station for heights a step apart: what a cutter beside it must keep clear of.
 class SideRims {
  public:
-  SideRims(const Height& surface, const std::vector<SideStation>& side, double low, double high, double step) : side_(side), low_(low), step_(step) {
+  SideRims(const Height& surface, const std::vector<SideStation>& side, double low, double high, double step)
+      : side_(side), low_(low), step_(step) {
     const int n = std::max(1, static_cast<int>(std::ceil((high - low) / step)) + 1);
     for (int k = 0; k < n; ++k) {
       std::vector<double> rim(side.size());
-      for (std::size_t i = 0; i < side.size(); ++i) rim[i] = side_at(surface, side[i].x, side[i].edge, side[i].inner, low + k * step);
+      for (std::size_t i = 0; i < side.size(); ++i)
+        rim[i] = side_at(surface, side[i].x, side[i].edge, side[i].inner, low + k * step);
       rims_.push_back(std::move(rim));
     }
   }
 
-  /// Moves a centre beside station i outwards until the cutter touches the side at no height: `radius_at(z)` is its radius there, negative
-  /// where it does not reach. Between stations the side is taken as straight; between heights as at the lower one, which stands further out.
+  /// Moves a centre beside station i outwards until the cutter touches the side at no height: `radius_at(z)` is its
+  /// radius there, negative where it does not reach. Between stations the side is taken as straight; between heights as
+  /// at the lower one, which stands further out.
   template <class RadiusAt>
   [[nodiscard]] Vec2 clear(std::size_t i, Vec2 centre, const RadiusAt& radius_at) const {
     const double out = side_[i].inner > side_[i].edge ? -1 : 1;
@@ -441,7 +477,7 @@ class SideRims {
  private:
   void push(const std::vector<double>& rim, std::size_t i, double x, double radius, double out, double& far) const {
     constexpr int parts = 4;
-    const auto look = [&](std::size_t a, std::size_t b) {   // the stretch between two neighbouring stations
+    const auto look = [&](std::size_t a, std::size_t b) {  // the stretch between two neighbouring stations
       bool within = false;
       for (int m = 0; m <= parts; ++m) {
         const double t = static_cast<double>(m) / parts;
@@ -452,8 +488,10 @@ class SideRims {
       }
       return within;
     };
-    for (std::size_t k = i; k > 0 && look(k, k - 1); --k) {}
-    for (std::size_t k = i; k + 1 < side_.size() && look(k, k + 1); ++k) {}
+    for (std::size_t k = i; k > 0 && look(k, k - 1); --k) {
+    }
+    for (std::size_t k = i; k + 1 < side_.size() && look(k, k + 1); ++k) {
+    }
   }
   const std::vector<SideStation>& side_;
   double low_;
@@ -481,7 +519,8 @@ void add_side_pass(std::vector<Strand>& out, std::vector<Vec3> points, const Sid
 
 }  // namespace
 
-std::vector<Strand> finish_side_ball(const Height& surface, const std::vector<SideStation>& side, const SidePlan& plan) {
+std::vector<Strand> finish_side_ball(const Height& surface, const std::vector<SideStation>& side,
+                                     const SidePlan& plan) {
   std::vector<Strand> out;
   const double r = plan.cutter.radius();
   // The longest arc between the band's two heights decides the number of rows.
@@ -507,13 +546,15 @@ std::vector<Strand> finish_side_ball(const Height& surface, const std::vector<Si
   const SideRims rims(surface, side, low - r, high + r, 0.2);
   bool forward = true;
   for (int row = 0; row < rows; ++row) {
-    const double share = 1 - static_cast<double>(row) / (rows - 1);   // from the top down
+    const double share = 1 - static_cast<double>(row) / (rows - 1);  // from the top down
     std::vector<char> busy(side.size(), 0);
     std::vector<Vec3> tip(side.size());
     std::vector<double> rim(side.size());
     for (std::size_t i = 0; i < side.size(); ++i) {
       const SideStation& s = side[i];
-      rim[i] = s.high > s.low ? side_at(surface, s.x, s.edge, s.inner, ends[i].first + (ends[i].second - ends[i].first) * share) : s.edge;
+      rim[i] = s.high > s.low
+                   ? side_at(surface, s.x, s.edge, s.inner, ends[i].first + (ends[i].second - ends[i].first) * share)
+                   : s.edge;
     }
     for (std::size_t i = 0; i < side.size(); ++i) {
       const SideStation& s = side[i];
@@ -535,12 +576,16 @@ std::vector<Strand> finish_side_ball(const Height& surface, const std::vector<Si
       tip[i] = {centre.x, centre.y, z_tip};
       busy[i] = 1;
     }
-    for (const auto& [a, b] : runs_of(busy)) add_side_pass(out, {tip.begin() + static_cast<std::ptrdiff_t>(a), tip.begin() + static_cast<std::ptrdiff_t>(b + 1)}, plan, forward);
+    for (const auto& [a, b] : runs_of(busy))
+      add_side_pass(out,
+                    {tip.begin() + static_cast<std::ptrdiff_t>(a), tip.begin() + static_cast<std::ptrdiff_t>(b + 1)},
+                    plan, forward);
   }
   return out;
 }
 
-std::vector<Strand> finish_side_levels(const Height& surface, const std::vector<SideStation>& side, const SidePlan& plan) {
+std::vector<Strand> finish_side_levels(const Height& surface, const std::vector<SideStation>& side,
+                                       const SidePlan& plan) {
   std::vector<Strand> out;
   const double r = plan.cutter.radius();
   double top = -1e300;
@@ -557,12 +602,12 @@ std::vector<Strand> finish_side_levels(const Height& surface, const std::vector<
   for (int guard = 0; guard < 4000; ++guard) {
     std::vector<char> busy(side.size(), 0);
     std::vector<Vec2> rim(side.size());
-    double flattest = 0;   // cos of the slope where the side is least steep at this height
+    double flattest = 0;  // cos of the slope where the side is least steep at this height
     for (std::size_t i = 0; i < side.size(); ++i) {
       const SideStation& s = side[i];
       const double y = side_at(surface, s.x, s.edge, s.inner, z);
       if (!(s.high > s.low) || z > s.high + 1e-9 || z < s.low - 1e-9) continue;
-      if (std::abs(y - s.edge) < 0.004) continue;   // the outline's own wall
+      if (std::abs(y - s.edge) < 0.004) continue;  // the outline's own wall
       rim[i] = {s.x, y};
       busy[i] = 1;
       const double in = s.inner > s.edge ? 1 : -1;

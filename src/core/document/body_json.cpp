@@ -31,10 +31,14 @@ Json path_to_json(const Path& path) {
   return out;
 }
 
-Problem wrong(std::string what, std::string where) { return {ProblemKind::format, std::move(what), std::move(where), "Correct it, or open an earlier copy"}; }
+Problem wrong(std::string what, std::string where) {
+  return {ProblemKind::format, std::move(what), std::move(where), "Correct it, or open an earlier copy"};
+}
 
 std::optional<Problem> path_from_json(const Json& j, const std::string& where, Path& path) {
-  if (!j.is_array() || j.size() > most_path_nodes) return Problem{ProblemKind::range, fmt::format("this is not a list of at most {} nodes", most_path_nodes), where, "Shorten it"};
+  if (!j.is_array() || j.size() > most_path_nodes)
+    return Problem{ProblemKind::range, fmt::format("this is not a list of at most {} nodes", most_path_nodes), where,
+                   "Shorten it"};
   path.clear();
   for (std::size_t i = 0; i < j.size(); ++i) {
     const Json& e = j[i];
@@ -60,7 +64,8 @@ std::optional<Problem> path_from_json(const Json& j, const std::string& where, P
       if (!known) return wrong("an edge is none of line, arc, curve", here + "/edge");
     }
     if (e.contains("bulge")) {
-      if (!e["bulge"].is_number() || !(std::abs(e["bulge"].get<double>()) <= 1000)) return wrong("a bulge is not a number up to 1000", here + "/bulge");
+      if (!e["bulge"].is_number() || !(std::abs(e["bulge"].get<double>()) <= 1000))
+        return wrong("a bulge is not a number up to 1000", here + "/bulge");
       n.bulge = e["bulge"].get<double>();
     }
     n.smooth = e.contains("smooth") && e["smooth"].is_boolean() && e["smooth"].get<bool>();
@@ -82,7 +87,9 @@ void body_to_json(const Body& body, Json& doc) {
   }
   out["carve_lines"] = lines;
   Json cavities = Json::array();
-  for (const DrawnCavity& d : body.drawn) cavities.push_back({{"name", d.name}, {"back", d.from_back}, {"depth", d.depth}, {"nodes", path_to_json(d.outline)}});
+  for (const DrawnCavity& d : body.drawn)
+    cavities.push_back(
+        {{"name", d.name}, {"back", d.from_back}, {"depth", d.depth}, {"nodes", path_to_json(d.outline)}});
   out["cavities"] = cavities;
 }
 
@@ -92,12 +99,15 @@ std::optional<Problem> body_from_json(const Json& doc, Body& body) {
   if (in.contains("nodes"))
     if (auto bad = path_from_json(in["nodes"], "/body/nodes", body.outline.drawn)) return bad;
   if (in.contains("carve_lines")) {
-    if (!in["carve_lines"].is_array() || in["carve_lines"].size() > 200) return wrong("this is not a list of at most 200 sections", "/body/carve_lines");
+    if (!in["carve_lines"].is_array() || in["carve_lines"].size() > 200)
+      return wrong("this is not a list of at most 200 sections", "/body/carve_lines");
     body.comfort.lines.clear();
     for (std::size_t i = 0; i < in["carve_lines"].size(); ++i) {
       const Json& e = in["carve_lines"][i];
       const std::string here = fmt::format("/body/carve_lines/{}", i);
-      if (!e.is_object() || !e.contains("x") || !e["x"].is_number() || !e.contains("points") || !e["points"].is_array() || e["points"].size() > 5000) return wrong("a section has no place x, or no points", here);
+      if (!e.is_object() || !e.contains("x") || !e["x"].is_number() || !e.contains("points") ||
+          !e["points"].is_array() || e["points"].size() > 5000)
+        return wrong("a section has no place x, or no points", here);
       ComfortNumbers::Line line;
       line.x = e["x"].get<double>();
       for (const Json& p : e["points"]) {
@@ -110,13 +120,17 @@ std::optional<Problem> body_from_json(const Json& doc, Body& body) {
     }
   }
   if (in.contains("cavities")) {
-    if (!in["cavities"].is_array() || in["cavities"].size() > most_drawn_cavities) return wrong(fmt::format("this is not a list of at most {} cavities", most_drawn_cavities), "/body/cavities");
+    if (!in["cavities"].is_array() || in["cavities"].size() > most_drawn_cavities)
+      return wrong(fmt::format("this is not a list of at most {} cavities", most_drawn_cavities), "/body/cavities");
     body.drawn.clear();
     for (std::size_t i = 0; i < in["cavities"].size(); ++i) {
       const Json& e = in["cavities"][i];
       const std::string here = fmt::format("/body/cavities/{}", i);
       DrawnCavity d;
-      if (!e.is_object() || !e.contains("name") || !e["name"].is_string() || !e.contains("depth") || !e["depth"].is_number() || !(e["depth"].get<double>() > 0 && e["depth"].get<double>() < 200) || !e.contains("nodes")) return wrong("a cavity has no name, no depth from 0 to 200, or no nodes", here);
+      if (!e.is_object() || !e.contains("name") || !e["name"].is_string() || !e.contains("depth") ||
+          !e["depth"].is_number() || !(e["depth"].get<double>() > 0 && e["depth"].get<double>() < 200) ||
+          !e.contains("nodes"))
+        return wrong("a cavity has no name, no depth from 0 to 200, or no nodes", here);
       d.name = e["name"].get<std::string>().substr(0, 40);
       d.depth = e["depth"].get<double>();
       d.from_back = e.contains("back") && e["back"].is_boolean() && e["back"].get<bool>();

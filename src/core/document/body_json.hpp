@@ -1,4 +1,5 @@
-// What a body has beyond single numbers, as JSON: the drawn outline's nodes, sections of a carved face, further cavities.
+// What a body has beyond single numbers, as JSON: the drawn outline's nodes, sections of a carved face, further
+// cavities.
 #pragma once
 
 #include <nlohmann/json.hpp>

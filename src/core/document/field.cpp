@@ -18,20 +18,26 @@ std::string joined(const std::vector<std::string>& words) {
   return out;
 }
 
-Problem wrong(const std::string& where, std::string what, std::string todo) { return {ProblemKind::range, std::move(what), where, std::move(todo)}; }
+Problem wrong(const std::string& where, std::string what, std::string todo) {
+  return {ProblemKind::range, std::move(what), where, std::move(todo)};
+}
 
 std::optional<Problem> check_number(const Field& field, double v, const std::string& where) {
   const std::string unit = field.unit.empty() ? "" : " " + field.unit;
   if (std::isfinite(v) && v >= field.low - 1e-9 && v <= field.high + 1e-9) return {};
-  return wrong(where, fmt::format("{} of {}{} is not possible", field.label, v, unit), fmt::format("Give {} to {}{}", field.low, field.high, unit));
+  return wrong(where, fmt::format("{} of {}{} is not possible", field.label, v, unit),
+               fmt::format("Give {} to {}{}", field.low, field.high, unit));
 }
 
 std::optional<Problem> check_text(const Field& field, const std::string& text, const std::string& where) {
   if (field.key == "body.layers") {
-    if (auto layers = layers_from(text); !layers) return Problem{layers.error().kind, layers.error().what, where, layers.error().todo};
+    if (auto layers = layers_from(text); !layers)
+      return Problem{layers.error().kind, layers.error().what, where, layers.error().todo};
     return {};
   }
-  if ((field.key != "board.clamps" && field.key != "neck.clamps" && field.key != "body.clamps") || text == "none" || text.empty()) return {};
+  if ((field.key != "board.clamps" && field.key != "neck.clamps" && field.key != "body.clamps") || text == "none" ||
+      text.empty())
+    return {};
   std::istringstream all(text);
   int count = 0;
   for (std::string one; std::getline(all, one, ';');) {
@@ -44,8 +50,10 @@ std::optional<Problem> check_text(const Field& field, const std::string& text, c
     if (words.size() >= 6)
       for (std::size_t i = words.size() - 5; i < words.size(); ++i)
         if (const auto n = parse_number(words[i]); n && std::abs(*n) < 1e5) v.push_back(*n);
-    if (v.size() != 5) return wrong(where, fmt::format("the clamp '{}' is not understood", one), "Write: name x0 y0 x1 y1 height");
-    if (!(v[0] < v[2] && v[1] < v[3] && v[4] > 0)) return wrong(where, fmt::format("the clamp '{}' has no size", one), "Give x0 < x1, y0 < y1 and a height");
+    if (v.size() != 5)
+      return wrong(where, fmt::format("the clamp '{}' is not understood", one), "Write: name x0 y0 x1 y1 height");
+    if (!(v[0] < v[2] && v[1] < v[3] && v[4] > 0))
+      return wrong(where, fmt::format("the clamp '{}' has no size", one), "Give x0 < x1, y0 < y1 and a height");
   }
   return {};
 }
@@ -54,7 +62,9 @@ std::optional<Problem> check_text(const Field& field, const std::string& text, c
 
 std::string clamps_text(const std::vector<Clamp>& clamps) {
   std::string text;
-  for (const Clamp& c : clamps) text += (text.empty() ? "" : "; ") + fmt::format("{} {} {} {} {} {}", c.name, c.low.x, c.low.y, c.high.x, c.high.y, c.height);
+  for (const Clamp& c : clamps)
+    text += (text.empty() ? "" : "; ") +
+            fmt::format("{} {} {} {} {} {}", c.name, c.low.x, c.low.y, c.high.x, c.high.y, c.height);
   return text.empty() ? "none" : text;
 }
 
@@ -89,7 +99,9 @@ const Field* find_field(const Project& project, const std::string& key) {
 }
 
 std::optional<Problem> check_value(const Field& field, const FieldValue& value, const std::string& where) {
-  const auto kind_wrong = [&](const char* wanted) { return wrong(where, fmt::format("{} is expected for {}", wanted, field.label), "Correct the value"); };
+  const auto kind_wrong = [&](const char* wanted) {
+    return wrong(where, fmt::format("{} is expected for {}", wanted, field.label), "Correct the value");
+  };
   if (std::holds_alternative<std::monostate>(value)) {
     if (field.optional) return {};
     return wrong(where, fmt::format("{} is missing", field.label), "Give a value");
@@ -108,20 +120,25 @@ std::optional<Problem> check_value(const Field& field, const FieldValue& value, 
     case FieldKind::choice:
       if (const auto* v = std::get_if<std::string>(&value)) {
         if (std::find(field.choices.begin(), field.choices.end(), *v) != field.choices.end()) return {};
-        return wrong(where, fmt::format("'{}' is no choice for {}", v->substr(0, 40), field.label), "Choose " + joined(field.choices));
+        return wrong(where, fmt::format("'{}' is no choice for {}", v->substr(0, 40), field.label),
+                     "Choose " + joined(field.choices));
       }
       return kind_wrong("a choice");
     case FieldKind::text:
       if (const auto* v = std::get_if<std::string>(&value)) {
-        if (v->size() > longest_text) return wrong(where, fmt::format("the text is longer than {} characters", longest_text), "Shorten it");
+        if (v->size() > longest_text)
+          return wrong(where, fmt::format("the text is longer than {} characters", longest_text), "Shorten it");
         if (field.key == "board.blank.wood" || field.key == "neck.blank.wood")
-          if (const auto wood = find_wood(*v); !wood) return Problem{wood.error().kind, wood.error().what, where, wood.error().todo};
+          if (const auto wood = find_wood(*v); !wood)
+            return Problem{wood.error().kind, wood.error().what, where, wood.error().todo};
         return check_text(field, *v, where);
       }
       return kind_wrong("a text");
     case FieldKind::numbers:
       if (const auto* v = std::get_if<std::vector<double>>(&value)) {
-        if (v->size() > longest_list) return wrong(where, fmt::format("a list of {} numbers", v->size()), fmt::format("Give at most {}", longest_list));
+        if (v->size() > longest_list)
+          return wrong(where, fmt::format("a list of {} numbers", v->size()),
+                       fmt::format("Give at most {}", longest_list));
         for (std::size_t i = 0; i < v->size(); ++i)
           if (auto bad = check_number(field, (*v)[i], fmt::format("{}[{}]", where, i))) return bad;
         return {};
@@ -162,9 +179,13 @@ Expected<FieldValue> parse_field(const Field& field, const std::string& text, Un
       break;
     }
     case FieldKind::flag:
-      if (trimmed == "yes" || trimmed == "true" || trimmed == "on" || trimmed == "1") value = true;
-      else if (trimmed == "no" || trimmed == "false" || trimmed == "off" || trimmed == "0") value = false;
-      else return at_key({ProblemKind::input, fmt::format("'{}' is neither yes nor no", trimmed.substr(0, 40)), "", "Write yes or no"});
+      if (trimmed == "yes" || trimmed == "true" || trimmed == "on" || trimmed == "1")
+        value = true;
+      else if (trimmed == "no" || trimmed == "false" || trimmed == "off" || trimmed == "0")
+        value = false;
+      else
+        return at_key({ProblemKind::input, fmt::format("'{}' is neither yes nor no", trimmed.substr(0, 40)), "",
+                       "Write yes or no"});
       break;
     case FieldKind::choice:
     case FieldKind::text: value = trimmed; break;
@@ -201,17 +222,22 @@ std::string field_text(const Field& field, const FieldValue& value, UnitSystem s
   if (const auto* v = std::get_if<std::string>(&value)) return *v;
   if (const auto* v = std::get_if<std::vector<double>>(&value)) {
     std::string out;
-    for (const double d : *v) out += (out.empty() ? "" : " ") + (system == UnitSystem::inch && field.unit == "mm" ? format_mm(d / mm_per_inch, 4) : one(d));
+    for (const double d : *v)
+      out += (out.empty() ? "" : " ") +
+             (system == UnitSystem::inch && field.unit == "mm" ? format_mm(d / mm_per_inch, 4) : one(d));
     return out.empty() ? "none" : out;
   }
   return "none";
 }
 
-Expected<Project> with_edits(const Project& project, const std::vector<std::pair<std::string, std::string>>& edits, UnitSystem system) {
+Expected<Project> with_edits(const Project& project, const std::vector<std::pair<std::string, std::string>>& edits,
+                             UnitSystem system) {
   Project out = project;
   for (const auto& [key, text] : edits) {
     const Field* field = find_field(out, key);
-    if (field == nullptr) return fail(ProblemKind::input, fmt::format("there is no number called '{}' that can be set", key), key, "List them with: wren get FILE");
+    if (field == nullptr)
+      return fail(ProblemKind::input, fmt::format("there is no number called '{}' that can be set", key), key,
+                  "List them with: wren get FILE");
     auto value = parse_field(*field, text, system);
     if (!value) return tl::unexpected(value.error());
     field->put(out, *value);

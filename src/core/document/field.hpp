@@ -1,5 +1,5 @@
-// Field: one number, choice or text of a project under its stable dotted key. The one table of fields serves the ledger, the
-// command line, the file and its validation, so that they cannot disagree.
+// Field: one number, choice or text of a project under its stable dotted key. The one table of fields serves the
+// ledger, the command line, the file and its validation, so that they cannot disagree.
 #pragma once
 
 #include <functional>
@@ -20,14 +20,14 @@ struct Field {
   std::string key;
   std::string label;
   FieldKind kind = FieldKind::length;
-  std::string unit;                     // "mm", "mm/min", "" …
-  double low = 0;                       // both ends included; for lists: of each entry
+  std::string unit;  // "mm", "mm/min", "" …
+  double low = 0;    // both ends included; for lists: of each entry
   double high = 0;
-  std::vector<std::string> choices;     // for FieldKind::choice
-  bool optional = false;                // may be left empty ("none")
-  bool measured = false;                // its origin is "measured" when given
-  bool alias = false;                   // not stored: sets several other keys
-  std::string reason;                   // what the number is for, one line
+  std::vector<std::string> choices;  // for FieldKind::choice
+  bool optional = false;             // may be left empty ("none")
+  bool measured = false;             // its origin is "measured" when given
+  bool alias = false;                // not stored: sets several other keys
+  std::string reason;                // what the number is for, one line
   std::function<FieldValue(const Project&)> get;
   std::function<void(Project&, const FieldValue&)> put;  // precondition: accepted by check_value
 };
@@ -41,12 +41,15 @@ struct Field {
 [[nodiscard]] std::optional<Problem> check_value(const Field& field, const FieldValue& value, const std::string& where);
 
 /// Field text (as typed by a maker) to a value; lengths in any unit.
-[[nodiscard]] Expected<FieldValue> parse_field(const Field& field, const std::string& text, UnitSystem system = UnitSystem::millimetre);
+[[nodiscard]] Expected<FieldValue> parse_field(const Field& field, const std::string& text,
+                                               UnitSystem system = UnitSystem::millimetre);
 /// A value as field text that parses back to it.
-[[nodiscard]] std::string field_text(const Field& field, const FieldValue& value, UnitSystem system = UnitSystem::millimetre);
+[[nodiscard]] std::string field_text(const Field& field, const FieldValue& value,
+                                     UnitSystem system = UnitSystem::millimetre);
 
 /// Parses, checks and applies; all or nothing.
-[[nodiscard]] Expected<Project> with_edits(const Project& project, const std::vector<std::pair<std::string, std::string>>& edits,
+[[nodiscard]] Expected<Project> with_edits(const Project& project,
+                                           const std::vector<std::pair<std::string, std::string>>& edits,
                                            UnitSystem system = UnitSystem::millimetre);
 
 }  // namespace wren

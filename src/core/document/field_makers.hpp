@@ -6,13 +6,26 @@
 namespace wren {
 
 template <class At>
-[[nodiscard]] Field length_field(std::string key, std::string label, At at, double low, double high, std::string reason) {
-  return {std::move(key), std::move(label), FieldKind::length, "mm", low, high, {}, false, false, false, std::move(reason),
-          [at](const Project& p) -> FieldValue { return at(p); }, [at](Project& p, const FieldValue& v) { at(p) = std::get<double>(v); }};
+[[nodiscard]] Field length_field(std::string key, std::string label, At at, double low, double high,
+                                 std::string reason) {
+  return {std::move(key),
+          std::move(label),
+          FieldKind::length,
+          "mm",
+          low,
+          high,
+          {},
+          false,
+          false,
+          false,
+          std::move(reason),
+          [at](const Project& p) -> FieldValue { return at(p); },
+          [at](Project& p, const FieldValue& v) { at(p) = std::get<double>(v); }};
 }
 
 template <class At>
-[[nodiscard]] Field number_field(std::string key, std::string label, At at, std::string unit, double low, double high, std::string reason) {
+[[nodiscard]] Field number_field(std::string key, std::string label, At at, std::string unit, double low, double high,
+                                 std::string reason) {
   Field f = length_field(std::move(key), std::move(label), at, low, high, std::move(reason));
   f.kind = FieldKind::number;
   f.unit = std::move(unit);
@@ -20,37 +33,94 @@ template <class At>
 }
 
 template <class At>
-[[nodiscard]] Field count_field(std::string key, std::string label, At at, double low, double high, std::string reason) {
-  return {std::move(key), std::move(label), FieldKind::count, "", low, high, {}, false, false, false, std::move(reason),
-          [at](const Project& p) -> FieldValue { return static_cast<long>(at(p)); }, [at](Project& p, const FieldValue& v) { at(p) = static_cast<int>(std::get<long>(v)); }};
+[[nodiscard]] Field count_field(std::string key, std::string label, At at, double low, double high,
+                                std::string reason) {
+  return {std::move(key),
+          std::move(label),
+          FieldKind::count,
+          "",
+          low,
+          high,
+          {},
+          false,
+          false,
+          false,
+          std::move(reason),
+          [at](const Project& p) -> FieldValue { return static_cast<long>(at(p)); },
+          [at](Project& p, const FieldValue& v) { at(p) = static_cast<int>(std::get<long>(v)); }};
 }
 
 template <class At>
 [[nodiscard]] Field flag_field(std::string key, std::string label, At at, std::string reason) {
-  return {std::move(key), std::move(label), FieldKind::flag, "", 0, 1, {}, false, false, false, std::move(reason),
-          [at](const Project& p) -> FieldValue { return static_cast<bool>(at(p)); }, [at](Project& p, const FieldValue& v) { at(p) = std::get<bool>(v); }};
+  return {std::move(key),
+          std::move(label),
+          FieldKind::flag,
+          "",
+          0,
+          1,
+          {},
+          false,
+          false,
+          false,
+          std::move(reason),
+          [at](const Project& p) -> FieldValue { return static_cast<bool>(at(p)); },
+          [at](Project& p, const FieldValue& v) { at(p) = std::get<bool>(v); }};
 }
 
 /// Choices stand in the order of the enumeration's values.
 template <class At>
-[[nodiscard]] Field choice_field(std::string key, std::string label, At at, std::vector<std::string> names, std::string reason) {
-  return {std::move(key), std::move(label), FieldKind::choice, "", 0, 0, names, false, false, false, std::move(reason),
+[[nodiscard]] Field choice_field(std::string key, std::string label, At at, std::vector<std::string> names,
+                                 std::string reason) {
+  return {std::move(key),
+          std::move(label),
+          FieldKind::choice,
+          "",
+          0,
+          0,
+          names,
+          false,
+          false,
+          false,
+          std::move(reason),
           [at, names](const Project& p) -> FieldValue { return names[static_cast<std::size_t>(at(p))]; },
           [at, names](Project& p, const FieldValue& v) {
             for (std::size_t i = 0; i < names.size(); ++i)
-              if (names[i] == std::get<std::string>(v)) at(p) = static_cast<std::remove_reference_t<decltype(at(p))>>(i);
+              if (names[i] == std::get<std::string>(v))
+                at(p) = static_cast<std::remove_reference_t<decltype(at(p))>>(i);
           }};
 }
 
 template <class At>
 [[nodiscard]] Field text_field(std::string key, std::string label, At at, std::string reason) {
-  return {std::move(key), std::move(label), FieldKind::text, "", 0, 0, {}, false, false, false, std::move(reason),
-          [at](const Project& p) -> FieldValue { return at(p); }, [at](Project& p, const FieldValue& v) { at(p) = std::get<std::string>(v); }};
+  return {std::move(key),
+          std::move(label),
+          FieldKind::text,
+          "",
+          0,
+          0,
+          {},
+          false,
+          false,
+          false,
+          std::move(reason),
+          [at](const Project& p) -> FieldValue { return at(p); },
+          [at](Project& p, const FieldValue& v) { at(p) = std::get<std::string>(v); }};
 }
 
 template <class At>
-[[nodiscard]] Field numbers_field(std::string key, std::string label, At at, std::string unit, double low, double high, std::string reason) {
-  return {std::move(key), std::move(label), FieldKind::numbers, std::move(unit), low, high, {}, false, false, false, std::move(reason),
+[[nodiscard]] Field numbers_field(std::string key, std::string label, At at, std::string unit, double low, double high,
+                                  std::string reason) {
+  return {std::move(key),
+          std::move(label),
+          FieldKind::numbers,
+          std::move(unit),
+          low,
+          high,
+          {},
+          false,
+          false,
+          false,
+          std::move(reason),
           [at](const Project& p) -> FieldValue { return std::vector<double>(at(p).begin(), at(p).end()); },
           [at](Project& p, const FieldValue& v) {
             using List = std::remove_reference_t<decltype(at(p))>;
@@ -62,12 +132,25 @@ template <class At>
 }
 
 template <class At>
-[[nodiscard]] Field measured_field(std::string key, std::string label, At at, double low, double high, std::string reason) {
-  Field f{std::move(key), std::move(label), FieldKind::length, "mm", low, high, {}, true, true, false, std::move(reason),
+[[nodiscard]] Field measured_field(std::string key, std::string label, At at, double low, double high,
+                                   std::string reason) {
+  Field f{std::move(key),
+          std::move(label),
+          FieldKind::length,
+          "mm",
+          low,
+          high,
+          {},
+          true,
+          true,
+          false,
+          std::move(reason),
           [at](const Project& p) -> FieldValue { return at(p) ? FieldValue(*at(p)) : FieldValue(); },
           [at](Project& p, const FieldValue& v) {
-            if (const double* d = std::get_if<double>(&v)) at(p) = *d;
-            else at(p).reset();
+            if (const double* d = std::get_if<double>(&v))
+              at(p) = *d;
+            else
+              at(p).reset();
           }};
   return f;
 }
@@ -79,8 +162,19 @@ template <class At>
 
 template <class At>
 [[nodiscard]] Field clamps_field(std::string key, At at) {
-  return {std::move(key), "Clamps", FieldKind::text, "", 0, 0, {}, false, false, false, "name x0 y0 x1 y1 height, from the blank's lower-left corner; more after a semicolon; none",
-          [at](const Project& p) -> FieldValue { return clamps_text(at(p)); }, [at](Project& p, const FieldValue& v) { at(p) = clamps_from(std::get<std::string>(v)); }};
+  return {std::move(key),
+          "Clamps",
+          FieldKind::text,
+          "",
+          0,
+          0,
+          {},
+          false,
+          false,
+          false,
+          "name x0 y0 x1 y1 height, from the blank's lower-left corner; more after a semicolon; none",
+          [at](const Project& p) -> FieldValue { return clamps_text(at(p)); },
+          [at](Project& p, const FieldValue& v) { at(p) = clamps_from(std::get<std::string>(v)); }};
 }
 
 /// Measures are kept with their history; as a field the latest in use is shown, and a new one is added to the list.
@@ -89,18 +183,27 @@ template <class At>
 /// Alignment of a blank that is turned over; keys begin with the prefix.
 template <class At>
 void alignment_fields(std::vector<Field>& f, const std::string& prefix, At at) {
-  const auto of = [at](auto member) { return [at, member](auto& p) -> auto& { return at(p).*member; }; };
+  const auto of = [at](auto member) {
+    return [ at, member ](auto& p) -> auto& { return at(p).*member; };
+  };
   using A = AlignmentNumbers;
-  f.push_back(choice_field(prefix + "alignment", "Alignment", of(&A::school), {"ticks", "pins", "fence"}, "how the turned side finds its place"));
-  f.push_back(choice_field(prefix + "turn", "Turned about its", of(&A::turn), {"none", "length", "width"}, "which way the blank is turned over"));
+  f.push_back(choice_field(prefix + "alignment", "Alignment", of(&A::school), {"ticks", "pins", "fence"},
+                           "how the turned side finds its place"));
+  f.push_back(choice_field(prefix + "turn", "Turned about its", of(&A::turn), {"none", "length", "width"},
+                           "which way the blank is turned over"));
   f.back().choices = {"length", "width"};
-  f.push_back(length_field(prefix + "tick_error", "Tick reading", of(&A::tick_error), 0, 2, "error of setting a tick on its line"));
-  f.push_back(length_field(prefix + "pin_diameter", "Pin diameter", of(&A::pin_diameter), 2, 20, "of the dowels at hand"));
+  f.push_back(length_field(prefix + "tick_error", "Tick reading", of(&A::tick_error), 0, 2,
+                           "error of setting a tick on its line"));
+  f.push_back(
+      length_field(prefix + "pin_diameter", "Pin diameter", of(&A::pin_diameter), 2, 20, "of the dowels at hand"));
   f.push_back(length_field(prefix + "pin_inset", "Pins from the ends", of(&A::pin_inset), 5, 200, "of the blank"));
-  f.push_back(length_field(prefix + "pin_offset", "Second pin aside", of(&A::pin_offset), 0, 200, "across: the wrong way round is then impossible"));
-  f.push_back(length_field(prefix + "pin_depth", "Pins in the waste board", of(&A::pin_depth), 1, 40, "depth of their holes"));
+  f.push_back(length_field(prefix + "pin_offset", "Second pin aside", of(&A::pin_offset), 0, 200,
+                           "across: the wrong way round is then impossible"));
+  f.push_back(
+      length_field(prefix + "pin_depth", "Pins in the waste board", of(&A::pin_depth), 1, 40, "depth of their holes"));
   f.push_back(length_field(prefix + "pin_play", "Pin play", of(&A::pin_play), 0, 1, "hole over pin, in diameter"));
-  f.push_back(length_field(prefix + "square_error", "Out of square", of(&A::square_error), 0, 5, "of the blank, per 100 mm"));
+  f.push_back(
+      length_field(prefix + "square_error", "Out of square", of(&A::square_error), 0, 5, "of the blank, per 100 mm"));
   f.push_back(length_field(prefix + "fence_x", "Fence corner x", of(&A::fence_x), -100, 5000, "from home"));
   f.push_back(length_field(prefix + "fence_y", "Fence corner y", of(&A::fence_y), -100, 5000, "from home"));
 }

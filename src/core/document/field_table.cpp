@@ -6,55 +6,94 @@
 namespace wren {
 namespace {
 
-#define AT(member) [](auto& p) -> auto& { return p.member; }
+#define AT(member) \
+  [](auto& p) -> auto& { return p.member; }
 
 void instrument_fields(std::vector<Field>& f) {
   f.push_back(text_field("project.name", "Name", AT(name), "names files and sheets"));
   f.push_back(text_field("project.notes", "Notes", AT(notes), "for you"));
-  Field scale = length_field("strings.scale", "Scale length", AT(instrument.strings.scale_bass), 200, 1500, "sets the bass and the treble scale together");
+  Field scale = length_field("strings.scale", "Scale length", AT(instrument.strings.scale_bass), 200, 1500,
+                             "sets the bass and the treble scale together");
   scale.alias = true;
-  scale.put = [](Project& p, const FieldValue& v) { p.instrument.strings.scale_bass = p.instrument.strings.scale_treble = std::get<double>(v); };
+  scale.put = [](Project& p, const FieldValue& v) {
+    p.instrument.strings.scale_bass = p.instrument.strings.scale_treble = std::get<double>(v);
+  };
   f.push_back(scale);
   f.push_back(count_field("strings.count", "Strings", AT(instrument.strings.count), 3, 12, "number of strings"));
-  f.push_back(length_field("strings.scale_bass", "Scale, bass side", AT(instrument.strings.scale_bass), 200, 1500, "nut to saddle along the outer bass string"));
-  f.push_back(length_field("strings.scale_treble", "Scale, treble side", AT(instrument.strings.scale_treble), 200, 1500, "nut to saddle along the outer treble string"));
-  f.push_back(number_field("strings.square_fret", "Square fret", AT(instrument.strings.square_fret), "", 0, 36, "the fret that stands square to the centre line when the scales differ"));
-  f.push_back(length_field("strings.nut_spread", "Spread at the nut", AT(instrument.strings.nut_spread), 10, 150, "between the centres of the outer strings"));
-  f.push_back(length_field("strings.bridge_spread", "Spread at the bridge", AT(instrument.strings.bridge_spread), 10, 250, "between the centres of the outer strings"));
-  f.push_back(choice_field("strings.spacing", "Spacing", AT(instrument.strings.spacing), {"centres", "gaps"}, "equal centre distances, or equal gaps by gauge"));
-  f.push_back(flag_field("strings.left_handed", "Left-handed", AT(instrument.strings.left_handed), "mirrors the instrument"));
-  f.push_back(numbers_field("strings.gauges", "Gauges", AT(instrument.strings.gauges), "mm", 0.1, 6, "bass to treble; empty or another number of them: worked out"));
+  f.push_back(length_field("strings.scale_bass", "Scale, bass side", AT(instrument.strings.scale_bass), 200, 1500,
+                           "nut to saddle along the outer bass string"));
+  f.push_back(length_field("strings.scale_treble", "Scale, treble side", AT(instrument.strings.scale_treble), 200, 1500,
+                           "nut to saddle along the outer treble string"));
+  f.push_back(number_field("strings.square_fret", "Square fret", AT(instrument.strings.square_fret), "", 0, 36,
+                           "the fret that stands square to the centre line when the scales differ"));
+  f.push_back(length_field("strings.nut_spread", "Spread at the nut", AT(instrument.strings.nut_spread), 10, 150,
+                           "between the centres of the outer strings"));
+  f.push_back(length_field("strings.bridge_spread", "Spread at the bridge", AT(instrument.strings.bridge_spread), 10,
+                           250, "between the centres of the outer strings"));
+  f.push_back(choice_field("strings.spacing", "Spacing", AT(instrument.strings.spacing), {"centres", "gaps"},
+                           "equal centre distances, or equal gaps by gauge"));
+  f.push_back(
+      flag_field("strings.left_handed", "Left-handed", AT(instrument.strings.left_handed), "mirrors the instrument"));
+  f.push_back(numbers_field("strings.gauges", "Gauges", AT(instrument.strings.gauges), "mm", 0.1, 6,
+                            "bass to treble; empty or another number of them: worked out"));
   f.push_back(count_field("frets.count", "Frets", AT(instrument.frets.count), 12, 36, "number of frets"));
-  f.push_back(flag_field("frets.zero_fret", "Zero fret", AT(instrument.frets.zero_fret), "a fret at the nut line; the nut only guides"));
-  f.push_back(length_field("frets.tang_width", "Tang width", AT(instrument.frets.tang_width), 0.2, 2, "of the fret wire, without its barbs"));
-  f.push_back(length_field("frets.tang_depth", "Tang depth", AT(instrument.frets.tang_depth), 0.5, 4, "of the fret wire"));
-  f.push_back(length_field("frets.crown_width", "Fret crown width", AT(instrument.frets.crown_width), 0.5, 5, "of the fret wire"));
-  f.push_back(length_field("frets.crown_height", "Fret crown height", AT(instrument.frets.crown_height), 0.2, 3, "of the fret wire"));
-  f.push_back(length_field("frets.wire_overhang", "Wire beyond the edge", AT(instrument.frets.wire_overhang), 0, 20, "left at each end when wire is cut to length"));
-  f.push_back(length_field("board.thickness", "Board thickness", AT(instrument.board.thickness), 1, 30, "at the top of the crown"));
-  f.push_back(length_field("board.edge_margin", "Edge margin", AT(instrument.board.edge_margin), 0, 20, "from the outer strings' centres to the edge"));
-  f.push_back(length_field("board.overhang", "Board past last fret", AT(instrument.board.overhang), 0, 100, "along the centre line"));
-  f.push_back(length_field("board.nut_extension", "Board behind fret 0", AT(instrument.board.nut_extension), 0, 50, "not used with a nut"));
-  f.push_back(choice_field("board.end", "End of the board", AT(instrument.board.end), {"square", "slanted", "round"}, "slanted: parallel to the last fret"));
-  f.push_back(length_field("board.end_rise", "Rise of a round end", AT(instrument.board.end_rise), 0.5, 60, "how far its middle stands beyond its corners"));
-  f.push_back(choice_field("crown.kind", "Crown", AT(instrument.crown.kind), {"flat", "cylinder", "cone"}, "the radius across the board"));
-  f.push_back(length_field("crown.radius_nut", "Radius at the nut", AT(instrument.crown.radius_nut), 40, 5000, "of the crown; a cylinder's everywhere"));
-  f.push_back(length_field("crown.radius_last", "Radius at last fret", AT(instrument.crown.radius_last), 40, 5000, "of a cone; it goes on growing to the saddles"));
-  f.push_back(length_field("slot.width", "Slot width", AT(instrument.slot.width), 0.2, 3, "wanted, for the tang to press in"));
-  f.push_back(length_field("slot.depth", "Slot depth", AT(instrument.slot.depth), 0.2, 10, "under the top of the crown (flat) or under the crown everywhere"));
-  f.push_back(choice_field("slot.bottom", "Slot bottom", AT(instrument.slot.bottom), {"flat", "crown"}, "flat, or following the crown"));
-  f.push_back(choice_field("slot.ends", "Slot ends", AT(instrument.slot.ends), {"through", "blind"}, "run out through the edges, or stop short"));
-  f.push_back(length_field("slot.blind_margin", "Wood beside blind slot", AT(instrument.slot.blind_margin), 0.5, 15, "at each edge"));
-  f.push_back(choice_field("marks.shape", "Marks", AT(instrument.marks.shape), {"none", "dot", "tick", "block", "outline"}, "position marks"));
-  f.push_back(numbers_field("marks.places", "Marked frets", AT(instrument.marks.places), "", 1, 36, "every twelfth is doubled"));
-  f.push_back(length_field("marks.size", "Mark size", AT(instrument.marks.size), 0.5, 40, "diameter of a dot; along the board for the others"));
-  f.push_back(length_field("marks.length", "Mark length", AT(instrument.marks.length), 0.5, 90, "across the board, for ticks and blocks"));
-  f.push_back(length_field("marks.depth", "Mark depth", AT(instrument.marks.depth), 0.2, 10, "under the crown at the mark's middle"));
+  f.push_back(flag_field("frets.zero_fret", "Zero fret", AT(instrument.frets.zero_fret),
+                         "a fret at the nut line; the nut only guides"));
+  f.push_back(length_field("frets.tang_width", "Tang width", AT(instrument.frets.tang_width), 0.2, 2,
+                           "of the fret wire, without its barbs"));
+  f.push_back(
+      length_field("frets.tang_depth", "Tang depth", AT(instrument.frets.tang_depth), 0.5, 4, "of the fret wire"));
+  f.push_back(length_field("frets.crown_width", "Fret crown width", AT(instrument.frets.crown_width), 0.5, 5,
+                           "of the fret wire"));
+  f.push_back(length_field("frets.crown_height", "Fret crown height", AT(instrument.frets.crown_height), 0.2, 3,
+                           "of the fret wire"));
+  f.push_back(length_field("frets.wire_overhang", "Wire beyond the edge", AT(instrument.frets.wire_overhang), 0, 20,
+                           "left at each end when wire is cut to length"));
+  f.push_back(length_field("board.thickness", "Board thickness", AT(instrument.board.thickness), 1, 30,
+                           "at the top of the crown"));
+  f.push_back(length_field("board.edge_margin", "Edge margin", AT(instrument.board.edge_margin), 0, 20,
+                           "from the outer strings' centres to the edge"));
+  f.push_back(length_field("board.overhang", "Board past last fret", AT(instrument.board.overhang), 0, 100,
+                           "along the centre line"));
+  f.push_back(length_field("board.nut_extension", "Board behind fret 0", AT(instrument.board.nut_extension), 0, 50,
+                           "not used with a nut"));
+  f.push_back(choice_field("board.end", "End of the board", AT(instrument.board.end), {"square", "slanted", "round"},
+                           "slanted: parallel to the last fret"));
+  f.push_back(length_field("board.end_rise", "Rise of a round end", AT(instrument.board.end_rise), 0.5, 60,
+                           "how far its middle stands beyond its corners"));
+  f.push_back(choice_field("crown.kind", "Crown", AT(instrument.crown.kind), {"flat", "cylinder", "cone"},
+                           "the radius across the board"));
+  f.push_back(length_field("crown.radius_nut", "Radius at the nut", AT(instrument.crown.radius_nut), 40, 5000,
+                           "of the crown; a cylinder's everywhere"));
+  f.push_back(length_field("crown.radius_last", "Radius at last fret", AT(instrument.crown.radius_last), 40, 5000,
+                           "of a cone; it goes on growing to the saddles"));
+  f.push_back(
+      length_field("slot.width", "Slot width", AT(instrument.slot.width), 0.2, 3, "wanted, for the tang to press in"));
+  f.push_back(length_field("slot.depth", "Slot depth", AT(instrument.slot.depth), 0.2, 10,
+                           "under the top of the crown (flat) or under the crown everywhere"));
+  f.push_back(choice_field("slot.bottom", "Slot bottom", AT(instrument.slot.bottom), {"flat", "crown"},
+                           "flat, or following the crown"));
+  f.push_back(choice_field("slot.ends", "Slot ends", AT(instrument.slot.ends), {"through", "blind"},
+                           "run out through the edges, or stop short"));
+  f.push_back(length_field("slot.blind_margin", "Wood beside blind slot", AT(instrument.slot.blind_margin), 0.5, 15,
+                           "at each edge"));
+  f.push_back(choice_field("marks.shape", "Marks", AT(instrument.marks.shape),
+                           {"none", "dot", "tick", "block", "outline"}, "position marks"));
+  f.push_back(numbers_field("marks.places", "Marked frets", AT(instrument.marks.places), "", 1, 36,
+                            "every twelfth is doubled"));
+  f.push_back(length_field("marks.size", "Mark size", AT(instrument.marks.size), 0.5, 40,
+                           "diameter of a dot; along the board for the others"));
+  f.push_back(length_field("marks.length", "Mark length", AT(instrument.marks.length), 0.5, 90,
+                           "across the board, for ticks and blocks"));
+  f.push_back(length_field("marks.depth", "Mark depth", AT(instrument.marks.depth), 0.2, 10,
+                           "under the crown at the mark's middle"));
 }
 
 void work_fields(std::vector<Field>& f) {
-  f.push_back(choice_field("board.order", "Order of cuts", AT(work.order), {"flat_first", "crown_first"}, "slots while the blank is flat, or crown, marks, fill, crown again, slots"));
-  Field blank_length = length_field("board.blank.length", "Blank length", AT(blank.length), 20, 5000, "measured along the board");
+  f.push_back(choice_field("board.order", "Order of cuts", AT(work.order), {"flat_first", "crown_first"},
+                           "slots while the blank is flat, or crown, marks, fill, crown again, slots"));
+  Field blank_length =
+      length_field("board.blank.length", "Blank length", AT(blank.length), 20, 5000, "measured along the board");
   blank_length.put = [](Project& p, const FieldValue& v) {
     // Clamps at the far end go with it.
     const double longer = std::get<double>(v) - p.blank.length;
@@ -70,7 +109,8 @@ void work_fields(std::vector<Field>& f) {
   f.push_back(length_field("board.blank.width", "Blank width", AT(blank.width), 5, 5000, "measured"));
   f.push_back(length_field("board.blank.thickness", "Blank thickness", AT(blank.thickness), 0.5, 300, "measured"));
   f.push_back(text_field("board.blank.wood", "Wood", AT(blank.wood), "density and cutting class"));
-  Field lie = choice_field("board.blank.lie", "Board lies along", AT(blank.lie), {"x", "y"}, "the machine's axis; clamps turn with the blank");
+  Field lie = choice_field("board.blank.lie", "Board lies along", AT(blank.lie), {"x", "y"},
+                           "the machine's axis; clamps turn with the blank");
   lie.put = [](Project& p, const FieldValue& v) {
     const Lie way = std::get<std::string>(v) == "y" ? Lie::along_y : Lie::along_x;
     if (way == p.blank.lie) return;
@@ -81,8 +121,10 @@ void work_fields(std::vector<Field>& f) {
     }
   };
   f.push_back(lie);
-  f.push_back(choice_field("board.blank.zero", "Work zero", AT(blank.zero), {"corner", "centre"}, "lower-left corner or middle of the blank's top"));
-  f.push_back(clamps_field("board.clamps", [](auto& p) -> auto& { return p.blank.clamps; }));
+  f.push_back(choice_field("board.blank.zero", "Work zero", AT(blank.zero), {"corner", "centre"},
+                           "lower-left corner or middle of the blank's top"));
+  f.push_back(clamps_field(
+      "board.clamps", [](auto& p) -> auto& { return p.blank.clamps; }));
   Field slot_cutter = text_field("slot.cutter", "Slot cutter", AT(work.slot_cutter), "from the rack");
   slot_cutter.put = [](Project& p, const FieldValue& v) {
     // A test slot was cut with one cutter: it says nothing about another.
@@ -90,22 +132,32 @@ void work_fields(std::vector<Field>& f) {
     p.work.slot_cutter = std::get<std::string>(v);
   };
   f.push_back(slot_cutter);
-  f.push_back(choice_field("slot.entry", "Slot entry", AT(work.slot_entry), {"ramp", "peck"}, "down along the slot, or straight down at its end"));
-  f.push_back(measured_field("slot.measured_width", "Test slot, measured", AT(work.slot_measured), 0.1, 4, "width of a slot cut on scrap with this cutter; corrects its diameter"));
+  f.push_back(choice_field("slot.entry", "Slot entry", AT(work.slot_entry), {"ramp", "peck"},
+                           "down along the slot, or straight down at its end"));
+  f.push_back(measured_field("slot.measured_width", "Test slot, measured", AT(work.slot_measured), 0.1, 4,
+                             "width of a slot cut on scrap with this cutter; corrects its diameter"));
   f.push_back(text_field("marks.cutter", "Mark cutter", AT(work.mark_cutter), "from the rack"));
   f.push_back(text_field("crown.cutter", "Crown cutter", AT(work.crown_cutter), "from the rack"));
-  f.push_back(choice_field("crown.direction", "Crown rows run", AT(work.crown_direction), {"along", "across"}, "along or across the board"));
-  f.push_back(choice_field("crown.extent", "Crown covers", AT(work.crown_extent), {"board", "blank"}, "the board, or the whole blank"));
-  f.push_back(length_field("crown.scallop", "Scallop", AT(work.crown_scallop), 0.001, 0.5, "greatest height left between rows"));
-  f.push_back(length_field("crown.stepover", "Stepover", AT(work.crown_stepover), 0, 50, "between rows; 0: worked out from the scallop"));
+  f.push_back(choice_field("crown.direction", "Crown rows run", AT(work.crown_direction), {"along", "across"},
+                           "along or across the board"));
+  f.push_back(choice_field("crown.extent", "Crown covers", AT(work.crown_extent), {"board", "blank"},
+                           "the board, or the whole blank"));
+  f.push_back(length_field("crown.scallop", "Scallop", AT(work.crown_scallop), 0.001, 0.5,
+                           "greatest height left between rows"));
+  f.push_back(length_field("crown.stepover", "Stepover", AT(work.crown_stepover), 0, 50,
+                           "between rows; 0: worked out from the scallop"));
   f.push_back(text_field("outline.cutter", "Outline cutter", AT(work.outline_cutter), "from the rack"));
-  f.push_back(flag_field("outline.climb", "Climb cutting", AT(work.outline_climb), "clockwise round the board; conventional otherwise"));
-  f.push_back(length_field("outline.skim", "Finishing skim", AT(work.outline_skim), 0, 2, "left by the depths for one last round; 0: none"));
+  f.push_back(flag_field("outline.climb", "Climb cutting", AT(work.outline_climb),
+                         "clockwise round the board; conventional otherwise"));
+  f.push_back(length_field("outline.skim", "Finishing skim", AT(work.outline_skim), 0, 2,
+                           "left by the depths for one last round; 0: none"));
   f.push_back(count_field("board.tabs", "Tabs", AT(work.tabs), 0, 20, "bridges that hold the board in its blank"));
-  f.push_back(numbers_field("board.tab_places", "Tab places", AT(work.tab_places), "mm", 0, 10000, "along the outline from its bass corner at the nut; empty: automatic"));
+  f.push_back(numbers_field("board.tab_places", "Tab places", AT(work.tab_places), "mm", 0, 10000,
+                            "along the outline from its bass corner at the nut; empty: automatic"));
   f.push_back(length_field("board.tab_length", "Tab length", AT(work.tab_length), 1, 40, "of full height"));
   f.push_back(length_field("board.tab_height", "Tab height", AT(work.tab_height), 0.3, 20, "above the underside"));
-  f.push_back(length_field("board.through", "Into the waste board", AT(work.through), 0, 5, "below the blank, so that no skin is left"));
+  f.push_back(length_field("board.through", "Into the waste board", AT(work.through), 0, 5,
+                           "below the blank, so that no skin is left"));
 }
 
 void shop_fields(std::vector<Field>& f) {
@@ -113,21 +165,34 @@ void shop_fields(std::vector<Field>& f) {
   f.push_back(length_field("machine.travel_x", "Travel x", AT(machine.travel.x), 50, 20000, "of the machine"));
   f.push_back(length_field("machine.travel_y", "Travel y", AT(machine.travel.y), 50, 20000, "of the machine"));
   f.push_back(length_field("machine.travel_z", "Travel z", AT(machine.travel.z), 10, 2000, "of the machine"));
-  f.push_back(length_field("machine.clear_under_nut", "Bed to collet nut", AT(machine.clear_under_nut), 10, 2000, "with z at home"));
-  f.push_back(number_field("machine.max_feed_x", "Largest feed x", AT(machine.max_feed.x), "mm/min", 10, 100000, "of the machine"));
-  f.push_back(number_field("machine.max_feed_y", "Largest feed y", AT(machine.max_feed.y), "mm/min", 10, 100000, "of the machine"));
-  f.push_back(number_field("machine.max_feed_z", "Largest feed z", AT(machine.max_feed.z), "mm/min", 10, 100000, "of the machine"));
+  f.push_back(length_field("machine.clear_under_nut", "Bed to collet nut", AT(machine.clear_under_nut), 10, 2000,
+                           "with z at home"));
+  f.push_back(number_field("machine.max_feed_x", "Largest feed x", AT(machine.max_feed.x), "mm/min", 10, 100000,
+                           "of the machine"));
+  f.push_back(number_field("machine.max_feed_y", "Largest feed y", AT(machine.max_feed.y), "mm/min", 10, 100000,
+                           "of the machine"));
+  f.push_back(number_field("machine.max_feed_z", "Largest feed z", AT(machine.max_feed.z), "mm/min", 10, 100000,
+                           "of the machine"));
   f.push_back(number_field("machine.rapid", "Rapid", AT(machine.rapid), "mm/min", 10, 200000, "for the time estimate"));
-  f.push_back(number_field("machine.acceleration", "Acceleration", AT(machine.acceleration), "mm/s²", 10, 50000, "for the time estimate"));
-  f.push_back(number_field("machine.spindle_low", "Slowest spindle", AT(machine.spindle_low), "1/min", 0, 100000, "of the spindle"));
-  f.push_back(number_field("machine.spindle_high", "Fastest spindle", AT(machine.spindle_high), "1/min", 100, 100000, "of the spindle"));
-  f.push_back(number_field("machine.spindle_power", "Spindle power", AT(machine.spindle_power), "W", 10, 30000, "of the spindle"));
-  f.push_back(length_field("machine.runout", "Runout", AT(machine.runout), 0, 0.5, "by which a slot grows at each side until a test slot was measured"));
-  f.push_back(choice_field("machine.change", "Cutters are changed", AT(machine.change), {"by_hand", "magazine"}, "decides whether programs stop for it"));
+  f.push_back(number_field("machine.acceleration", "Acceleration", AT(machine.acceleration), "mm/s²", 10, 50000,
+                           "for the time estimate"));
+  f.push_back(number_field("machine.spindle_low", "Slowest spindle", AT(machine.spindle_low), "1/min", 0, 100000,
+                           "of the spindle"));
+  f.push_back(number_field("machine.spindle_high", "Fastest spindle", AT(machine.spindle_high), "1/min", 100, 100000,
+                           "of the spindle"));
+  f.push_back(number_field("machine.spindle_power", "Spindle power", AT(machine.spindle_power), "W", 10, 30000,
+                           "of the spindle"));
+  f.push_back(length_field("machine.runout", "Runout", AT(machine.runout), 0, 0.5,
+                           "by which a slot grows at each side until a test slot was measured"));
+  f.push_back(choice_field("machine.change", "Cutters are changed", AT(machine.change), {"by_hand", "magazine"},
+                           "decides whether programs stop for it"));
   f.push_back(choice_field("programs.units", "Program units", AT(programs.units), {"mm", "inch"}, "G21 or G20"));
-  f.push_back(flag_field("programs.arcs", "Arcs in programs", AT(programs.arcs), "G2 and G3; otherwise chords within 0.002 mm"));
-  f.push_back(choice_field("programs.files", "Program files", AT(programs.files), {"per_cutter", "one"}, "one file for each cutter, or one with stops"));
-  f.push_back(length_field("programs.safe", "Safe height", AT(programs.safe), 1, 100, "above the blank and every clamp"));
+  f.push_back(flag_field("programs.arcs", "Arcs in programs", AT(programs.arcs),
+                         "G2 and G3; otherwise chords within 0.002 mm"));
+  f.push_back(choice_field("programs.files", "Program files", AT(programs.files), {"per_cutter", "one"},
+                           "one file for each cutter, or one with stops"));
+  f.push_back(
+      length_field("programs.safe", "Safe height", AT(programs.safe), 1, 100, "above the blank and every clamp"));
 }
 
 #undef AT
@@ -152,11 +217,21 @@ std::vector<Field> rack_fields(const Rack& rack) {
   for (std::size_t i = 0; i < rack.size(); ++i) {
     const std::string base = "rack." + rack[i].id + ".";
     const std::string& id = rack[i].id;
-    f.push_back(length_field(base + "diameter", id + ", nominal diameter", [i](auto& p) -> auto& { return p.rack[i].diameter; }, 0.1, 100, "as bought"));
-    f.push_back(measured_field(base + "measured", id + ", measured diameter", [i](auto& p) -> auto& { return p.rack[i].measured; }, 0.05, 150, "takes the nominal one's place"));
-    f.push_back(length_field(base + "cutting_length", id + ", cutting length", [i](auto& p) -> auto& { return p.rack[i].cutting_length; }, 0.1, 300, "of the flutes"));
-    f.push_back(length_field(base + "stickout", id + ", stickout", [i](auto& p) -> auto& { return p.rack[i].stickout; }, 1, 400, "from the collet nut to the tip"));
-    f.push_back(length_field(base + "nut_diameter", id + ", collet nut", [i](auto& p) -> auto& { return p.rack[i].nut_diameter; }, 1, 200, "diameter"));
+    f.push_back(length_field(
+        base + "diameter", id + ", nominal diameter", [i](auto& p) -> auto& { return p.rack[i].diameter; }, 0.1, 100,
+        "as bought"));
+    f.push_back(measured_field(
+        base + "measured", id + ", measured diameter", [i](auto& p) -> auto& { return p.rack[i].measured; }, 0.05, 150,
+        "takes the nominal one's place"));
+    f.push_back(length_field(
+        base + "cutting_length", id + ", cutting length", [i](auto& p) -> auto& { return p.rack[i].cutting_length; },
+        0.1, 300, "of the flutes"));
+    f.push_back(length_field(
+        base + "stickout", id + ", stickout", [i](auto& p) -> auto& { return p.rack[i].stickout; }, 1, 400,
+        "from the collet nut to the tip"));
+    f.push_back(length_field(
+        base + "nut_diameter", id + ", collet nut", [i](auto& p) -> auto& { return p.rack[i].nut_diameter; }, 1, 200,
+        "diameter"));
   }
   return f;
 }

@@ -1,5 +1,5 @@
-// History: undo and redo as a list of whole projects with names. A change that changed nothing is no step; changes with the same
-// mark (a drag, one field being typed) join into one step until another mark or `settle`.
+// History: undo and redo as a list of whole projects with names. A change that changed nothing is no step; changes with
+// the same mark (a drag, one field being typed) join into one step until another mark or `settle`.
 #pragma once
 
 #include <string>

@@ -48,7 +48,8 @@ Project sedge() {
   neck.head.shape = HeadShape::slanted;
   neck.head.first_post = 40;
   neck.head.tip_margin = 24;
-  neck.tuner = *std::find_if(known_tuners().begin(), known_tuners().end(), [](const TunerNumbers& t) { return t.name == "bass-14"; });
+  neck.tuner = *std::find_if(known_tuners().begin(), known_tuners().end(),
+                             [](const TunerNumbers& t) { return t.name == "bass-14"; });
   neck.back.shape_a = BackShape::d;
   neck.back.thickness_a = 21.5;
   neck.back.thickness_b = 23.5;
@@ -65,12 +66,14 @@ Project sedge() {
   body.outline.tail = 128;
   body.outline.lower_width = 336;
   body.outline.upper_width = 290;
-  body.bridge = *std::find_if(known_bridges().begin(), known_bridges().end(), [](const BridgeNumbers& b) { return b.name == "plate-66"; });
+  body.bridge = *std::find_if(known_bridges().begin(), known_bridges().end(),
+                              [](const BridgeNumbers& b) { return b.name == "plate-66"; });
   body.setup.follows = PocketFollows::depth;
   body.setup.tilt_deg = 0;
   body.setup.action_bass = 2.6;
   body.setup.action_treble = 2.0;
-  const PickupNumbers& bar = *std::find_if(known_pickups().begin(), known_pickups().end(), [](const PickupNumbers& n) { return n.name == "bar-five"; });
+  const PickupNumbers& bar = *std::find_if(known_pickups().begin(), known_pickups().end(),
+                                           [](const PickupNumbers& n) { return n.name == "bar-five"; });
   body.pickups[0] = {};
   body.pickups[2] = bar;
   body.pickups[2].from_bridge = 62;
@@ -107,7 +110,8 @@ Project bass() {
   in.crown.radius_last = 305;
   p.blank.length = 640;
   p.blank.width = 82;
-  p.neck.tuner = *std::find_if(known_tuners().begin(), known_tuners().end(), [](const TunerNumbers& t) { return t.name == "bass-17"; });
+  p.neck.tuner = *std::find_if(known_tuners().begin(), known_tuners().end(),
+                               [](const TunerNumbers& t) { return t.name == "bass-17"; });
   p.neck.head.tuners_bass = 4;
   p.neck.head.first_post = 45;
   p.neck.head.tip_margin = 30;
@@ -118,10 +122,12 @@ Project bass() {
   p.neck_work.blank.width = 130;
   p.neck_work.blank.lie = Lie::along_y;
   p.body.layers = {{"body", 42, "ash"}};
-  p.body.bridge = *std::find_if(known_bridges().begin(), known_bridges().end(), [](const BridgeNumbers& b) { return b.name == "plate-66"; });
+  p.body.bridge = *std::find_if(known_bridges().begin(), known_bridges().end(),
+                                [](const BridgeNumbers& b) { return b.name == "plate-66"; });
   p.body.setup.follows = PocketFollows::depth;
   p.body.pickups[0] = {};
-  p.body.pickups[2] = *std::find_if(known_pickups().begin(), known_pickups().end(), [](const PickupNumbers& n) { return n.name == "bar-five"; });
+  p.body.pickups[2] = *std::find_if(known_pickups().begin(), known_pickups().end(),
+                                    [](const PickupNumbers& n) { return n.name == "bar-five"; });
   p.body.pickups[2].from_bridge = 90;
   p.body.outline.horn_bass = 125;
   p.body.outline.tail = 125;
@@ -163,7 +169,8 @@ Expected<Project> project_from(const std::string& name) {
   if (name == "sedge") return sedge();
   if (name == "bass") return bass();
   if (name == "plain") return Project{};
-  return fail(ProblemKind::input, fmt::format("there is no starting point called '{}'", name), "--from", "Choose reedling, sedge, bass or plain");
+  return fail(ProblemKind::input, fmt::format("there is no starting point called '{}'", name), "--from",
+              "Choose reedling, sedge, bass or plain");
 }
 
 }  // namespace wren

@@ -1,5 +1,5 @@
-// Project files: one JSON document (docs/file-format.md), read with validation and written so that nothing on disk is ever half
-// done. Unknown keys are kept.
+// Project files: one JSON document (docs/file-format.md), read with validation and written so that nothing on disk is
+// ever half done. Unknown keys are kept.
 #pragma once
 
 #include <filesystem>
@@ -21,8 +21,8 @@ constexpr std::size_t largest_project = 4 << 20;  // bytes
 
 [[nodiscard]] Expected<std::string> read_file(const std::filesystem::path& path, std::size_t most_bytes);
 
-/// Writes beside, syncs, renames: the old file stays whole until the new one is. Refused with what the system says (read-only
-/// folder, full disk); the file beside is then removed.
+/// Writes beside, syncs, renames: the old file stays whole until the new one is. Refused with what the system says
+/// (read-only folder, full disk); the file beside is then removed.
 [[nodiscard]] Expected<void> write_file_atomically(const std::filesystem::path& path, std::string_view bytes);
 
 [[nodiscard]] Expected<Project> load_project(const std::filesystem::path& path);

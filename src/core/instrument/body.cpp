@@ -70,7 +70,7 @@ const std::vector<PickupNumbers>& known_pickups() {
     bar.corner = 3.2;
     bar.poles = 66;
     bar.depth = 21;
-    bar.ear_length = 0;      // screws go through its own corners
+    bar.ear_length = 0;  // screws go through its own corners
     bar.screw_pitch = 92;
     bar.weight_g = 190;
     out.push_back(bar);
@@ -94,7 +94,10 @@ Expected<std::vector<BodyLayer>> layers_from(const std::string& text) {
   std::vector<BodyLayer> out;
   std::istringstream in(text);
   std::string part;
-  const auto bad = [&](const std::string& what) { return fail(ProblemKind::input, what, "body.layers", "Write name, wood and thickness of each layer from the face down: top ash 6.5; body cherry 37.5"); };
+  const auto bad = [&](const std::string& what) {
+    return fail(ProblemKind::input, what, "body.layers",
+                "Write name, wood and thickness of each layer from the face down: top ash 6.5; body cherry 37.5");
+  };
   while (std::getline(in, part, ';')) {
     std::istringstream words(part);
     BodyLayer layer;
@@ -102,10 +105,12 @@ Expected<std::vector<BodyLayer>> layers_from(const std::string& text) {
     words >> layer.name >> layer.wood;
     std::getline(words, size);
     if (layer.name.empty()) continue;
-    if (layer.wood.empty() || size.empty()) return bad(fmt::format("'{}' does not give name, wood and thickness", part));
+    if (layer.wood.empty() || size.empty())
+      return bad(fmt::format("'{}' does not give name, wood and thickness", part));
     const auto thick = parse_length(size);
     if (!thick) return bad(fmt::format("the thickness of '{}' is not understood: {}", layer.name, thick.error().what));
-    if (!(*thick >= 0.5 && *thick <= 120)) return bad(fmt::format("'{}' is {} mm thick; 0.5 to 120 is possible", layer.name, format_mm(*thick)));
+    if (!(*thick >= 0.5 && *thick <= 120))
+      return bad(fmt::format("'{}' is {} mm thick; 0.5 to 120 is possible", layer.name, format_mm(*thick)));
     layer.thickness = *thick;
     if (layer.name.size() > 30 || layer.wood.size() > 30) return bad("a name has more than 30 letters");
     out.push_back(std::move(layer));
@@ -117,7 +122,8 @@ Expected<std::vector<BodyLayer>> layers_from(const std::string& text) {
 
 std::string layers_text(const std::vector<BodyLayer>& layers) {
   std::string out;
-  for (const BodyLayer& l : layers) out += fmt::format("{}{} {} {}", out.empty() ? "" : "; ", l.name, l.wood, format_mm(l.thickness));
+  for (const BodyLayer& l : layers)
+    out += fmt::format("{}{} {} {}", out.empty() ? "" : "; ", l.name, l.wood, format_mm(l.thickness));
   return out;
 }
 

@@ -18,7 +18,7 @@ HangWay hang(Vec2 a, Vec2 b, double strap, Vec2 g, double treble, double frictio
       double low = 0;
       double high = strap * 2;
       const auto slack = [&](double t) { return strap - distance(g + up * t, a) - distance(g + up * t, b); };
-      if (slack(0) <= 0) continue;   // the strap is too short to go round
+      if (slack(0) <= 0) continue;  // the strap is too short to go round
       for (int i = 0; i < 50; ++i) {
         const double m = (low + high) / 2;
         (slack(m) > 0 ? low : high) = m;
@@ -27,7 +27,7 @@ HangWay hang(Vec2 a, Vec2 b, double strap, Vec2 g, double treble, double frictio
       const Vec2 across = left_of(up);
       const double to_a = dot(a - p, across) / distance(a, p);
       const double to_b = dot(b - p, across) / distance(b, p);
-      if (to_a * to_b >= 0) continue;    // both buttons on one side of the vertical: it swings on
+      if (to_a * to_b >= 0) continue;  // both buttons on one side of the vertical: it swings on
       const double ratio = std::abs(to_b / to_a);
       const double off = ratio > most ? ratio / most : ratio < 1 / most ? 1 / (ratio * most) : 1;
       if (off <= 1) return {angle, p};
@@ -39,7 +39,8 @@ HangWay hang(Vec2 a, Vec2 b, double strap, Vec2 g, double treble, double frictio
   return nearest;
 }
 
-BodyBalance balance(const BodyShape& body, const std::vector<double>& density, const std::vector<Mass>& others, double pace) {
+BodyBalance balance(const BodyShape& body, const std::vector<double>& density, const std::vector<Mass>& others,
+                    double pace) {
   BodyBalance out;
   const std::size_t n = body.layers.size();
   std::vector<double> volume(n, 0);
@@ -72,7 +73,8 @@ BodyBalance balance(const BodyShape& body, const std::vector<double>& density, c
               const double roof = body.layers[static_cast<std::size_t>(c->layer)].top;
               const double here = std::max(0.0, std::min(high, roof) - std::max(low, c->floor));
               taken = std::max(taken, here);
-              if (c->id.rfind("chamber", 0) == 0) hollow += here * dx * dy * (k < density.size() ? density[k] : 0) * 1e-6;
+              if (c->id.rfind("chamber", 0) == 0)
+                hollow += here * dx * dy * (k < density.size() ? density[k] : 0) * 1e-6;
             }
           wood -= std::min(wood, taken);
           volume[k] += wood * dx * dy;

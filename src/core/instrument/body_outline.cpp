@@ -45,11 +45,17 @@ Path starting_outline(const OutlineNumbers& o, double e, double s, double neck_h
 
 std::vector<Problem> check_outline(const Path& path) {
   std::vector<Problem> out;
-  const auto bad = [&](ProblemKind kind, std::string what, std::string todo) { out.push_back({kind, std::move(what), "body.outline", std::move(todo)}); };
-  if (path.size() < 2) bad(ProblemKind::range, "the outline has fewer than two nodes", "Draw it round the whole body");
-  else if (path.size() > most_path_nodes) bad(ProblemKind::range, fmt::format("the outline has {} nodes; {} are possible", path.size(), most_path_nodes), "Clean it with a wider tolerance");
+  const auto bad = [&](ProblemKind kind, std::string what, std::string todo) {
+    out.push_back({kind, std::move(what), "body.outline", std::move(todo)});
+  };
+  if (path.size() < 2)
+    bad(ProblemKind::range, "the outline has fewer than two nodes", "Draw it round the whole body");
+  else if (path.size() > most_path_nodes)
+    bad(ProblemKind::range, fmt::format("the outline has {} nodes; {} are possible", path.size(), most_path_nodes),
+        "Clean it with a wider tolerance");
   for (const PathNode& n : path)
-    if (!std::isfinite(n.at.x + n.at.y + n.in.x + n.in.y + n.out.x + n.out.y + n.bulge) || std::abs(n.at.x) > 5000 || std::abs(n.at.y) > 5000) {
+    if (!std::isfinite(n.at.x + n.at.y + n.in.x + n.in.y + n.out.x + n.out.y + n.bulge) || std::abs(n.at.x) > 5000 ||
+        std::abs(n.at.y) > 5000) {
       bad(ProblemKind::range, "a node of the outline is no place within 5 m", "Correct it");
       break;
     }
@@ -59,7 +65,10 @@ std::vector<Problem> check_outline(const Path& path) {
     bad(ProblemKind::range, "the outline encloses nothing", "Draw it round the whole body");
     return out;
   }
-  if (const auto where = first_crossing(corners)) bad(ProblemKind::range, fmt::format("the outline crosses itself near x {}, y {}", format_mm(where->x, 1), format_mm(where->y, 1)), "Move the nodes there apart");
+  if (const auto where = first_crossing(corners))
+    bad(ProblemKind::range,
+        fmt::format("the outline crosses itself near x {}, y {}", format_mm(where->x, 1), format_mm(where->y, 1)),
+        "Move the nodes there apart");
   if (signed_area(corners) < 0) bad(ProblemKind::range, "the outline runs clockwise", "Turn its direction");
   return out;
 }

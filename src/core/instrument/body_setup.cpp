@@ -27,7 +27,9 @@ double action_of(const Fretboard& board, const SetupNumbers& setup, std::size_t 
   return setup.action_bass + (setup.action_treble - setup.action_bass) * t;
 }
 
-double nut_gap(const Fretboard& board, const SetupNumbers& setup) { return board.given.frets.zero_fret ? 0 : setup.nut_clear; }
+double nut_gap(const Fretboard& board, const SetupNumbers& setup) {
+  return board.given.frets.zero_fret ? 0 : setup.nut_clear;
+}
 
 }  // namespace
 
@@ -61,7 +63,8 @@ std::vector<double> string_over_frets(const Fretboard& board, const SetupNumbers
   std::vector<double> out;
   for (int n = 0; n <= board.given.frets.count; ++n) {
     const double t = fret_fraction(n);
-    out.push_back(nut + (saddle - nut) * t - board.crown_height(lerp(s.nut, s.saddle, t)) - board.given.frets.crown_height);
+    out.push_back(nut + (saddle - nut) * t - board.crown_height(lerp(s.nut, s.saddle, t)) -
+                  board.given.frets.crown_height);
   }
   return out;
 }
@@ -71,17 +74,23 @@ Expected<BodySetup> work_out_setup(const Fretboard& board, const HeelInUse& heel
   const BridgeNumbers& bridge = body.bridge;
   BodySetup out;
   const Vec2 h{heel.end_x, -heel.under()};
-  struct Both { Vec2 wanted, flat; };
-  std::vector<Both> saddles;   // instrument x, z
+  struct Both {
+    Vec2 wanted, flat;
+  };
+  std::vector<Both> saddles;  // instrument x, z
   for (std::size_t i = 0; i < board.strings.size(); ++i) {
     const StringLine& s = board.strings[i];
     const auto [n1, wanted] = string_line(board, s, action_of(board, in, i), nut_gap(board, in));
     const auto [n2, lying] = string_line(board, s, 0, 0);
-    if (s.saddle.x <= h.x + 5) return fail(ProblemKind::range, fmt::format("string {}'s saddle would stand over the neck's heel", i + 1), "neck.heel_beyond", "Shorten the neck or lengthen the scale");
+    if (s.saddle.x <= h.x + 5)
+      return fail(ProblemKind::range, fmt::format("string {}'s saddle would stand over the neck's heel", i + 1),
+                  "neck.heel_beyond", "Shorten the neck or lengthen the scale");
     saddles.push_back({{s.saddle.x, wanted}, {s.saddle.x, lying}});
   }
   const double target = in.school == SetupSchool::action ? bridge.low + in.reserve : bridge.low;
-  if (bridge.high <= bridge.low) return fail(ProblemKind::range, "the bridge's highest is not over its lowest", "bridge.high", "Measure the saddles' tops over the face at both ends of their travel");
+  if (bridge.high <= bridge.low)
+    return fail(ProblemKind::range, "the bridge's highest is not over its lowest", "bridge.high",
+                "Measure the saddles' tops over the face at both ends of their travel");
   const auto design = [&](const Both& b) { return (in.school == SetupSchool::action ? b.wanted : b.flat) - h; };
   if (in.follows == PocketFollows::tilt) {
     out.depth_end = in.depth;
@@ -90,7 +99,11 @@ Expected<BodySetup> work_out_setup(const Fretboard& board, const HeelInUse& heel
       const Vec2 s = design(b);
       const double r = length(s);
       const double share = (target + in.depth) / r;
-      if (std::abs(share) >= 1) return fail(ProblemKind::range, fmt::format("no tilt brings a saddle {} mm over the face with a pocket {} mm deep", format_mm(target, 2), format_mm(in.depth, 2)), "body.pocket_depth", "Make the pocket shallower, or let the depth follow");
+      if (std::abs(share) >= 1)
+        return fail(ProblemKind::range,
+                    fmt::format("no tilt brings a saddle {} mm over the face with a pocket {} mm deep",
+                                format_mm(target, 2), format_mm(in.depth, 2)),
+                    "body.pocket_depth", "Make the pocket shallower, or let the depth follow");
       out.tilt = std::max(out.tilt, std::asin(share) - std::atan2(s.y, s.x));
     }
   } else {
@@ -99,7 +112,10 @@ Expected<BodySetup> work_out_setup(const Fretboard& board, const HeelInUse& heel
     for (const Both& b : saddles) least = std::min(least, dot(design(b), {std::sin(out.tilt), std::cos(out.tilt)}));
     out.depth_end = least - target;
   }
-  if (std::abs(out.tilt) > 12 * degree) return fail(ProblemKind::range, fmt::format("the neck would tilt by {:.1f}°", out.tilt / degree), "body.pocket_depth", "Change the pocket's depth by what the bridge's height differs, or let the depth follow");
+  if (std::abs(out.tilt) > 12 * degree)
+    return fail(ProblemKind::range, fmt::format("the neck would tilt by {:.1f}°", out.tilt / degree),
+                "body.pocket_depth",
+                "Change the pocket's depth by what the bridge's height differs, or let the depth follow");
   out.frame = {out.tilt, h, out.depth_end};
   for (std::size_t i = 0; i < saddles.size(); ++i) {
     const StringLine& s = board.strings[i];
@@ -117,7 +133,8 @@ Expected<BodySetup> work_out_setup(const Fretboard& board, const HeelInUse& heel
     p.back = bridge.travel - p.ahead;
     const Vec3 at_nut = out.frame.to_body({s.nut.x, s.nut.y, nut});
     const double rise = (p.scale_point.z - at_nut.z) / (p.scale_point.x - at_nut.x);
-    p.break_angle = std::atan2(p.height - bridge.anchor_height, std::max(1.0, bridge.anchor_behind - p.compensation)) + std::atan(rise);
+    p.break_angle = std::atan2(p.height - bridge.anchor_height, std::max(1.0, bridge.anchor_behind - p.compensation)) +
+                    std::atan(rise);
     out.strings.emplace_back(at_nut, p.scale_point);
     out.saddles.push_back(p);
   }

@@ -11,8 +11,8 @@ namespace wren {
 namespace {
 
 constexpr double degree = std::numbers::pi / 180;
-constexpr double opening = 14;     // mm: how far the neck pocket runs out of the body's edge
-constexpr double carve_blend = 26; // mm: from what stays flat to the full carve
+constexpr double opening = 14;      // mm: how far the neck pocket runs out of the body's edge
+constexpr double carve_blend = 26;  // mm: from what stays flat to the full carve
 
 /// Share of a bevel's depth at u = distance over reach: bends in over the first third, then straight.
 double bevel_share(double u) {
@@ -29,7 +29,9 @@ double rounding(double radius, double in) {
 
 class BodyMaker {
  public:
-  BodyMaker(std::shared_ptr<const NeckShape> neck, const HeelInUse& heel, const Body& body, const std::vector<BodyLayer>& layers) : b_(body) {
+  BodyMaker(std::shared_ptr<const NeckShape> neck, const HeelInUse& heel, const Body& body,
+            const std::vector<BodyLayer>& layers)
+      : b_(body) {
     s_.given = body;
     s_.neck = std::move(neck);
     s_.heel = heel;
@@ -43,7 +45,8 @@ class BodyMaker {
   }
 
   Expected<BodyShape> make() {
-    if (s_.layers.empty()) return fail(ProblemKind::range, "the body has no layer", "body.layers", "Give at least one: body cherry 44");
+    if (s_.layers.empty())
+      return fail(ProblemKind::range, "the body has no layer", "body.layers", "Give at least one: body cherry 44");
     auto setup = work_out_setup(*s_.neck->board, s_.heel, b_);
     if (!setup) return tl::unexpected(setup.error());
     s_.setup = std::move(*setup);
@@ -56,7 +59,10 @@ class BodyMaker {
     s_.outline = to_contour(s_.path, 0.004);
     s_.corners = flatten(s_.outline, 0.002);
     if (s_.setup.depth_end < 1 || s_.setup.depth_edge < 1)
-      return fail(ProblemKind::range, fmt::format("the neck pocket would be {} deep at its end and {} at the edge", format_mm(s_.setup.depth_end, 2), format_mm(s_.setup.depth_edge, 2)), "body.pocket_depth", "Choose a lower bridge, a thicker heel, or let the tilt follow");
+      return fail(ProblemKind::range,
+                  fmt::format("the neck pocket would be {} deep at its end and {} at the edge",
+                              format_mm(s_.setup.depth_end, 2), format_mm(s_.setup.depth_edge, 2)),
+                  "body.pocket_depth", "Choose a lower bridge, a thicker heel, or let the tilt follow");
     s_.inside = std::make_shared<const RegionMask>(Region{s_.corners});
     s_.edge = Nearness(s_.corners, std::max({b_.comfort.round_face, b_.comfort.round_back, 1.0}) + 0.5);
     pocket();
@@ -73,7 +79,8 @@ class BodyMaker {
   }
 
  private:
-  Cavity& add(std::string id, std::string title, std::string group, Region region, double floor, bool from_back, double corner, int layer = -1) {
+  Cavity& add(std::string id, std::string title, std::string group, Region region, double floor, bool from_back,
+              double corner, int layer = -1) {
     Cavity c;
     c.id = std::move(id);
     c.title = std::move(title);
@@ -104,9 +111,13 @@ class BodyMaker {
     Region region = offset(intersected({plan}, {window}), b_.setup.fit + b_.setup.finish);
     // The open end, out in the waste, gets corners that any cutter goes round.
     constexpr double open_corner = 4;
-    const Polygon within{{s_.edge_middle.x - 2, -400}, {s_.heel.end_x + 400, -400}, {s_.heel.end_x + 400, 400}, {s_.edge_middle.x - 2, 400}};
+    const Polygon within{{s_.edge_middle.x - 2, -400},
+                         {s_.heel.end_x + 400, -400},
+                         {s_.heel.end_x + 400, 400},
+                         {s_.edge_middle.x - 2, 400}};
     region = joined(offset(offset(region, -open_corner), open_corner), intersected(region, {within}));
-    Cavity& c = add("pocket", "Neck pocket", "pocket", std::move(region), -s_.setup.depth_end - b_.setup.finish, false, n.given.heel.corner);
+    Cavity& c = add("pocket", "Neck pocket", "pocket", std::move(region), -s_.setup.depth_end - b_.setup.finish, false,
+                    n.given.heel.corner);
     c.slope = std::tan(s_.setup.tilt);
     c.slope_x = s_.heel.end_x;
     if (b_.setup.bolt_hole > 0 && n.given.joint == NeckJoint::bolted)
@@ -114,8 +125,17 @@ class BodyMaker {
         if (h.id.rfind("heel", 0) != 0) continue;
         const Vec3 q = s_.setup.frame.to_body({h.at.x, h.at.y * wide, -under});
         const std::string number = h.id.substr(h.id.rfind('-') + 1);
-        if (b_.setup.bolt_sink_depth > 0) s_.holes.push_back({"sink-" + number, "Sunk ring", {q.x, q.y}, b_.setup.bolt_sink, -s_.thickness, b_.setup.bolt_sink_depth, true, false});
-        s_.holes.push_back({"bolt-" + number, "Neck bolt", {q.x, q.y}, b_.setup.bolt_hole, -s_.thickness, 0, true, true});
+        if (b_.setup.bolt_sink_depth > 0)
+          s_.holes.push_back({"sink-" + number,
+                              "Sunk ring",
+                              {q.x, q.y},
+                              b_.setup.bolt_sink,
+                              -s_.thickness,
+                              b_.setup.bolt_sink_depth,
+                              true,
+                              false});
+        s_.holes.push_back(
+            {"bolt-" + number, "Neck bolt", {q.x, q.y}, b_.setup.bolt_hole, -s_.thickness, 0, true, true});
       }
   }
 
@@ -130,7 +150,9 @@ class BodyMaker {
       const double share = size.from_bridge / (s_.setup.bridge_middle.x - nut.x);
       const Vec2 bass = s_.setup.string_at(1, share);
       const Vec2 treble = s_.setup.string_at(last, share);
-      BodyShape::Pickup p{names[k], size, (bass + treble) * 0.5, last > 1 ? unit(treble - bass) : Vec2{0, 1}, distance(bass, treble), 0, 0};
+      BodyShape::Pickup p{
+          names[k], size, (bass + treble) * 0.5, last > 1 ? unit(treble - bass) : Vec2{0, 1}, distance(bass, treble),
+          0,        0};
       p.string_low = p.string_high = s_.setup.string_over_face(1, bass.x);
       for (int i = 2; i <= last; ++i) {
         const double z = s_.setup.string_over_face(i, s_.setup.string_at(i, share).x);
@@ -140,8 +162,13 @@ class BodyMaker {
       const std::string id = std::string("pickup-") + names[k];
       constexpr double c = pickup_clearance;
       if (size.ear_length > size.length)
-        add(id + "-ears", std::string(titles[k]) + ", ears", id, {rounded_rectangle(p.middle, p.across, size.ear_length + 2 * c, size.ear_width + 2 * c, size.ear_width / 2)}, -size.ear_depth, false, size.ear_width / 2);
-      add(id, titles[k], id, {rounded_rectangle(p.middle, p.across, size.length + 2 * c, size.width + 2 * c, size.corner)}, -size.depth, false, size.corner);
+        add(id + "-ears", std::string(titles[k]) + ", ears", id,
+            {rounded_rectangle(p.middle, p.across, size.ear_length + 2 * c, size.ear_width + 2 * c,
+                               size.ear_width / 2)},
+            -size.ear_depth, false, size.ear_width / 2);
+      add(id, titles[k], id,
+          {rounded_rectangle(p.middle, p.across, size.length + 2 * c, size.width + 2 * c, size.corner)}, -size.depth,
+          false, size.corner);
       s_.pickups.push_back(std::move(p));
     }
   }
@@ -153,14 +180,20 @@ class BodyMaker {
     if (behind.x < 0) behind = behind * -1.0;
     const Vec2 m = s_.setup.bridge_middle;
     if (br.kind == BridgeKind::posts) {
-      for (const int side : {-1, 1}) s_.holes.push_back({fmt::format("post-{}", side < 0 ? 1 : 2), "Bridge post", m + behind * br.post_behind + across * (side * br.post_spacing / 2), br.post_diameter, 0, br.post_depth, false, false});
-      s_.bridge_plate = rounded_rectangle(m + behind * br.post_behind, across, br.post_spacing + br.post_diameter, 14, 6);
+      for (const int side : {-1, 1})
+        s_.holes.push_back({fmt::format("post-{}", side < 0 ? 1 : 2), "Bridge post",
+                            m + behind * br.post_behind + across * (side * br.post_spacing / 2), br.post_diameter, 0,
+                            br.post_depth, false, false});
+      s_.bridge_plate =
+          rounded_rectangle(m + behind * br.post_behind, across, br.post_spacing + br.post_diameter, 14, 6);
     } else {
       const double middle = br.plate_length / 2 - br.plate_ahead;
       s_.bridge_plate = rounded_rectangle(m + behind * middle, across, br.plate_width, br.plate_length, 3);
       for (int i = 0; i < br.screws; ++i) {
         const double t = br.screws > 1 ? static_cast<double>(i) / (br.screws - 1) - 0.5 : 0;
-        s_.holes.push_back({fmt::format("plate-{}", i + 1), "Bridge screw pilot", m + behind * br.screw_behind + across * (t * (br.plate_width - 14)), br.screw_diameter, 0, br.screw_depth, false, true});
+        s_.holes.push_back({fmt::format("plate-{}", i + 1), "Bridge screw pilot",
+                            m + behind * br.screw_behind + across * (t * (br.plate_width - 14)), br.screw_diameter, 0,
+                            br.screw_depth, false, true});
       }
     }
     if (!br.string_through) return;
@@ -171,7 +204,8 @@ class BodyMaker {
       const auto at = meet(saddle, saddle - nut, m + behind * br.anchor_behind, across);
       if (!at) continue;
       s_.holes.push_back({fmt::format("string-{}", i + 1), "String hole", *at, br.string_hole, 0, 0, false, true});
-      s_.holes.push_back({fmt::format("ferrule-{}", i + 1), "Ferrule", *at, br.ferrule, -s_.thickness, br.ferrule_depth, true, false});
+      s_.holes.push_back(
+          {fmt::format("ferrule-{}", i + 1), "Ferrule", *at, br.ferrule, -s_.thickness, br.ferrule_depth, true, false});
     }
   }
 
@@ -204,7 +238,7 @@ class BodyMaker {
     const Vec2 switch_at = row.front();
     const Vec2 slot_way = unit(row.size() > 1 ? row[1] - row[0] : along);
     const double half_slot = c.switch_kind == SwitchKind::blade ? c.switch_length / 2 : 0;
-    if (half_slot > 0) row.insert(row.begin(), switch_at - slot_way * half_slot);   // room for a blade switch's far end
+    if (half_slot > 0) row.insert(row.begin(), switch_at - slot_way * half_slot);  // room for a blade switch's far end
     const double back = -s_.thickness;
     const Polygon hole = buffer_of(row, c.round);
     const Polygon ledge = buffer_of(row, c.round + c.ledge);
@@ -217,20 +251,32 @@ class BodyMaker {
     int number = 0;
     for (const Vec2 at : s_.controls) {
       ++number;
-      if (c.bushing_left < c.face_left) add(fmt::format("thin-{}", number), fmt::format("Thinned at shaft {}", number), "control", {circle_polygon(at, c.thin_round / 2)}, lowest_face({circle_polygon(at, c.thin_round / 2)}) - c.bushing_left, true, c.thin_round / 2);
-      s_.holes.push_back({fmt::format("shaft-{}", number), "Shaft hole", at, c.shaft, 0, c.bushing_left + 0.5 - face, false, false});
+      if (c.bushing_left < c.face_left)
+        add(fmt::format("thin-{}", number), fmt::format("Thinned at shaft {}", number), "control",
+            {circle_polygon(at, c.thin_round / 2)},
+            lowest_face({circle_polygon(at, c.thin_round / 2)}) - c.bushing_left, true, c.thin_round / 2);
+      s_.holes.push_back(
+          {fmt::format("shaft-{}", number), "Shaft hole", at, c.shaft, 0, c.bushing_left + 0.5 - face, false, false});
     }
     if (c.switch_kind != SwitchKind::none) {
       const Vec2 at = switch_at;
       s_.controls.push_back(at);
-      const Polygon thin = half_slot > 0 ? buffer_of({at - slot_way * half_slot, at + slot_way * half_slot}, std::min(8.0, c.round - 1)) : circle_polygon(at, std::min(c.thin_round / 2, c.round - 0.5));
+      const Polygon thin =
+          half_slot > 0 ? buffer_of({at - slot_way * half_slot, at + slot_way * half_slot}, std::min(8.0, c.round - 1))
+                        : circle_polygon(at, std::min(c.thin_round / 2, c.round - 0.5));
       // Only what lies within the cavity can be thinned.
       const Region thin_place = offset(offset(intersected({thin}, offset({hole}, -0.5)), -3.4), 3.4);
-      if (c.bushing_left < c.face_left && !thin_place.empty()) add("thin-switch", "Thinned at the switch", "control", thin_place, lowest_face(thin_place) - c.bushing_left, true, std::min(8.0, c.thin_round / 2));
+      if (c.bushing_left < c.face_left && !thin_place.empty())
+        add("thin-switch", "Thinned at the switch", "control", thin_place, lowest_face(thin_place) - c.bushing_left,
+            true, std::min(8.0, c.thin_round / 2));
       if (c.switch_kind == SwitchKind::toggle) {
-        s_.holes.push_back({"shaft-switch", "Switch hole", at, c.switch_hole, 0, c.bushing_left + 0.5 - face, false, false});
+        s_.holes.push_back(
+            {"shaft-switch", "Switch hole", at, c.switch_hole, 0, c.bushing_left + 0.5 - face, false, false});
       } else {
-        add("switch", "Switch slot", "control", {buffer_of({at - slot_way * (c.switch_length / 2 - 0.8), at + slot_way * (c.switch_length / 2 - 0.8)}, 0.8)}, face - c.bushing_left - 0.5, false, 0.8);
+        add("switch", "Switch slot", "control",
+            {buffer_of({at - slot_way * (c.switch_length / 2 - 0.8), at + slot_way * (c.switch_length / 2 - 0.8)},
+                       0.8)},
+            face - c.bushing_left - 0.5, false, 0.8);
       }
     }
     Cover cover;
@@ -248,8 +294,12 @@ class BodyMaker {
     for (int i = 0; i < c.holds && whole > 0; ++i) {
       const Vec2 at = place_along(walk, start + whole * i / c.holds).at;
       const bool screws = c.hold == CoverHold::screws;
-      s_.holes.push_back({fmt::format("hold-{}", i + 1), screws ? "Cover screw pilot" : "Magnet in the ledge", at, screws ? c.screw : c.magnet, back + c.ledge_depth, screws ? 10 : c.magnet_depth, true, screws});
-      cover.holds.push_back({fmt::format("cover-hold-{}", i + 1), screws ? "Screw hole" : "Magnet", at, screws ? c.screw + 1.2 : c.magnet, 0, screws ? 0 : std::min(c.magnet_depth, c.cover_thickness - 0.8), true, false});
+      s_.holes.push_back({fmt::format("hold-{}", i + 1), screws ? "Cover screw pilot" : "Magnet in the ledge", at,
+                          screws ? c.screw : c.magnet, back + c.ledge_depth, screws ? 10 : c.magnet_depth, true,
+                          screws});
+      cover.holds.push_back({fmt::format("cover-hold-{}", i + 1), screws ? "Screw hole" : "Magnet", at,
+                             screws ? c.screw + 1.2 : c.magnet, 0,
+                             screws ? 0 : std::min(c.magnet_depth, c.cover_thickness - 0.8), true, false});
     }
     s_.covers.push_back(std::move(cover));
   }
@@ -257,9 +307,12 @@ class BodyMaker {
   [[nodiscard]] std::optional<Problem> drawn(const DrawnCavity& d) {
     Polygon p = flatten(to_contour(d.outline, 0.004), 0.002);
     const std::string where = "body.cavities";
-    if (p.size() < 3 || first_crossing(p)) return Problem{ProblemKind::range, fmt::format("the cavity '{}' crosses itself or encloses nothing", d.name), where, "Draw it again or take it out"};
+    if (p.size() < 3 || first_crossing(p))
+      return Problem{ProblemKind::range, fmt::format("the cavity '{}' crosses itself or encloses nothing", d.name),
+                     where, "Draw it again or take it out"};
     if (signed_area(p) < 0) std::reverse(p.begin(), p.end());
-    add("drawn-" + d.name, d.name, "drawn-" + d.name, {std::move(p)}, d.from_back ? -s_.thickness + d.depth : -d.depth, d.from_back, 1e9);
+    add("drawn-" + d.name, d.name, "drawn-" + d.name, {std::move(p)}, d.from_back ? -s_.thickness + d.depth : -d.depth,
+        d.from_back, 1e9);
     return {};
   }
 
@@ -273,7 +326,8 @@ class BodyMaker {
     s_.bevel_from = most - c.bevel_reach;
     const double g = c.belly_angle_deg * degree;
     s_.belly_normal = {-std::sin(g), bass * std::cos(g)};
-    // The waist on the bass side: where the outline comes nearest the centre line between the neck's edge and the bridge.
+    // The waist on the bass side: where the outline comes nearest the centre line between the neck's edge and the
+    // bridge.
     double least = 1e9;
     for (const Vec2 p : s_.corners)
       if (p.y * bass > 20 && p.x > s_.edge_middle.x + 20 && p.x < s_.setup.bridge_middle.x && std::abs(p.y) < least) {
@@ -306,11 +360,16 @@ class BodyMaker {
     const Nearness rim(s_.corners, c.carve_reach + 0.5);
     const SplineSurface drawn_face = s_.carved;
     const auto depth = [&](Vec2 p) {
-      const double raw = c.carve == CarveKind::dome ? c.carve_drop * (1 - smooth_step((s_.inside->holds(p) ? rim.distance_within(p) : 0) / c.carve_reach)) : drawn_face.empty() ? 0.0 : std::max(0.0, drawn_face.value(p.x, p.y));
+      const double raw =
+          c.carve == CarveKind::dome
+              ? c.carve_drop * (1 - smooth_step((s_.inside->holds(p) ? rim.distance_within(p) : 0) / c.carve_reach))
+          : drawn_face.empty() ? 0.0
+                               : std::max(0.0, drawn_face.value(p.x, p.y));
       return raw <= 0 || kept.holds(p) ? 0.0 : raw * smooth_step(beside.distance_within(p) / carve_blend);
     };
-    // Distances have creases where two edges are equally near. The face is the uniform cubic spline whose coefficients are these
-    // depths: a running mean over two cells either way, smooth to the second derivative and level where everything round about is.
+    // Distances have creases where two edges are equally near. The face is the uniform cubic spline whose coefficients
+    // are these depths: a running mean over two cells either way, smooth to the second derivative and level where
+    // everything round about is.
     constexpr double cell = 4;
     const Box2 box = bounds(s_.corners);
     const int nu = static_cast<int>(std::ceil((box.size().x + 24) / cell));
@@ -333,15 +392,19 @@ class BodyMaker {
       const bool bass = side == -s_.treble;
       if (c.sides == ChamberSides::bass && !bass) continue;
       if (c.sides == ChamberSides::treble && bass) continue;
-      Polygon half{{box.low.x - 9, side * c.middle}, {box.high.x + 9, side * c.middle}, {box.high.x + 9, side * 2000}, {box.low.x - 9, side * 2000}};
+      Polygon half{{box.low.x - 9, side * c.middle},
+                   {box.high.x + 9, side * c.middle},
+                   {box.high.x + 9, side * 2000},
+                   {box.low.x - 9, side * 2000}};
       if (side < 0) std::reverse(half.begin(), half.end());
       // Opened: corners take the radius, and necks narrower than twice it go.
       const Region kept = offset(offset(intersected(all, {half}), -c.corner), c.corner);
       int number = 0;
       for (Region& part : parts_of(kept)) {
-        if (area(part) < 900) continue;   // a chamber smaller than 30 × 30 saves no weight worth its cut
+        if (area(part) < 900) continue;  // a chamber smaller than 30 × 30 saves no weight worth its cut
         const std::string id = fmt::format("chamber-{}-{}", bass ? "bass" : "treble", ++number);
-        add(id, fmt::format("Chamber, {} side", bass ? "bass" : "treble"), id, std::move(part), -s_.thickness + c.floor, false, c.corner, 1);
+        add(id, fmt::format("Chamber, {} side", bass ? "bass" : "treble"), id, std::move(part), -s_.thickness + c.floor,
+            false, c.corner, 1);
       }
     }
   }
@@ -354,7 +417,10 @@ class BodyMaker {
     for (const auto& p : s_.pickups) stops.push_back(p.middle);
     const double floor = s_.layers[1].top - w.depth;
     int number = 0;
-    const auto channel = [&](Vec2 a, Vec2 b) { add(fmt::format("wire-{}", ++number), "Wire channel", "wire", {buffer_of({a, b}, w.width / 2)}, floor, false, w.width / 2, 1); };
+    const auto channel = [&](Vec2 a, Vec2 b) {
+      add(fmt::format("wire-{}", ++number), "Wire channel", "wire", {buffer_of({a, b}, w.width / 2)}, floor, false,
+          w.width / 2, 1);
+    };
     for (std::size_t i = 0; i + 1 < stops.size(); ++i) channel(stops[i], stops[i + 1]);
     if (!stops.empty() && !s_.controls.empty()) {
       channel(stops.back(), s_.controls.front());
@@ -372,24 +438,27 @@ class BodyMaker {
   void edges() {
     const WireNumbers& w = b_.wires;
     const auto inward_at = [&](Vec2 at) {
-      const Vec2 along = place_along(s_.outline, [&] {
-        double s = 0;
-        double best = 0;
-        double least = 1e300;
-        for (std::size_t i = 0; i < s_.corners.size(); ++i) {
-          const Vec2 p = s_.corners[i];
-          const Vec2 q = s_.corners[(i + 1) % s_.corners.size()];
-          const double l = distance(p, q);
-          const double t = l > 0 ? std::clamp(dot(at - p, q - p) / (l * l), 0.0, 1.0) : 0;
-          if (const double d = distance(at, lerp(p, q, t)); d < least) {
-            least = d;
-            best = s + t * l;
-          }
-          s += l;
-        }
-        return best;
-      }()).along;
-      return left_of(along);   // counter-clockwise: the inside is on the left
+      const Vec2 along = place_along(s_.outline,
+                                     [&] {
+                                       double s = 0;
+                                       double best = 0;
+                                       double least = 1e300;
+                                       for (std::size_t i = 0; i < s_.corners.size(); ++i) {
+                                         const Vec2 p = s_.corners[i];
+                                         const Vec2 q = s_.corners[(i + 1) % s_.corners.size()];
+                                         const double l = distance(p, q);
+                                         const double t =
+                                             l > 0 ? std::clamp(dot(at - p, q - p) / (l * l), 0.0, 1.0) : 0;
+                                         if (const double d = distance(at, lerp(p, q, t)); d < least) {
+                                           least = d;
+                                           best = s + t * l;
+                                         }
+                                         s += l;
+                                       }
+                                       return best;
+                                     }())
+                             .along;
+      return left_of(along);  // counter-clockwise: the inside is on the left
     };
     const auto job = [&](std::string id, std::string title, Vec2 at, double angle, double diameter, double depth) {
       Vec2 in = inward_at(at);
@@ -397,13 +466,16 @@ class BodyMaker {
       const Vec2 inside = at + in * 6;
       const double top = s_.top(inside);
       const double bottom = s_.bottom(inside);
-      s_.edge_jobs.push_back({std::move(id), std::move(title), at, in, diameter, depth, (top + bottom) / 2, top - bottom, ""});
+      s_.edge_jobs.push_back(
+          {std::move(id), std::move(title), at, in, diameter, depth, (top + bottom) / 2, top - bottom, ""});
       return &s_.edge_jobs.back();
     };
     if (w.jack > 0 && b_.controls.pots > 0) {
       const auto ys = crossings(s_.corners, {s_.setup.bridge_middle.x + w.jack_behind, 0}, {0, 1});
       if (!ys.empty()) {
-        EdgeJob* j = job("jack", "Jack hole", {s_.setup.bridge_middle.x + w.jack_behind, s_.treble > 0 ? ys.back() : ys.front()}, w.jack_angle_deg * degree, w.jack, 0);
+        EdgeJob* j =
+            job("jack", "Jack hole", {s_.setup.bridge_middle.x + w.jack_behind, s_.treble > 0 ? ys.back() : ys.front()},
+                w.jack_angle_deg * degree, w.jack, 0);
         const Cavity* control = s_.cavity("control");
         for (double t = 2; t < 160 && control != nullptr; t += 0.25)
           if (control->holds(j->at + j->inward * t)) {
@@ -419,7 +491,8 @@ class BodyMaker {
     Vec2 horn = s_.corners.front();
     Vec2 tail = s_.corners.front();
     for (const Vec2 p : s_.corners) {
-      if (p.y * -s_.treble > s_.heel.width / 2 + 8 && (horn.y * -s_.treble <= s_.heel.width / 2 + 8 || p.x < horn.x)) horn = p;
+      if (p.y * -s_.treble > s_.heel.width / 2 + 8 && (horn.y * -s_.treble <= s_.heel.width / 2 + 8 || p.x < horn.x))
+        horn = p;
       if (p.x > tail.x) tail = p;
     }
     job("strap-horn", "Strap button, horn", horn, 0, w.strap_pilot, w.strap_depth);
@@ -476,7 +549,8 @@ RegionMask::RegionMask(Region region, double cell) : region_(std::move(region)),
         const int cj = static_cast<int>((q.y - low_.y) / cell);
         for (int dj = -1; dj <= 1; ++dj)
           for (int di = -1; di <= 1; ++di)
-            if (ci + di >= 0 && cj + dj >= 0 && ci + di < columns_ && cj + dj < rows_) cells_[static_cast<std::size_t>((cj + dj) * columns_ + ci + di)] = 2;
+            if (ci + di >= 0 && cj + dj >= 0 && ci + di < columns_ && cj + dj < rows_)
+              cells_[static_cast<std::size_t>((cj + dj) * columns_ + ci + di)] = 2;
       }
     }
 }
@@ -497,7 +571,8 @@ double BodyShape::carved_top(Vec2 p) const {
   const ComfortNumbers& c = given.comfort;
   double z = 0;
   if (!carved.empty()) z = -std::max(0.0, carved.value(p.x, p.y));
-  if (c.bevel_depth > 0) z = std::min(z, -c.bevel_depth * bevel_share((dot(p, bevel_normal) - bevel_from) / c.bevel_reach));
+  if (c.bevel_depth > 0)
+    z = std::min(z, -c.bevel_depth * bevel_share((dot(p, bevel_normal) - bevel_from) / c.bevel_reach));
   return z;
 }
 
@@ -505,7 +580,7 @@ double BodyShape::carved_bottom(Vec2 p) const {
   const ComfortNumbers& c = given.comfort;
   double z = -thickness;
   if (c.belly_depth > 0) {
-    constexpr double half = 105;   // of the scoop along its line
+    constexpr double half = 105;  // of the scoop along its line
     const double t = dot(p - belly_at, left_of(belly_normal)) / half;
     if (std::abs(t) < 1) {
       const double window = (1 - t * t) * (1 - t * t);
@@ -549,7 +624,8 @@ const Cavity* BodyShape::cavity(const std::string& id) const {
   return nullptr;
 }
 
-Expected<BodyShape> make_body(std::shared_ptr<const NeckShape> neck, const HeelInUse& heel, const Body& body, const std::vector<BodyLayer>& layers) {
+Expected<BodyShape> make_body(std::shared_ptr<const NeckShape> neck, const HeelInUse& heel, const Body& body,
+                              const std::vector<BodyLayer>& layers) {
   return BodyMaker(std::move(neck), heel, body, layers).make();
 }
 

@@ -81,7 +81,8 @@ double Fretboard::crown_height(Vec2 p) const {
 }
 
 double Fretboard::slot_floor(Vec2 p) const {
-  return given.slot.bottom == SlotBottom::flat ? given.board.thickness - given.slot.depth : crown_height(p) - given.slot.depth;
+  return given.slot.bottom == SlotBottom::flat ? given.board.thickness - given.slot.depth
+                                               : crown_height(p) - given.slot.depth;
 }
 
 double Fretboard::finished_height(Vec2 p) const {
@@ -123,7 +124,8 @@ double Fretboard::volume() const {
     volume -= given.slot.width * l * sum / (3 * steps);
   }
   for (const Mark& mark : marks) {
-    const double area = mark.radius > 0 ? std::numbers::pi * mark.radius * mark.radius : std::abs(signed_area(mark.outline));
+    const double area =
+        mark.radius > 0 ? std::numbers::pi * mark.radius * mark.radius : std::abs(signed_area(mark.outline));
     volume -= area * std::max(0.0, crown_height(mark.centre) - mark.floor);
   }
   return volume;
@@ -134,30 +136,38 @@ namespace {
 /// Ranges that hold for any part made from these numbers; the ledger enforces narrower ones on entry.
 std::optional<Problem> contradictions(const Instrument& in) {
   const Strings& s = in.strings;
-  if (s.count < 3 || s.count > 12) return contradiction(fmt::format("{} strings cannot be laid out", s.count), "strings.count", "Give 3 to 12");
-  if (in.frets.count < 12 || in.frets.count > 36) return contradiction(fmt::format("{} frets cannot be laid out", in.frets.count), "frets.count", "Give 12 to 36");
+  if (s.count < 3 || s.count > 12)
+    return contradiction(fmt::format("{} strings cannot be laid out", s.count), "strings.count", "Give 3 to 12");
+  if (in.frets.count < 12 || in.frets.count > 36)
+    return contradiction(fmt::format("{} frets cannot be laid out", in.frets.count), "frets.count", "Give 12 to 36");
   const double lean = std::abs(s.bridge_spread - s.nut_spread) / 2;
   if (!(s.scale_bass > 100 && s.scale_treble > 100) || lean > 0.2 * std::min(s.scale_bass, s.scale_treble))
-    return contradiction("the strings are further apart than their length allows", "strings.scale_bass", "Check scale lengths and spreads");
+    return contradiction("the strings are further apart than their length allows", "strings.scale_bass",
+                         "Check scale lengths and spreads");
   if (std::max(s.scale_bass, s.scale_treble) > 1.35 * std::min(s.scale_bass, s.scale_treble))
-    return contradiction(fmt::format("scale lengths of {:.1f} and {:.1f} mm fan out so far that frets would cross", s.scale_bass, s.scale_treble), "strings.scale_treble", "Keep them within 35 % of each other");
+    return contradiction(fmt::format("scale lengths of {:.1f} and {:.1f} mm fan out so far that frets would cross",
+                                     s.scale_bass, s.scale_treble),
+                         "strings.scale_treble", "Keep them within 35 % of each other");
   if (s.spacing == Spacing::gaps) {
     const auto gauge = string_gauges(s);
     double solid = 0;
     for (const double g : gauge) solid += g;
-    if (solid >= std::min(s.nut_spread, s.bridge_spread)) return contradiction("the strings are thicker than the spread between them", "strings.nut_spread", "Widen the spread or give thinner gauges");
+    if (solid >= std::min(s.nut_spread, s.bridge_spread))
+      return contradiction("the strings are thicker than the spread between them", "strings.nut_spread",
+                           "Widen the spread or give thinner gauges");
   }
   return {};
 }
 
 std::vector<StringLine> lay_strings(const Strings& s) {
   const double lean = (s.bridge_spread - s.nut_spread) / 2;
-  const double bass_run = std::sqrt(s.scale_bass * s.scale_bass - lean * lean);      // scale length is along the string
+  const double bass_run = std::sqrt(s.scale_bass * s.scale_bass - lean * lean);  // scale length is along the string
   const double treble_run = std::sqrt(s.scale_treble * s.scale_treble - lean * lean);
   // At the square fret both outer strings have the same x; the nut line crosses the centre line at x = 0.
   const double bass_nut = fret_fraction(s.square_fret) * (treble_run - bass_run) / 2;
   const StringLine bass{{bass_nut, -s.nut_spread / 2}, {bass_nut + bass_run, -s.bridge_spread / 2}, s.scale_bass, 0};
-  const StringLine treble{{-bass_nut, s.nut_spread / 2}, {-bass_nut + treble_run, s.bridge_spread / 2}, s.scale_treble, 0};
+  const StringLine treble{
+      {-bass_nut, s.nut_spread / 2}, {-bass_nut + treble_run, s.bridge_spread / 2}, s.scale_treble, 0};
   const auto at_nut = shares(s, s.nut_spread);
   const auto at_bridge = shares(s, s.bridge_spread);
   const auto gauge = string_gauges(s);
@@ -189,7 +199,8 @@ FretLine lay_fret(const Instrument& in, const StringLine& bass, const StringLine
 /// A line across the board through `p` along `u`, from edge to edge.
 Segment2 across(const Instrument& in, const StringLine& bass, const StringLine& treble, Vec2 p, Vec2 u) {
   const Vec2 shift{0, in.board.edge_margin};
-  return {meet(p, u, bass.nut - shift, bass.saddle - bass.nut).value(), meet(p, u, treble.nut + shift, treble.saddle - treble.nut).value()};
+  return {meet(p, u, bass.nut - shift, bass.saddle - bass.nut).value(),
+          meet(p, u, treble.nut + shift, treble.saddle - treble.nut).value()};
 }
 
 Contour lay_outline(const Instrument& in, const Fretboard& board, const FretLine& last) {
@@ -206,7 +217,8 @@ Contour lay_outline(const Instrument& in, const Fretboard& board, const FretLine
     // An arc of height h over a half chord c turns by 4·atan(h/c), so its bulge is h/c.
     return {{head.a}, {tail.a, in.board.end_rise / half}, {tail.b}, {head.b}};
   }
-  const Segment2 tail = across(in, bass, treble, end_middle, in.board.end == EndShape::slanted ? last.along() : Vec2{0, 1});
+  const Segment2 tail =
+      across(in, bass, treble, end_middle, in.board.end == EndShape::slanted ? last.along() : Vec2{0, 1});
   return {{head.a}, {tail.a}, {tail.b}, {head.b}};
 }
 
@@ -221,7 +233,7 @@ void lay_marks(Fretboard& board) {
     if (place < 1 || place > board.given.frets.count) continue;
     const FretLine& before = line(place - 1);
     const FretLine& after = line(place);
-    const Vec2 u = unit(before.along() + after.along());      // across the board, between the two frets
+    const Vec2 u = unit(before.along() + after.along());  // across the board, between the two frets
     const Vec2 middle = lerp(before.middle(), after.middle(), 0.5);
     const double width = (before.width() + after.width()) / 2;
     std::vector<Vec2> centres{middle};
@@ -254,7 +266,8 @@ void lay_marks(Fretboard& board) {
 
 void mirror(Vec2& p) { p.y = -p.y; }
 void mirror(FretLine& f) {
-  for (Vec2* p : {&f.bass_string, &f.treble_string, &f.bass_edge, &f.treble_edge, &f.slot_bass, &f.slot_treble}) mirror(*p);
+  for (Vec2* p : {&f.bass_string, &f.treble_string, &f.bass_edge, &f.treble_edge, &f.slot_bass, &f.slot_treble})
+    mirror(*p);
 }
 
 /// A left-handed instrument is the mirror image of the right-handed one.
@@ -289,7 +302,8 @@ Expected<Fretboard> make_fretboard(const Instrument& in) {
   const StringLine& bass = board.strings.front();
   const StringLine& treble = board.strings.back();
   board.nut_line = lay_fret(in, bass, treble, 0);
-  for (int n = in.frets.zero_fret ? 0 : 1; n <= in.frets.count; ++n) board.frets.push_back(lay_fret(in, bass, treble, n));
+  for (int n = in.frets.zero_fret ? 0 : 1; n <= in.frets.count; ++n)
+    board.frets.push_back(lay_fret(in, bass, treble, n));
   const FretLine last = board.frets.back();
   board.last_fret_x = last.middle().x;
   board.outline = lay_outline(in, board, last);
@@ -306,16 +320,23 @@ Expected<Fretboard> make_fretboard(const Instrument& in) {
   if (in.crown.kind != CrownKind::flat)
     for (const double x : {low_x, high_x})
       if (!(board.crown_radius(x) > 0.75 * widest))
-        return tl::unexpected(contradiction(fmt::format("a crown radius of {:.1f} mm cannot lie on a board {:.1f} mm wide", board.crown_radius(x), widest),
-                                            in.crown.kind == CrownKind::cone && x > 0 ? "crown.radius_last" : "crown.radius_nut", "Give a larger radius"));
+        return tl::unexpected(
+            contradiction(fmt::format("a crown radius of {:.1f} mm cannot lie on a board {:.1f} mm wide",
+                                      board.crown_radius(x), widest),
+                          in.crown.kind == CrownKind::cone && x > 0 ? "crown.radius_last" : "crown.radius_nut",
+                          "Give a larger radius"));
   if (signed_area(board.corners) <= 0 || !is_simple(board.corners))
-    return tl::unexpected(contradiction("the board's outline crosses itself", "board.overhang", "Check overhang, end shape and the two scale lengths"));
+    return tl::unexpected(contradiction("the board's outline crosses itself", "board.overhang",
+                                        "Check overhang, end shape and the two scale lengths"));
   if (in.board.end == EndShape::round && in.board.end_rise > widest / 2)
-    return tl::unexpected(contradiction("the round end is more than half a circle", "board.end_rise", fmt::format("Give at most {:.1f} mm", widest / 2)));
+    return tl::unexpected(contradiction("the round end is more than half a circle", "board.end_rise",
+                                        fmt::format("Give at most {:.1f} mm", widest / 2)));
   if (in.slot.ends == SlotEnds::blind && 2 * in.slot.blind_margin > 0.8 * board.nut_line.width())
-    return tl::unexpected(contradiction("blind slots with this margin leave no slot", "slot.blind_margin", "Give a smaller margin"));
+    return tl::unexpected(
+        contradiction("blind slots with this margin leave no slot", "slot.blind_margin", "Give a smaller margin"));
   if (in.marks.shape == MarkShape::outline && (in.marks.outline.size() < 3 || !is_simple(in.marks.outline)))
-    return tl::unexpected(contradiction("the mark's outline is missing or crosses itself", "marks.outline", "Give at least three corners of a simple outline, or choose another shape"));
+    return tl::unexpected(contradiction("the mark's outline is missing or crosses itself", "marks.outline",
+                                        "Give at least three corners of a simple outline, or choose another shape"));
 
   lay_marks(board);
   if (in.strings.left_handed) mirror(board);
@@ -323,8 +344,8 @@ Expected<Fretboard> make_fretboard(const Instrument& in) {
     const double cosine = std::abs(fret.along().y);
     const double r = board.crown_radius(fret.middle().x);
     // Along a slanted fret the crown is flatter: the radius of an oblique section at its top is R/cos².
-    FretWire wire{fret.number, fret.width(), distance(fret.slot_bass, fret.slot_treble), fret.width() + 2 * in.frets.wire_overhang,
-                  r > 0 ? bend_ratio * r / (cosine * cosine) : 0};
+    FretWire wire{fret.number, fret.width(), distance(fret.slot_bass, fret.slot_treble),
+                  fret.width() + 2 * in.frets.wire_overhang, r > 0 ? bend_ratio * r / (cosine * cosine) : 0};
     board.total_wire += wire.cut_length;
     board.wire.push_back(wire);
   }

@@ -1,6 +1,6 @@
-// Fretboard: everything that follows from an Instrument's numbers. Instrument frame: origin where the centre line crosses
-// the nut line, x towards the bridge, y towards the treble side of a right-handed instrument, z out of the face with z = 0 on
-// the board's underside (glue plane). A left-handed instrument is the mirror image in y. Lengths in mm.
+// Fretboard: everything that follows from an Instrument's numbers. Instrument frame: origin where the centre line
+// crosses the nut line, x towards the bridge, y towards the treble side of a right-handed instrument, z out of the face
+// with z = 0 on the board's underside (glue plane). A left-handed instrument is the mirror image in y. Lengths in mm.
 #pragma once
 
 #include "core/instrument/instrument.hpp"
@@ -21,12 +21,12 @@ struct StringLine {
 };
 
 struct FretLine {
-  int number = 0;     // 0 is the zero fret (or the nut line)
-  Vec2 bass_string;   // on the outer bass string
+  int number = 0;    // 0 is the zero fret (or the nut line)
+  Vec2 bass_string;  // on the outer bass string
   Vec2 treble_string;
-  Vec2 bass_edge;     // on the board's edges
+  Vec2 bass_edge;  // on the board's edges
   Vec2 treble_edge;
-  Vec2 slot_bass;     // ends of the slot: the edges, or short of them for blind slots
+  Vec2 slot_bass;  // ends of the slot: the edges, or short of them for blind slots
   Vec2 slot_treble;
   [[nodiscard]] double width() const { return distance(bass_edge, treble_edge); }
   [[nodiscard]] Vec2 along() const { return unit(treble_edge - bass_edge); }
@@ -37,12 +37,12 @@ struct FretLine {
 struct Mark {
   int fret = 0;
   Vec2 centre;
-  double floor = 0;        // z of the pocket's flat floor
-  double radius = 0;       // > 0: a round mark, cut with true arcs
-  Polygon outline;         // counter-clockwise
+  double floor = 0;   // z of the pocket's flat floor
+  double radius = 0;  // > 0: a round mark, cut with true arcs
+  Polygon outline;    // counter-clockwise
 };
 
-struct FretWire {          // one line of the fret job list
+struct FretWire {  // one line of the fret job list
   int number = 0;
   double board_width = 0;  // along the fret, edge to edge
   double tang = 0;         // length of tang that enters the slot
@@ -55,11 +55,11 @@ struct Fretboard {
   std::vector<StringLine> strings;  // bass to treble
   std::vector<FretLine> frets;      // slots to cut: from 0 with a zero fret, else from 1
   FretLine nut_line;
-  Contour outline;                  // exact, counter-clockwise
-  Polygon corners;                  // the same, flattened to 0.001 mm
+  Contour outline;  // exact, counter-clockwise
+  Polygon corners;  // the same, flattened to 0.001 mm
   std::vector<Mark> marks;
   std::vector<FretWire> wire;
-  double last_fret_x = 0;           // on the centre line
+  double last_fret_x = 0;  // on the centre line
   double total_wire = 0;
 
   /// Radius of the crown at x; a cone's runs linearly from the nut to the last fret and on. 0 for a flat board.
@@ -78,14 +78,16 @@ struct Fretboard {
   [[nodiscard]] double volume() const;
 };
 
-/// Thickness of the board taken off the crown at half-chord y: R − √(R² − y²); source: circle geometry. Precondition |y| < R.
+/// Thickness of the board taken off the crown at half-chord y: R − √(R² − y²); source: circle geometry. Precondition
+/// |y| < R.
 [[nodiscard]] double crown_drop(double radius, double y);
 
-/// Ratio of the radius a fret is bent to and the crown's: a little tighter, so that its ends press down (common practice).
+/// Ratio of the radius a fret is bent to and the crown's: a little tighter, so that its ends press down (common
+/// practice).
 constexpr double bend_ratio = 0.9;
 
-/// Works everything out. Refused, with the ledger key as place, where the numbers contradict each other (a crown tighter
-/// than the board is wide, strings further apart than they are long, a mark's outline that crosses itself, …).
+/// Works everything out. Refused, with the ledger key as place, where the numbers contradict each other (a crown
+/// tighter than the board is wide, strings further apart than they are long, a mark's outline that crosses itself, …).
 [[nodiscard]] Expected<Fretboard> make_fretboard(const Instrument& instrument);
 
 }  // namespace wren

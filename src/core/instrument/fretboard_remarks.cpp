@@ -21,16 +21,21 @@ void judge_ends(const Fretboard& board, std::vector<Remark>& out) {
   const double least = least_overhang(board);
   if (least < practice::overhang_least - 1e-6) {
     const std::string need = up(board.given.board.overhang + practice::overhang_least - least + 0.05, 0.5);
-    out.push_back({"board.overhang_short", least < 2 ? Weight::stop : Weight::think_again,
-                   fmt::format("Only {} of board stand after fret {} at its shortest; less than {} chips when the end is trimmed.", mm(least), last.number, mm(practice::overhang_least)),
-                   least, practice::overhang_least, "mm", common, "board.overhang", spot(last.middle()),
-                   Repair{fmt::format("Lengthen the overhang to {} mm", need), {{"board.overhang", need}}}});
+    out.push_back(
+        {"board.overhang_short", least < 2 ? Weight::stop : Weight::think_again,
+         fmt::format(
+             "Only {} of board stand after fret {} at its shortest; less than {} chips when the end is trimmed.",
+             mm(least), last.number, mm(practice::overhang_least)),
+         least, practice::overhang_least, "mm", common, "board.overhang", spot(last.middle()),
+         Repair{fmt::format("Lengthen the overhang to {} mm", need), {{"board.overhang", need}}}});
   }
   if (board.given.frets.zero_fret && board.given.board.nut_extension < practice::nut_extension_least)
-    out.push_back({"board.extension_short", Weight::think_again,
-                   fmt::format("Behind the zero fret stand {} of wood; under {} it breaks out when the fret is pressed in.", mm(board.given.board.nut_extension), mm(practice::nut_extension_least)),
-                   board.given.board.nut_extension, practice::nut_extension_least, "mm", common, "board.nut_extension", spot(board.nut_line.middle()),
-                   Repair{"Leave 6 mm behind the zero fret", {{"board.nut_extension", "6"}}}});
+    out.push_back(
+        {"board.extension_short", Weight::think_again,
+         fmt::format("Behind the zero fret stand {} of wood; under {} it breaks out when the fret is pressed in.",
+                     mm(board.given.board.nut_extension), mm(practice::nut_extension_least)),
+         board.given.board.nut_extension, practice::nut_extension_least, "mm", common, "board.nut_extension",
+         spot(board.nut_line.middle()), Repair{"Leave 6 mm behind the zero fret", {{"board.nut_extension", "6"}}}});
 }
 
 void judge_slots(const Fretboard& board, std::vector<Remark>& out) {
@@ -38,11 +43,15 @@ void judge_slots(const Fretboard& board, std::vector<Remark>& out) {
   const LeastDepth least = least_slot_depth(board);
   const double need = in.frets.tang_depth + practice::tang_clearance;
   if (least.depth < need - 1e-6) {
-    Repair repair{fmt::format("Let the slots follow the crown, {} mm deep", up(std::max(need, in.slot.depth), 0.05)), {{"slot.bottom", "crown"}, {"slot.depth", up(std::max(need, in.slot.depth), 0.05)}}};
-    if (in.slot.bottom == SlotBottom::crown) repair = {fmt::format("Cut the slots {} mm deep", up(need, 0.05)), {{"slot.depth", up(need, 0.05)}}};
+    Repair repair{fmt::format("Let the slots follow the crown, {} mm deep", up(std::max(need, in.slot.depth), 0.05)),
+                  {{"slot.bottom", "crown"}, {"slot.depth", up(std::max(need, in.slot.depth), 0.05)}}};
+    if (in.slot.bottom == SlotBottom::crown)
+      repair = {fmt::format("Cut the slots {} mm deep", up(need, 0.05)), {{"slot.depth", up(need, 0.05)}}};
     out.push_back({"slot.shallow", Weight::stop,
-                   fmt::format("At the edge of fret {} the slot is {} deep; a tang of {} wants {}.", least.fret, mm(least.depth), mm(in.frets.tang_depth), mm(need)),
-                   least.depth, need, "mm", "tang depth and " + mm(practice::tang_clearance) + ", " + common, "slot.depth", spot(least.at), repair});
+                   fmt::format("At the edge of fret {} the slot is {} deep; a tang of {} wants {}.", least.fret,
+                               mm(least.depth), mm(in.frets.tang_depth), mm(need)),
+                   least.depth, need, "mm", "tang depth and " + mm(practice::tang_clearance) + ", " + common,
+                   "slot.depth", spot(least.at), repair});
   }
   double thinnest = 1e300;
   const FretLine* where = nullptr;
@@ -54,29 +63,48 @@ void judge_slots(const Fretboard& board, std::vector<Remark>& out) {
       }
   if (where != nullptr && thinnest < practice::under_slot_least)
     out.push_back({"slot.floor_thin", thinnest < 1 ? Weight::stop : Weight::think_again,
-                   fmt::format("Under the slot of fret {} only {} of wood are left; under {} the board may break there before it is glued.", where->number, mm(thinnest), mm(practice::under_slot_least)),
+                   fmt::format("Under the slot of fret {} only {} of wood are left; under {} the board may break there "
+                               "before it is glued.",
+                               where->number, mm(thinnest), mm(practice::under_slot_least)),
                    thinnest, practice::under_slot_least, "mm", common, "board.thickness", spot(where->middle()),
-                   Repair{fmt::format("Make the board {} mm thick", up(in.board.thickness + practice::under_slot_least - thinnest, 0.1)),
+                   Repair{fmt::format("Make the board {} mm thick",
+                                      up(in.board.thickness + practice::under_slot_least - thinnest, 0.1)),
                           {{"board.thickness", up(in.board.thickness + practice::under_slot_least - thinnest, 0.1)}}}});
   const double low = in.frets.tang_width + practice::slot_play_least;
   const double high = in.frets.tang_width + practice::slot_play_most;
   if (in.slot.width > high + 1e-9 || in.slot.width < low - 1e-9) {
     const bool wide = in.slot.width > high;
-    out.push_back({wide ? "slot.wide_for_tang" : "slot.narrow_for_tang", Weight::think_again,
-                   wide ? fmt::format("A slot {} wide is too wide for a tang of {}: over {} the frets sit loose and have to be glued.", mm(in.slot.width), mm(in.frets.tang_width), mm(high))
-                        : fmt::format("A slot {} wide is too tight for a tang of {}: under {} the fret bends the board backwards.", mm(in.slot.width), mm(in.frets.tang_width), mm(low)),
-                   in.slot.width, wide ? high : low, "mm", common, "slot.width", spot(board.frets.front().middle()),
-                   Repair{fmt::format("Ask for slots {} wide", mm((low + high) / 2)), {{"slot.width", format_mm((low + high) / 2)}}}});
+    out.push_back(
+        {wide ? "slot.wide_for_tang" : "slot.narrow_for_tang", Weight::think_again,
+         wide
+             ? fmt::format(
+                   "A slot {} wide is too wide for a tang of {}: over {} the frets sit loose and have to be glued.",
+                   mm(in.slot.width), mm(in.frets.tang_width), mm(high))
+             : fmt::format("A slot {} wide is too tight for a tang of {}: under {} the fret bends the board backwards.",
+                           mm(in.slot.width), mm(in.frets.tang_width), mm(low)),
+         in.slot.width, wide ? high : low, "mm", common, "slot.width", spot(board.frets.front().middle()),
+         Repair{fmt::format("Ask for slots {} wide", mm((low + high) / 2)),
+                {{"slot.width", format_mm((low + high) / 2)}}}});
   }
 }
 
 void judge_crown(const Fretboard& board, std::vector<Remark>& out) {
   const Instrument& in = board.given;
   if (in.crown.kind == CrownKind::cone && in.crown.radius_last < in.crown.radius_nut)
-    out.push_back({"crown.reversed", Weight::think_again,
-                   fmt::format("The crown gets rounder towards the body ({} at the nut, {} at the last fret); bends will choke on the upper frets.", mm(in.crown.radius_nut), mm(in.crown.radius_last)),
-                   in.crown.radius_last, in.crown.radius_nut, "mm", common, "crown.radius_last", {},
-                   Repair{"Exchange the two radii", {{"crown.radius_nut", format_mm(in.crown.radius_last)}, {"crown.radius_last", format_mm(in.crown.radius_nut)}}}});
+    out.push_back({"crown.reversed",
+                   Weight::think_again,
+                   fmt::format("The crown gets rounder towards the body ({} at the nut, {} at the last fret); bends "
+                               "will choke on the upper frets.",
+                               mm(in.crown.radius_nut), mm(in.crown.radius_last)),
+                   in.crown.radius_last,
+                   in.crown.radius_nut,
+                   "mm",
+                   common,
+                   "crown.radius_last",
+                   {},
+                   Repair{"Exchange the two radii",
+                          {{"crown.radius_nut", format_mm(in.crown.radius_last)},
+                           {"crown.radius_last", format_mm(in.crown.radius_nut)}}}});
   double thinnest = 1e300;
   Vec2 at;
   for (const Vec2 p : board.corners)
@@ -85,49 +113,86 @@ void judge_crown(const Fretboard& board, std::vector<Remark>& out) {
       at = p;
     }
   if (thinnest < practice::edge_thickness_least)
-    out.push_back({"board.edge_thin", thinnest < 1.5 ? Weight::stop : Weight::think_again,
-                   fmt::format("The board's edge comes out {} thick; under {} there is no room for side dots and binding.", mm(thinnest), mm(practice::edge_thickness_least)),
-                   thinnest, practice::edge_thickness_least, "mm", common, "board.thickness", spot(at),
-                   Repair{fmt::format("Make the board {} mm thick", up(in.board.thickness + practice::edge_thickness_least - thinnest, 0.1)),
-                          {{"board.thickness", up(in.board.thickness + practice::edge_thickness_least - thinnest, 0.1)}}}});
+    out.push_back(
+        {"board.edge_thin", thinnest < 1.5 ? Weight::stop : Weight::think_again,
+         fmt::format("The board's edge comes out {} thick; under {} there is no room for side dots and binding.",
+                     mm(thinnest), mm(practice::edge_thickness_least)),
+         thinnest, practice::edge_thickness_least, "mm", common, "board.thickness", spot(at),
+         Repair{fmt::format("Make the board {} mm thick",
+                            up(in.board.thickness + practice::edge_thickness_least - thinnest, 0.1)),
+                {{"board.thickness", up(in.board.thickness + practice::edge_thickness_least - thinnest, 0.1)}}}});
 }
 
 void judge_playing(const Fretboard& board, std::vector<Remark>& out) {
   const Instrument& in = board.given;
   if (in.board.edge_margin < practice::edge_margin_least)
     out.push_back({"board.margin_small", Weight::think_again,
-                   fmt::format("The outer strings stand {} from the edge; under {} they slip off the frets' ends.", mm(in.board.edge_margin), mm(practice::edge_margin_least)),
-                   in.board.edge_margin, practice::edge_margin_least, "mm", common, "board.edge_margin", spot(board.strings.back().nut),
-                   Repair{"Give the edge 3.5 mm", {{"board.edge_margin", "3.5"}}}});
+                   fmt::format("The outer strings stand {} from the edge; under {} they slip off the frets' ends.",
+                               mm(in.board.edge_margin), mm(practice::edge_margin_least)),
+                   in.board.edge_margin, practice::edge_margin_least, "mm", common, "board.edge_margin",
+                   spot(board.strings.back().nut), Repair{"Give the edge 3.5 mm", {{"board.edge_margin", "3.5"}}}});
   double closest = 1e300;
   for (std::size_t i = 0; i + 1 < board.strings.size(); ++i)
     closest = std::min(closest, std::abs(board.strings[i + 1].nut.y - board.strings[i].nut.y));
   if (closest < practice::string_gap_least)
-    out.push_back({"strings.close", Weight::think_again,
-                   fmt::format("Neighbouring strings stand {} apart at the nut; under {} fingers touch two at once.", mm(closest), mm(practice::string_gap_least)),
-                   closest, practice::string_gap_least, "mm", common, "strings.nut_spread", spot(board.nut_line.middle()), {}});
+    out.push_back({"strings.close",
+                   Weight::think_again,
+                   fmt::format("Neighbouring strings stand {} apart at the nut; under {} fingers touch two at once.",
+                               mm(closest), mm(practice::string_gap_least)),
+                   closest,
+                   practice::string_gap_least,
+                   "mm",
+                   common,
+                   "strings.nut_spread",
+                   spot(board.nut_line.middle()),
+                   {}});
   const auto n = board.frets.size();
-  const double gap = std::min(distance(board.frets[n - 1].treble_edge, board.frets[n - 2].treble_edge), distance(board.frets[n - 1].bass_edge, board.frets[n - 2].bass_edge));
+  const double gap = std::min(distance(board.frets[n - 1].treble_edge, board.frets[n - 2].treble_edge),
+                              distance(board.frets[n - 1].bass_edge, board.frets[n - 2].bass_edge));
   if (gap < practice::fret_gap_least)
-    out.push_back({"frets.close", Weight::worth_knowing,
-                   fmt::format("The last two frets stand {} apart, less than the {} a finger tip needs.", mm(gap), mm(practice::fret_gap_least)),
-                   gap, practice::fret_gap_least, "mm", common, "frets.count", spot(board.frets.back().middle()), {}});
+    out.push_back({"frets.close",
+                   Weight::worth_knowing,
+                   fmt::format("The last two frets stand {} apart, less than the {} a finger tip needs.", mm(gap),
+                               mm(practice::fret_gap_least)),
+                   gap,
+                   practice::fret_gap_least,
+                   "mm",
+                   common,
+                   "frets.count",
+                   spot(board.frets.back().middle()),
+                   {}});
   double most = 0;
   const FretLine* slanted = &board.frets.front();
   for (const FretLine& fret : board.frets)
-    if (const double lean = std::abs(std::atan2(fret.along().x, std::abs(fret.along().y))) * 180 / std::numbers::pi; lean > most) {
+    if (const double lean = std::abs(std::atan2(fret.along().x, std::abs(fret.along().y))) * 180 / std::numbers::pi;
+        lean > most) {
       most = lean;
       slanted = &fret;
     }
   if (most > 10)
-    out.push_back({"frets.slant_large", Weight::worth_knowing,
-                   fmt::format("Fret {} stands {:.1f}° off square; over 10° chords near it get hard to reach.", slanted->number, most),
-                   most, 10, "°", common, "strings.square_fret", spot(slanted->middle()), {}});
+    out.push_back({"frets.slant_large",
+                   Weight::worth_knowing,
+                   fmt::format("Fret {} stands {:.1f}° off square; over 10° chords near it get hard to reach.",
+                               slanted->number, most),
+                   most,
+                   10,
+                   "°",
+                   common,
+                   "strings.square_fret",
+                   spot(slanted->middle()),
+                   {}});
   const double ratio_low = std::min(board.strings.front().scale, board.strings.back().scale);
   if (in.strings.square_fret < 0.5 && board.strings.front().scale != board.strings.back().scale && ratio_low > 0)
-    out.push_back({"strings.square_at_nut", Weight::worth_knowing,
-                   "With the nut square, all of the fan is at the bridge, which then needs single-string pieces.", in.strings.square_fret, 0.5, "",
-                   common, "strings.square_fret", {}, {}});
+    out.push_back({"strings.square_at_nut",
+                   Weight::worth_knowing,
+                   "With the nut square, all of the fan is at the bridge, which then needs single-string pieces.",
+                   in.strings.square_fret,
+                   0.5,
+                   "",
+                   common,
+                   "strings.square_fret",
+                   {},
+                   {}});
 }
 
 void judge_marks(const Fretboard& board, std::vector<Remark>& out) {
@@ -144,7 +209,8 @@ void judge_marks(const Fretboard& board, std::vector<Remark>& out) {
     }
     for (const FretLine& fret : board.frets)
       for (const Vec2 p : mark.outline)
-        if (const double d = distance_to(p, {fret.bass_edge, fret.treble_edge}) - board.given.slot.width / 2; d < nearest) {
+        if (const double d = distance_to(p, {fret.bass_edge, fret.treble_edge}) - board.given.slot.width / 2;
+            d < nearest) {
           nearest = d;
           close = &mark;
           close_fret = fret.number;
@@ -153,17 +219,40 @@ void judge_marks(const Fretboard& board, std::vector<Remark>& out) {
       if (!contains(board.corners, p)) beyond = &mark;
   }
   if (deep != nullptr && thinnest < practice::under_mark_least)
-    out.push_back({"marks.deep", thinnest < 0.5 ? Weight::stop : Weight::think_again,
-                   fmt::format("Under the mark at fret {} only {} of wood are left; keep {}.", deep->fret, mm(thinnest), mm(practice::under_mark_least)),
-                   thinnest, practice::under_mark_least, "mm", common, "marks.depth", spot(deep->centre), {}});
+    out.push_back({"marks.deep",
+                   thinnest < 0.5 ? Weight::stop : Weight::think_again,
+                   fmt::format("Under the mark at fret {} only {} of wood are left; keep {}.", deep->fret, mm(thinnest),
+                               mm(practice::under_mark_least)),
+                   thinnest,
+                   practice::under_mark_least,
+                   "mm",
+                   common,
+                   "marks.depth",
+                   spot(deep->centre),
+                   {}});
   if (close != nullptr && nearest < practice::mark_to_slot_least)
-    out.push_back({"marks.near_slot", nearest < 0.2 ? Weight::stop : Weight::think_again,
-                   fmt::format("The mark at fret {} comes within {} of slot {}; the wood between breaks out under {}.", close->fret, mm(nearest), close_fret, mm(practice::mark_to_slot_least)),
-                   nearest, practice::mark_to_slot_least, "mm", common, "marks.size", spot(close->centre),
-                   board.given.marks.shape == MarkShape::outline ? std::optional<Repair>{} : Repair{"Make the marks smaller", {{"marks.size", format_mm(std::max(1.0, board.given.marks.size - 2.1 * (practice::mark_to_slot_least - nearest)), 1)}}}});
+    out.push_back(
+        {"marks.near_slot", nearest < 0.2 ? Weight::stop : Weight::think_again,
+         fmt::format("The mark at fret {} comes within {} of slot {}; the wood between breaks out under {}.",
+                     close->fret, mm(nearest), close_fret, mm(practice::mark_to_slot_least)),
+         nearest, practice::mark_to_slot_least, "mm", common, "marks.size", spot(close->centre),
+         board.given.marks.shape == MarkShape::outline
+             ? std::optional<Repair>{}
+             : Repair{"Make the marks smaller",
+                      {{"marks.size", format_mm(std::max(1.0, board.given.marks.size -
+                                                                  2.1 * (practice::mark_to_slot_least - nearest)),
+                                                1)}}}});
   if (beyond != nullptr)
-    out.push_back({"marks.beyond_edge", Weight::think_again,
-                   fmt::format("The mark at fret {} reaches beyond the board's edge.", beyond->fret), 0, 0, "mm", "the board's outline", "marks.length", spot(beyond->centre), {}});
+    out.push_back({"marks.beyond_edge",
+                   Weight::think_again,
+                   fmt::format("The mark at fret {} reaches beyond the board's edge.", beyond->fret),
+                   0,
+                   0,
+                   "mm",
+                   "the board's outline",
+                   "marks.length",
+                   spot(beyond->centre),
+                   {}});
 }
 
 }  // namespace

@@ -26,8 +26,8 @@ void bend(Polygon& to, Vec2 a, Vec2 u, Vec2 b, Vec2 v) {
 
 struct SideLine {
   Vec2 at;
-  Vec2 way;       // unit, towards the tip
-  double begin_x; // where the straight part starts
+  Vec2 way;        // unit, towards the tip
+  double begin_x;  // where the straight part starts
 };
 
 /// The straight side of the head on one side (sign of y: side).
@@ -43,7 +43,8 @@ SideLine side_line(const NeckShape& neck, double side) {
     return {row.front()->at + out * neck.given.tuner.edge, way, row.front()->at.x + 0.35 * neck.given.tuner.body_along};
   }
   const auto& strings = neck.board->strings;
-  const StringLine& outer = strings.front().nut.y * side > strings.back().nut.y * side ? strings.front() : strings.back();
+  const StringLine& outer =
+      strings.front().nut.y * side > strings.back().nut.y * side ? strings.front() : strings.back();
   const Vec2 way = unit(outer.nut - outer.saddle);
   return {outer.nut + Vec2{0, side * head.side_margin}, way, neck.nut_middle.x - head.shelf - 14};
 }
@@ -58,7 +59,9 @@ Polygon solved_head(const NeckShape& neck, double join) {
   const double tip = last - head.tip_margin;
   const SideLine high = side_line(neck, 1);
   const SideLine low = side_line(neck, -1);
-  const auto edge = [&](double x, double side) { return Vec2{x, side > 0 ? neck.high_nut + neck.high_slope * x : neck.low_nut + neck.low_slope * x}; };
+  const auto edge = [&](double x, double side) {
+    return Vec2{x, side > 0 ? neck.high_nut + neck.high_slope * x : neck.low_nut + neck.low_slope * x};
+  };
   // The cheeks begin behind the nut's own end on either side.
   const auto nut_end = [&](double side) {
     const FretLine& nut = neck.board->nut_line;
@@ -135,7 +138,8 @@ void lay_tuners(NeckShape& neck) {
     if (dot(out, bass_way) * (t.bass_side ? 1 : -1) < 0) out = out * -1.0;
     t.outward = out;
     const Vec2 a = t.along * (size.body_along / 2);
-    t.body = {t.at - a - out * size.body_in, t.at + a - out * size.body_in, t.at + a + out * size.edge, t.at - a + out * size.edge};
+    t.body = {t.at - a - out * size.body_in, t.at + a - out * size.body_in, t.at + a + out * size.edge,
+              t.at - a + out * size.edge};
     if (signed_area(t.body) < 0) std::reverse(t.body.begin(), t.body.end());
     const int place = static_cast<int>(std::lround((t.behind_nut - head.first_post) / size.pitch));
     const double face = neck.front(t.at);
@@ -144,7 +148,8 @@ void lay_tuners(NeckShape& neck) {
     double run = t.behind_nut;
     if (head.string_bar && t.behind_nut > head.string_bar_at) {
       run = head.string_bar_at;
-      down = std::max(down * run / t.behind_nut, nut_top - (neck.front(s.nut + unit(s.nut - s.saddle) * run) + head.string_bar_height));
+      down = std::max(down * run / t.behind_nut,
+                      nut_top - (neck.front(s.nut + unit(s.nut - s.saddle) * run) + head.string_bar_height));
     }
     t.angle = std::atan2(down, run);
   }
@@ -156,22 +161,38 @@ Expected<void> lay_outline(NeckShape& neck) {
   const double join = std::min(120.0, neck.end_x / 3);
   Polygon with_head;
   if (head.shape == HeadShape::drawn) {
-    if (head.drawn.size() < 3) return fail(ProblemKind::input, "no outline was brought in for the head", "head.shape", "Load one from DXF or SVG, or choose arched, notched or slanted");
-    if (!is_simple(head.drawn)) return fail(ProblemKind::input, "the drawn outline of the head crosses itself", "head.drawn", "Correct the drawing");
-    const Polygon shaft{{join, neck.low_nut + neck.low_slope * join}, {join, neck.high_nut + neck.high_slope * join}, {-1, neck.high_nut - neck.high_slope}, {-1, neck.low_nut - neck.low_slope}};
+    if (head.drawn.size() < 3)
+      return fail(ProblemKind::input, "no outline was brought in for the head", "head.shape",
+                  "Load one from DXF or SVG, or choose arched, notched or slanted");
+    if (!is_simple(head.drawn))
+      return fail(ProblemKind::input, "the drawn outline of the head crosses itself", "head.drawn",
+                  "Correct the drawing");
+    const Polygon shaft{{join, neck.low_nut + neck.low_slope * join},
+                        {join, neck.high_nut + neck.high_slope * join},
+                        {-1, neck.high_nut - neck.high_slope},
+                        {-1, neck.low_nut - neck.low_slope}};
     const auto all = united({shaft, head.drawn});
-    if (all.size() != 1) return fail(ProblemKind::input, "the drawn outline of the head does not meet the shaft at the nut", "head.drawn", "Draw it with the nut line at x = 0 and the head at negative x, overlapping the shaft a little");
+    if (all.size() != 1)
+      return fail(ProblemKind::input, "the drawn outline of the head does not meet the shaft at the nut", "head.drawn",
+                  "Draw it with the nut line at x = 0 and the head at negative x, overlapping the shaft a little");
     with_head = all.front();
   } else {
     with_head = solved_head(neck, join);
   }
   if (head.rounding > 0) {
-    // Outer corners get their radius by going in and out again, inner ones by out and in. The shaft's cut end is dropped below.
+    // Outer corners get their radius by going in and out again, inner ones by out and in. The shaft's cut end is
+    // dropped below.
     for (const double r : {-head.rounding, head.rounding}) {
       auto first = offset({with_head}, r);
-      if (first.size() != 1) return fail(ProblemKind::range, fmt::format("corners of the head cannot be rounded to {:.1f} mm: a part of it is narrower than that", head.rounding), "head.rounding", "Give a smaller radius");
+      if (first.size() != 1)
+        return fail(
+            ProblemKind::range,
+            fmt::format("corners of the head cannot be rounded to {:.1f} mm: a part of it is narrower than that",
+                        head.rounding),
+            "head.rounding", "Give a smaller radius");
       auto back = offset({first.front()}, -r);
-      if (back.size() != 1) return fail(ProblemKind::range, "rounding takes the head apart", "head.rounding", "Give a smaller radius");
+      if (back.size() != 1)
+        return fail(ProblemKind::range, "rounding takes the head apart", "head.rounding", "Give a smaller radius");
       with_head = back.front();
     }
   }
@@ -180,22 +201,33 @@ Expected<void> lay_outline(NeckShape& neck) {
   const double keep = join - head.rounding - 2;
   std::size_t from = 0;
   while (from < with_head.size() && with_head[from].x <= keep) ++from;
-  if (from == with_head.size()) return fail(ProblemKind::range, "the head leaves no shaft", "head.shape", "Check the head's numbers");
+  if (from == with_head.size())
+    return fail(ProblemKind::range, "the head leaves no shaft", "head.shape", "Check the head's numbers");
   Polygon chain;
   for (std::size_t k = 0; k < with_head.size(); ++k)
-    if (const Vec2 p = with_head[(from + k) % with_head.size()]; p.x <= keep && (chain.empty() || distance(chain.back(), p) > 1e-4)) chain.push_back(p);
+    if (const Vec2 p = with_head[(from + k) % with_head.size()];
+        p.x <= keep && (chain.empty() || distance(chain.back(), p) > 1e-4))
+      chain.push_back(p);
 
   const auto low = [&](double x) { return Vec2{x, neck.low_nut + neck.low_slope * x}; };
   const auto high = [&](double x) { return Vec2{x, neck.high_nut + neck.high_slope * x}; };
-  Polygon tail;   // counter-clockwise from the low side of the shaft round the heel's end
+  Polygon tail;  // counter-clockwise from the low side of the shaft round the heel's end
   const double end = neck.end_x;
   if (neck.given.joint == NeckJoint::glued) {
     const double half = heel.tenon_width / 2;
     const double start = end - heel.tenon_length;
-    if (half >= neck.taper(start).half) return fail(ProblemKind::range, fmt::format("a tenon {:.1f} mm wide is wider than the neck there", heel.tenon_width), "neck.tenon_width", fmt::format("Give less than {:.1f}", 2 * neck.taper(start).half));
-    tail = {low(start), {start, neck.taper(start).middle - half}, {end, neck.taper(end).middle - half}, {end, neck.taper(end).middle + half}, {start, neck.taper(start).middle + half}, high(start)};
+    if (half >= neck.taper(start).half)
+      return fail(ProblemKind::range,
+                  fmt::format("a tenon {:.1f} mm wide is wider than the neck there", heel.tenon_width),
+                  "neck.tenon_width", fmt::format("Give less than {:.1f}", 2 * neck.taper(start).half));
+    tail = {low(start),
+            {start, neck.taper(start).middle - half},
+            {end, neck.taper(end).middle - half},
+            {end, neck.taper(end).middle + half},
+            {start, neck.taper(start).middle + half},
+            high(start)};
   } else if (heel.beyond > 0) {
-    const double board_end = end - heel.beyond;   // beyond the board the neck keeps its width
+    const double board_end = end - heel.beyond;  // beyond the board the neck keeps its width
     tail = {low(board_end), {end, low(board_end).y}, {end, high(board_end).y}, high(board_end)};
   } else {
     tail = {low(end), high(end)};
@@ -230,7 +262,9 @@ void lay_tuner_holes(NeckShape& neck) {
   for (const Tuner& t : neck.tuners) {
     neck.holes.push_back({fmt::format("tuner-{}", t.string), t.at, size.hole, 0});
     if (size.pilot <= 0) continue;
-    neck.holes.push_back({fmt::format("pilot-{}", t.string), t.at + t.along * size.pilot_along + t.outward * size.pilot_out, size.pilot, size.pilot_depth});
+    neck.holes.push_back({fmt::format("pilot-{}", t.string),
+                          t.at + t.along * size.pilot_along + t.outward * size.pilot_out, size.pilot,
+                          size.pilot_depth});
   }
 }
 

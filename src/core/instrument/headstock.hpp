@@ -1,12 +1,13 @@
-// Headstock: posts that the strings run to straight, the outline around them, the holes. Called by make_neck. Instrument frame, mm.
+// Headstock: posts that the strings run to straight, the outline around them, the holes. Called by make_neck.
+// Instrument frame, mm.
 #pragma once
 
 #include "core/instrument/neck_shape.hpp"
 
 namespace wren {
 
-/// Places each tuner so that its string runs on behind the nut in the line it has over the board, tangent to the post. On each
-/// side the outermost string has the post nearest to the nut.
+/// Places each tuner so that its string runs on behind the nut in the line it has over the board, tangent to the post.
+/// On each side the outermost string has the post nearest to the nut.
 void lay_tuners(NeckShape& neck);
 
 /// Shaft, heel and head in one contour. Refused where a drawn head does not meet the shaft.

@@ -10,18 +10,18 @@
 
 namespace wren {
 
-enum class Spacing { centres, gaps };               // equal centre distances, or equal gaps by gauge
+enum class Spacing { centres, gaps };  // equal centre distances, or equal gaps by gauge
 enum class CrownKind { flat, cylinder, cone };
 enum class SlotBottom { flat, crown };
 enum class SlotEnds { through, blind };
-enum class EndShape { square, slanted, round };     // slanted: parallel to the last fret
+enum class EndShape { square, slanted, round };  // slanted: parallel to the last fret
 enum class MarkShape { none, dot, tick, block, outline };
 
 struct Strings {
   int count = 6;
   double scale_bass = 635;
   double scale_treble = 635;
-  double square_fret = 7;      // the fret that stands square to the centre line; may be a fraction
+  double square_fret = 7;  // the fret that stands square to the centre line; may be a fraction
   double nut_spread = 35;
   double bridge_spread = 52;
   Spacing spacing = Spacing::centres;
@@ -37,7 +37,7 @@ struct Frets {
   double tang_depth = 1.5;
   double crown_width = 2.4;
   double crown_height = 1.2;
-  double wire_overhang = 3;    // wire left beyond each edge when it is cut to length
+  double wire_overhang = 3;  // wire left beyond each edge when it is cut to length
   friend bool operator==(const Frets&, const Frets&) = default;
 };
 
@@ -50,30 +50,30 @@ struct Crown {
 
 struct Slot {
   double width = 0.58;
-  double depth = 2.0;          // flat bottom: below the top of the crown; following: below the crown everywhere
+  double depth = 2.0;  // flat bottom: below the top of the crown; following: below the crown everywhere
   SlotBottom bottom = SlotBottom::crown;
   SlotEnds ends = SlotEnds::through;
-  double blind_margin = 2.0;   // wood left at each edge when the slot stops short
+  double blind_margin = 2.0;  // wood left at each edge when the slot stops short
   friend bool operator==(const Slot&, const Slot&) = default;
 };
 
 struct Marks {
   MarkShape shape = MarkShape::dot;
   std::vector<int> places{3, 5, 7, 9, 12, 15, 17, 19, 21, 24};  // 12 and 24 are doubled
-  double size = 6;             // dot: diameter; tick, block: along the board
-  double length = 20;          // tick, block: across the board
-  double depth = 1.75;         // below the crown at the mark's middle
-  Polygon outline;             // for MarkShape::outline, about its own middle; counter-clockwise
+  double size = 6;                                              // dot: diameter; tick, block: along the board
+  double length = 20;                                           // tick, block: across the board
+  double depth = 1.75;                                          // below the crown at the mark's middle
+  Polygon outline;  // for MarkShape::outline, about its own middle; counter-clockwise
   friend bool operator==(const Marks&, const Marks&) = default;
 };
 
 struct BoardShape {
-  double thickness = 6.35;     // at the top of the crown
-  double edge_margin = 4;      // board outside the outer strings' centres, across the centre line
-  double overhang = 9;         // from the last fret to the end, along the centre line
-  double nut_extension = 6;    // wood behind a zero fret; not used with a nut
+  double thickness = 6.35;   // at the top of the crown
+  double edge_margin = 4;    // board outside the outer strings' centres, across the centre line
+  double overhang = 9;       // from the last fret to the end, along the centre line
+  double nut_extension = 6;  // wood behind a zero fret; not used with a nut
   EndShape end = EndShape::square;
-  double end_rise = 6;         // round end: how far the middle stands beyond the corners
+  double end_rise = 6;  // round end: how far the middle stands beyond the corners
   friend bool operator==(const BoardShape&, const BoardShape&) = default;
 };
 

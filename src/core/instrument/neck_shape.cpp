@@ -12,7 +12,9 @@ namespace {
 
 constexpr double pi = std::numbers::pi;
 
-Problem contradiction(std::string what, const char* key, std::string todo) { return {ProblemKind::range, std::move(what), key, std::move(todo)}; }
+Problem contradiction(std::string what, const char* key, std::string todo) {
+  return {ProblemKind::range, std::move(what), key, std::move(todo)};
+}
 
 /// |s| with a rounded tip of the size e, 0 at 0 and 1 at 1, smooth everywhere.
 double soft_abs(double s, double e) { return (std::sqrt(s * s + e * e) - e) / (std::sqrt(1 + e * e) - e); }
@@ -62,7 +64,7 @@ std::vector<FairSample> section_samples(const BackSection& section, const NeckSh
     const double phi = pi * (k + 0.5) / n;
     const double y = t.middle + t.half * std::cos(phi);
     const double other = t.middle - t.half * std::cos(phi);
-    if (y < points.front().x || y > points.back().x) continue;   // beyond what was measured
+    if (y < points.front().x || y > points.back().x) continue;  // beyond what was measured
     double depth = depth_at(y);
     if (other >= points.front().x && other <= points.back().x) {
       if (std::abs(depth_at(other) - depth) > 1e-9) mirrored = false;
@@ -140,16 +142,27 @@ void lay_rod(NeckShape& neck) {
     const double u = std::clamp((x - middle) / half, -1.0, 1.0);
     return rod.sag * (1 - u * u);
   };
-  Channel slot{"rod", "Rod slot", {neck.rod_start + rod.width / 2, 0}, {neck.rod_end - rod.width / 2, 0}, rod.width, {}, from_back};
-  if (from_back) slot.floor = [rod, bow](Vec2 p) { return -(rod.cover + bow(p.x)); };
-  else slot.floor = [rod, bow](Vec2 p) { return -(rod.depth + bow(p.x)); };
+  Channel slot{"rod", "Rod slot", {neck.rod_start + rod.width / 2, 0}, {neck.rod_end - rod.width / 2, 0}, rod.width,
+               {},    from_back};
+  if (from_back)
+    slot.floor = [rod, bow](Vec2 p) { return -(rod.cover + bow(p.x)); };
+  else
+    slot.floor = [rod, bow](Vec2 p) { return -(rod.depth + bow(p.x)); };
   neck.channels.push_back(slot);
   if (rod.pocket_length > 0 && rod.pocket_width > rod.width) {
     const bool at_head = rod.adjuster == RodEnd::head;
     const double x0 = at_head ? neck.rod_start - rod.pocket_length * 0.4 : neck.rod_end - rod.pocket_length * 0.6;
-    Channel pocket{"rod-pocket", "Adjuster pocket", {x0 + rod.pocket_width / 2, 0}, {x0 + rod.pocket_length - rod.pocket_width / 2, 0}, rod.pocket_width, {}, from_back};
-    if (from_back) pocket.floor = [rod](Vec2) { return -std::max(1.0, rod.cover - (rod.pocket_depth - rod.depth)); };
-    else pocket.floor = [rod](Vec2) { return -rod.pocket_depth; };
+    Channel pocket{"rod-pocket",
+                   "Adjuster pocket",
+                   {x0 + rod.pocket_width / 2, 0},
+                   {x0 + rod.pocket_length - rod.pocket_width / 2, 0},
+                   rod.pocket_width,
+                   {},
+                   from_back};
+    if (from_back)
+      pocket.floor = [rod](Vec2) { return -std::max(1.0, rod.cover - (rod.pocket_depth - rod.depth)); };
+    else
+      pocket.floor = [rod](Vec2) { return -rod.pocket_depth; };
     if (pocket.b.x < pocket.a.x) pocket.b = pocket.a;
     neck.channels.push_back(pocket);
   }
@@ -160,9 +173,17 @@ void lay_rod(NeckShape& neck) {
     const double x1 = std::min(x0 + rod.bar_length, neck.end_x - 10);
     const double slope = side < 0 ? neck.low_slope : neck.high_slope;
     const double y0 = side * rod.bar_offset;
-    Channel bar{fmt::format("bar-{}", k + 1), fmt::format("Carbon bar {}", k + 1), {x0, y0}, {x1, y0 + slope * 0.5 * (x1 - x0)}, rod.bar_width, {}, from_back};
-    if (from_back) bar.floor = [rod](Vec2) { return -rod.cover; };
-    else bar.floor = [rod](Vec2) { return -rod.bar_depth; };
+    Channel bar{fmt::format("bar-{}", k + 1),
+                fmt::format("Carbon bar {}", k + 1),
+                {x0, y0},
+                {x1, y0 + slope * 0.5 * (x1 - x0)},
+                rod.bar_width,
+                {},
+                from_back};
+    if (from_back)
+      bar.floor = [rod](Vec2) { return -rod.cover; };
+    else
+      bar.floor = [rod](Vec2) { return -rod.bar_depth; };
     neck.channels.push_back(bar);
   }
 }
@@ -174,7 +195,8 @@ void lay_nut(NeckShape& neck) {
   const Vec2 middle = neck.nut_middle + neck.head_way * (nut.thickness / 2);
   const Vec2 u = left_of(neck.head_way);
   const double half = neck.board->nut_line.width() / 2 + nut.thickness;
-  neck.channels.push_back({"nut", "Nut slot", middle - u * half, middle + u * half, nut.thickness, [d = nut.depth](Vec2) { return -d; }, false});
+  neck.channels.push_back({"nut", "Nut slot", middle - u * half, middle + u * half, nut.thickness,
+                           [d = nut.depth](Vec2) { return -d; }, false});
 }
 
 void lay_heel_holes(NeckShape& neck) {
@@ -184,7 +206,10 @@ void lay_heel_holes(NeckShape& neck) {
   for (const double back : {heel.hole_from_end, heel.hole_from_end + heel.hole_along})
     for (const double side : {-0.5, 0.5}) {
       const double x = neck.end_x - back;
-      neck.holes.push_back({fmt::format("heel-{}", ++n), {x, neck.taper(x).middle + side * heel.hole_across}, heel.hole_diameter, heel.hole_depth});
+      neck.holes.push_back({fmt::format("heel-{}", ++n),
+                            {x, neck.taper(x).middle + side * heel.hole_across},
+                            heel.hole_diameter,
+                            heel.hole_depth});
     }
 }
 
@@ -225,7 +250,8 @@ double NeckShape::depth(Vec2 p) const {
   // Ahead of the head the sections widen, sooner than its outline does, and take the head's middle for theirs.
   Taper t = taper(p.x);
   const double widen = smooth_step(1.7 * (behind - head_blend_start) / (head_blend_end - head_blend_start));
-  if (widen > 0) t = {t.middle + (middle_head - t.middle) * widen, t.half + (std::max(half_head, t.half) - t.half) * widen};
+  if (widen > 0)
+    t = {t.middle + (middle_head - t.middle) * widen, t.half + (std::max(half_head, t.half) - t.half) * widen};
   const double s = (p.y - t.middle) / t.half;
   if (head < 1 && heel < 1) {
     double shaft;
@@ -311,7 +337,8 @@ TwoSkin NeckShape::solid() const {
 TwoSkin NeckShape::finished() const {
   const auto shape = std::make_shared<NeckShape>(*this);
   // Through a hole both skins meet: no wood.
-  return {outline, [shape](Vec2 p) { return std::max(shape->finished_front(p), -std::max(shape->finished_depth(p), -1e3)); },
+  return {outline,
+          [shape](Vec2 p) { return std::max(shape->finished_front(p), -std::max(shape->finished_depth(p), -1e3)); },
           [shape](Vec2 p) { return -std::max(shape->finished_depth(p), -1e3); }};
 }
 
@@ -340,7 +367,9 @@ double NeckShape::fret_x(int n) const {
 
 std::vector<Problem> check_sections(const std::vector<BackSection>& sections, const NeckShape* neck) {
   std::vector<Problem> out;
-  const auto bad = [&](std::string what, std::string where, std::string todo) { out.push_back({ProblemKind::input, std::move(what), "neck.sections, " + std::move(where), std::move(todo)}); };
+  const auto bad = [&](std::string what, std::string where, std::string todo) {
+    out.push_back({ProblemKind::input, std::move(what), "neck.sections, " + std::move(where), std::move(todo)});
+  };
   if (sections.size() > most_sections) {
     bad(fmt::format("{} sections are too many", sections.size()), "all", fmt::format("Give at most {}", most_sections));
     return out;
@@ -351,8 +380,12 @@ std::vector<Problem> check_sections(const std::vector<BackSection>& sections, co
     const BackSection& s = sections[k];
     const std::string where = fmt::format("section {} at x {:.1f}", k + 1, s.x);
     if (!std::isfinite(s.x)) bad("its place is not a number", where, "Give the distance from the nut line");
-    if (s.points.size() < 3) bad(fmt::format("{} points are too few for a section", s.points.size()), where, "Trace it with five or more, edge to edge");
-    if (s.points.size() > most_section_points) bad(fmt::format("{} points are too many for a section", s.points.size()), where, fmt::format("Give at most {}", most_section_points));
+    if (s.points.size() < 3)
+      bad(fmt::format("{} points are too few for a section", s.points.size()), where,
+          "Trace it with five or more, edge to edge");
+    if (s.points.size() > most_section_points)
+      bad(fmt::format("{} points are too many for a section", s.points.size()), where,
+          fmt::format("Give at most {}", most_section_points));
     if (out.size() > 8) return out;
     if (s.points.size() < 3 || s.points.size() > most_section_points) continue;
     bool finite = true;
@@ -370,23 +403,30 @@ std::vector<Problem> check_sections(const std::vector<BackSection>& sections, co
       std::size_t turn = 1;
       const bool up = s.points[1].x > s.points[0].x;
       while (turn + 1 < s.points.size() && (s.points[turn + 1].x > s.points[turn].x) == up) ++turn;
-      bad(fmt::format("it runs back on itself at point {} (y {:.2f}): a section goes from one edge to the other without turning", turn + 1, s.points[turn].x), where, "Trace it again, or drop that point");
+      bad(fmt::format("it runs back on itself at point {} (y {:.2f}): a section goes from one edge to the other "
+                      "without turning",
+                      turn + 1, s.points[turn].x),
+          where, "Trace it again, or drop that point");
       continue;
     }
     for (std::size_t i = 0; i < s.points.size(); ++i)
       if (s.points[i].y < -1.0) {
-        bad(fmt::format("point {} stands {:.2f} mm above the glue plane", i + 1, -s.points[i].y), where, "Depths are positive away from the strings");
+        bad(fmt::format("point {} stands {:.2f} mm above the glue plane", i + 1, -s.points[i].y), where,
+            "Depths are positive away from the strings");
         break;
       }
     if (neck != nullptr) {
       if (s.x < neck->tip_x - 1 || s.x > neck->end_x + 1) {
-        bad(fmt::format("x {:.1f} lies outside the neck ({:.1f} to {:.1f})", s.x, neck->tip_x, neck->end_x), where, "Measure from the nut line towards the bridge");
+        bad(fmt::format("x {:.1f} lies outside the neck ({:.1f} to {:.1f})", s.x, neck->tip_x, neck->end_x), where,
+            "Measure from the nut line towards the bridge");
         continue;
       }
       const NeckShape::Taper t = neck->taper(s.x);
       for (std::size_t i = 0; i < s.points.size(); ++i)
         if (s.x > 0 && std::abs(s.points[i].x - t.middle) > t.half + 1.0) {
-          bad(fmt::format("point {} stands {:.2f} mm outside the neck's edge ({:.2f} from the centre line there)", i + 1, std::abs(s.points[i].x - t.middle) - t.half, t.half), where, "Check the unit, and that the middle of the neck is y = 0");
+          bad(fmt::format("point {} stands {:.2f} mm outside the neck's edge ({:.2f} from the centre line there)",
+                          i + 1, std::abs(s.points[i].x - t.middle) - t.half, t.half),
+              where, "Check the unit, and that the middle of the neck is y = 0");
           break;
         }
     }
@@ -414,7 +454,7 @@ Expected<NeckShape> make_neck(const Fretboard& board, const Neck& given) {
   neck.high_nut = high0.y - neck.high_slope * high0.x;
   neck.nut_middle = nut.middle();
   const Vec2 along = unit(high0 - low0);
-  neck.head_way = left_of(along);       // towards −x
+  neck.head_way = left_of(along);  // towards −x
   neck.end_x = board.last_fret_x + board.given.board.overhang + given.heel.beyond;
   neck.heel_x = neck.end_x - given.heel.start;
   const HeadNumbers& head = given.head;
@@ -423,19 +463,43 @@ Expected<NeckShape> make_neck(const Fretboard& board, const Neck& given) {
 
   const auto& b = given.back;
   const double board_part = b.with_board ? board.given.board.thickness : 0;
-  if (b.fret_a >= b.fret_b) return tl::unexpected(contradiction(fmt::format("the first thickness is given at fret {} and the second at fret {}", b.fret_a, b.fret_b), "neck.fret_b", "Give the second further up the neck"));
-  if (b.fret_b > board.given.frets.count) return tl::unexpected(contradiction(fmt::format("there is no fret {} on this board", b.fret_b), "neck.fret_b", fmt::format("Give at most {}", board.given.frets.count)));
+  if (b.fret_a >= b.fret_b)
+    return tl::unexpected(contradiction(
+        fmt::format("the first thickness is given at fret {} and the second at fret {}", b.fret_a, b.fret_b),
+        "neck.fret_b", "Give the second further up the neck"));
+  if (b.fret_b > board.given.frets.count)
+    return tl::unexpected(contradiction(fmt::format("there is no fret {} on this board", b.fret_b), "neck.fret_b",
+                                        fmt::format("Give at most {}", board.given.frets.count)));
   for (const auto& [t, key] : {std::pair{b.thickness_a, "neck.thickness_a"}, {b.thickness_b, "neck.thickness_b"}})
-    if (t - board_part < 4) return tl::unexpected(contradiction(fmt::format("{:.1f} mm in all leaves {:.1f} mm of neck under a board of {:.1f}", t, t - board_part, board.given.board.thickness), key, "Give more"));
-  if (given.heel.thickness - board.given.board.thickness < 5) return tl::unexpected(contradiction(fmt::format("a heel of {:.1f} mm in all leaves nothing under the board", given.heel.thickness), "neck.heel_thickness", "Give more"));
-  if (neck.heel_x < board.last_fret_x * 0.35) return tl::unexpected(contradiction("the heel is longer than the neck's playing part leaves room for", "neck.heel_start", "Shorten the heel"));
+    if (t - board_part < 4)
+      return tl::unexpected(
+          contradiction(fmt::format("{:.1f} mm in all leaves {:.1f} mm of neck under a board of {:.1f}", t,
+                                    t - board_part, board.given.board.thickness),
+                        key, "Give more"));
+  if (given.heel.thickness - board.given.board.thickness < 5)
+    return tl::unexpected(
+        contradiction(fmt::format("a heel of {:.1f} mm in all leaves nothing under the board", given.heel.thickness),
+                      "neck.heel_thickness", "Give more"));
+  if (neck.heel_x < board.last_fret_x * 0.35)
+    return tl::unexpected(contradiction("the heel is longer than the neck's playing part leaves room for",
+                                        "neck.heel_start", "Shorten the heel"));
   if (head.kind == HeadKind::tilted && (head.angle_deg < 0 || head.angle_deg > 45))
-    return tl::unexpected(contradiction(fmt::format("a head tilted by {:.0f}° cannot be cut from above", head.angle_deg), "head.angle_deg", "Give 3° to 25°"));
-  if (head.kind == HeadKind::flat && head.step_radius < head.drop) return tl::unexpected(contradiction(fmt::format("a step of radius {:.1f} mm is tighter than the face is low ({:.1f})", head.step_radius, head.drop), "head.step_radius", "Give a radius larger than the drop"));
+    return tl::unexpected(
+        contradiction(fmt::format("a head tilted by {:.0f}° cannot be cut from above", head.angle_deg),
+                      "head.angle_deg", "Give 3° to 25°"));
+  if (head.kind == HeadKind::flat && head.step_radius < head.drop)
+    return tl::unexpected(contradiction(
+        fmt::format("a step of radius {:.1f} mm is tighter than the face is low ({:.1f})", head.step_radius, head.drop),
+        "head.step_radius", "Give a radius larger than the drop"));
   if (head.tuners_bass < 0 || head.tuners_bass > board.given.strings.count)
-    return tl::unexpected(contradiction(fmt::format("{} tuners on the bass side for {} strings", head.tuners_bass, board.given.strings.count), "head.tuners_bass", fmt::format("Give 0 to {}", board.given.strings.count)));
+    return tl::unexpected(contradiction(
+        fmt::format("{} tuners on the bass side for {} strings", head.tuners_bass, board.given.strings.count),
+        "head.tuners_bass", fmt::format("Give 0 to {}", board.given.strings.count)));
   if (given.rod.kind != RodKind::none && given.rod.start + given.rod.length > neck.end_x - 2)
-    return tl::unexpected(contradiction(fmt::format("the rod ends {:.1f} mm from the nut line and the neck already at {:.1f}", given.rod.start + given.rod.length, neck.end_x), "rod.length", fmt::format("Give at most {:.0f} mm, or take a shorter rod", neck.end_x - 5 - given.rod.start)));
+    return tl::unexpected(contradiction(
+        fmt::format("the rod ends {:.1f} mm from the nut line and the neck already at {:.1f}",
+                    given.rod.start + given.rod.length, neck.end_x),
+        "rod.length", fmt::format("Give at most {:.0f} mm, or take a shorter rod", neck.end_x - 5 - given.rod.start)));
 
   neck.shape_from = neck.fret_x(b.fret_a);
   neck.shape_run = std::max(1.0, neck.fret_x(b.fret_b) - neck.shape_from);
@@ -444,22 +508,30 @@ Expected<NeckShape> make_neck(const Fretboard& board, const Neck& given) {
   const double middle_depth = neck.shaft_depth(neck.heel_x);
   const double heel_depth = given.heel.thickness - board.given.board.thickness;
   const HeelNumbers& heel = given.heel;
-  neck.heel_blend = heel.transition == Transition::arc ? std::max(8.0, arc_length_of_step(heel.radius, heel_depth - middle_depth)) : std::max(8.0, heel.length);
+  neck.heel_blend = heel.transition == Transition::arc
+                        ? std::max(8.0, arc_length_of_step(heel.radius, heel_depth - middle_depth))
+                        : std::max(8.0, heel.length);
   if (heel.transition == Transition::sections) {
     // The measured sections carry the shaft as far as they go; only the rest of the way to the block is blended.
-    if (b.sections.empty()) return tl::unexpected(contradiction("the change to the heel is to follow measured sections, and there are none", "neck.heel_transition", "Load sections, or give an arc or a curve"));
+    if (b.sections.empty())
+      return tl::unexpected(contradiction("the change to the heel is to follow measured sections, and there are none",
+                                          "neck.heel_transition", "Load sections, or give an arc or a curve"));
     double furthest = -1e300;
     for (const BackSection& s : b.sections) furthest = std::max(furthest, s.x);
     neck.heel_blend = std::max(8.0, neck.heel_x - furthest);
   }
   if (heel.kind == HeelKind::tapered) neck.heel_blend = std::max(neck.heel_blend, 0.22 * neck.heel_x);
-  if (neck.heel_blend > 0.6 * neck.heel_x) return tl::unexpected(contradiction("the change from shaft to heel is longer than the shaft", "neck.heel_length", "Shorten it"));
+  if (neck.heel_blend > 0.6 * neck.heel_x)
+    return tl::unexpected(
+        contradiction("the change from shaft to heel is longer than the shaft", "neck.heel_length", "Shorten it"));
 
   lay_tuners(neck);
   if (auto drawn = lay_outline(neck); !drawn) return tl::unexpected(drawn.error());
   neck.corners = flatten(neck.outline, 0.002);
   if (!is_simple(neck.corners) || signed_area(neck.corners) <= 0)
-    return tl::unexpected(contradiction("the neck's outline crosses itself", head.shape == HeadShape::drawn ? "head.drawn" : "head.first_post", "Check the head's numbers: posts, edge, margins, rounding"));
+    return tl::unexpected(contradiction("the neck's outline crosses itself",
+                                        head.shape == HeadShape::drawn ? "head.drawn" : "head.first_post",
+                                        "Check the head's numbers: posts, edge, margins, rounding"));
   const Box2 box = bounds(neck.corners);
   neck.tip_x = box.low.x;
   double low = 0;
@@ -510,8 +582,10 @@ Skin least_skin(const NeckShape& neck, Vec2 shift) {
               const Vec2 q = p - shift + d;
               if (std::abs(q.y - neck.taper(q.x).middle) > neck.taper(q.x).half && neck.behind_nut(q) < 0) continue;
               const double down = neck.depth(q) - bottom;
-              if (down <= 0) least = std::min(least, down);
-              else if (straight > 0) least = std::min(least, std::hypot(d.x, d.y, down));
+              if (down <= 0)
+                least = std::min(least, down);
+              else if (straight > 0)
+                least = std::min(least, std::hypot(d.x, d.y, down));
             }
         }
         if (least < out.least) out = {least, p, c.id};
@@ -521,8 +595,8 @@ Skin least_skin(const NeckShape& neck, Vec2 shift) {
 }
 
 Lump worst_lump(const NeckShape& neck) {
-  // Second differences against their neighbours': a straight, round or evenly bending back gives nothing, a bump of height b
-  // narrower than the reach gives b. Two reaches: a dent under a palm, and a swelling that two frets share.
+  // Second differences against their neighbours': a straight, round or evenly bending back gives nothing, a bump of
+  // height b narrower than the reach gives b. Two reaches: a dent under a palm, and a swelling that two frets share.
   Lump out;
   for (const double h : {25.0, 50.0}) {
     const double x0 = 2 * h - std::min(0.0, neck.head_blend_start) + 4;

@@ -1,10 +1,11 @@
-// NeckShape: everything that follows from a Neck's numbers and its board: plan, front, back, rod, head, holes. Instrument frame:
-// x towards the bridge, z out of the face, z = 0 on the glue plane; the back's depth is positive away from the strings. mm.
+// NeckShape: everything that follows from a Neck's numbers and its board: plan, front, back, rod, head, holes.
+// Instrument frame: x towards the bridge, z out of the face, z = 0 on the glue plane; the back's depth is positive away
+// from the strings. mm.
 //
-// The back is one function of the plan: the shaft's sections (a family, or a spline surface faired through measured ones), blended
-// into the head's slab and the heel's block by fifth-degree steps whose first and second derivatives vanish at both ends, so
-// that position, tangent and curvature go on everywhere inside the outline.
-// Invariants (tested by number):
+// The back is one function of the plan: the shaft's sections (a family, or a spline surface faired through measured
+// ones), blended into the head's slab and the heel's block by fifth-degree steps whose first and second derivatives
+// vanish at both ends, so that position, tangent and curvature go on everywhere inside the outline. Invariants (tested
+// by number):
 //  1. Symmetric sections give depth(x, y) == depth(x, −y) to the last bit where the board is symmetric.
 //  2. Every hole, channel and tuner lies in the frame above; nothing here knows a machine.
 #pragma once
@@ -19,65 +20,67 @@ namespace wren {
 
 /// A flat-walled trough with round ends about the segment a → b, cut from the front or the back.
 struct Channel {
-  std::string id;           // "rod", "rod-pocket", "bar-1", "nut", "filler"
+  std::string id;  // "rod", "rod-pocket", "bar-1", "nut", "filler"
   std::string title;
-  Vec2 a, b;                // middles of the end arcs
+  Vec2 a, b;  // middles of the end arcs
   double width = 0;
-  Height floor;             // z
+  Height floor;  // z
   bool from_back = false;
   [[nodiscard]] bool holds(Vec2 p) const { return distance_to(p, {a, b}) <= width / 2; }
 };
 
 struct Hole {
-  std::string id;           // "tuner-1", "pilot-1", "heel-1"
+  std::string id;  // "tuner-1", "pilot-1", "heel-1"
   Vec2 at;
   double diameter = 0;
-  double depth = 0;         // under the back's surface there; 0: through
+  double depth = 0;  // under the back's surface there; 0: through
 };
 
 struct Tuner {
-  int string = 0;           // from 1, bass first
+  int string = 0;  // from 1, bass first
   bool bass_side = false;
   Vec2 at;
-  Vec2 along;               // of its row, unit, away from the nut
-  Vec2 outward;             // unit, towards the head's edge
-  double behind_nut = 0;    // along the string
+  Vec2 along;             // of its row, unit, away from the nut
+  Vec2 outward;           // unit, towards the head's edge
+  double behind_nut = 0;  // along the string
   double winding_z = 0;
-  double angle = 0;         // of the string over the nut, radians
-  Polygon body;             // on the back
+  double angle = 0;  // of the string over the nut, radians
+  Polygon body;      // on the back
 };
 
 /// One given section against the surface.
 struct SectionDeparture {
   double x = 0;
-  double worst = 0;         // mm, square to the surface
-  Vec2 at;                  // plan
+  double worst = 0;  // mm, square to the surface
+  Vec2 at;           // plan
 };
 
-/// The worst lump: how far the back stands from what its neighbourhood 25 or 50 mm either way along the neck leads one to expect.
+/// The worst lump: how far the back stands from what its neighbourhood 25 or 50 mm either way along the neck leads one
+/// to expect.
 struct Lump {
-  double height = 0;        // mm, signed: positive stands out
+  double height = 0;  // mm, signed: positive stands out
   Vec2 at;
 };
 
 struct NeckShape {
   Neck given;
   std::shared_ptr<const Fretboard> board;
-  Contour outline;                  // exact, counter-clockwise
-  Polygon corners;                  // flattened to 0.002 mm
+  Contour outline;  // exact, counter-clockwise
+  Polygon corners;  // flattened to 0.002 mm
   std::vector<Channel> channels;
   std::vector<Hole> holes;
   std::vector<Tuner> tuners;
   std::vector<SectionDeparture> departures;
-  double end_x = 0;                 // heel's end
-  double tip_x = 0;                 // head's tip
-  double heel_x = 0;                // heel's block begins
-  double heel_blend = 0;            // length of the change into it
-  double head_blend_start = 0;      // distances behind the nut line
+  double end_x = 0;             // heel's end
+  double tip_x = 0;             // head's tip
+  double heel_x = 0;            // heel's block begins
+  double heel_blend = 0;        // length of the change into it
+  double head_blend_start = 0;  // distances behind the nut line
   double head_blend_end = 0;
   double rod_start = 0, rod_end = 0;
 
-  /// Depth of the back under the glue plane, without holes and channels. Continuous to the second derivative inside the outline.
+  /// Depth of the back under the glue plane, without holes and channels. Continuous to the second derivative inside the
+  /// outline.
   [[nodiscard]] double depth(Vec2 p) const;
   /// z of the front without channels: glue plane or crowned board, shelf, step, face of the head.
   [[nodiscard]] double front(Vec2 p) const;
@@ -86,7 +89,10 @@ struct NeckShape {
   /// Distance behind the nut line, square to it; negative over the board.
   [[nodiscard]] double behind_nut(Vec2 p) const { return dot(p - nut_middle, head_way); }
   /// The shaft's own taper at x: middle and half width.
-  struct Taper { double middle; double half; };
+  struct Taper {
+    double middle;
+    double half;
+  };
   [[nodiscard]] Taper taper(double x) const;
   /// Shaft thickness on the centre line under the glue plane, as given (before blending).
   [[nodiscard]] double shaft_depth(double x) const;
@@ -99,15 +105,15 @@ struct NeckShape {
   [[nodiscard]] int nearest_fret(double x) const;
   [[nodiscard]] double fret_x(int n) const;
 
-  double shaft_start = 0, shaft_slope = 0;   // shaft depth on the centre line: start + slope·x
-  double shape_from = 0, shape_run = 1;      // where the two shapes' mix begins, and over what length
-  Vec2 nut_middle;                  // on the centre line
-  Vec2 head_way{-1, 0};             // unit, square to the nut line, towards the head
+  double shaft_start = 0, shaft_slope = 0;  // shaft depth on the centre line: start + slope·x
+  double shape_from = 0, shape_run = 1;     // where the two shapes' mix begins, and over what length
+  Vec2 nut_middle;                          // on the centre line
+  Vec2 head_way{-1, 0};                     // unit, square to the nut line, towards the head
   double low_slope = 0, high_slope = 0, low_nut = 0, high_nut = 0;  // the board's edges as lines y = nut + slope·x
-  double half_head = 0;             // half width the sections widen to
+  double half_head = 0;                                             // half width the sections widen to
   double middle_head = 0;
   bool measured_symmetric = false;
-  SplineSurface measured;           // depth / sin φ over (x, φ) with y = middle + half·cos φ; empty for a family
+  SplineSurface measured;  // depth / sin φ over (x, φ) with y = middle + half·cos φ; empty for a family
 };
 
 /// Depth share of a family's section at s = (y − middle)/half in [−1, 1]: 1 at its deepest, 0 at the edges.
@@ -115,10 +121,12 @@ struct NeckShape {
 
 /// Fifth-degree step from 0 to 1 over [0, 1] with vanishing first and second derivatives at both ends; 0 and 1 beyond.
 [[nodiscard]] double smooth_step(double u);
-/// Length over which that step must rise by `rise` so that its tightest place has the radius: √(10/√3 · radius · |rise|).
+/// Length over which that step must rise by `rise` so that its tightest place has the radius: √(10/√3 · radius ·
+/// |rise|).
 [[nodiscard]] double arc_length_of_step(double radius, double rise);
 
-/// Reasons why measured sections cannot be used (cheap ones first): two points, backwards, crossing itself, outside the neck, …
+/// Reasons why measured sections cannot be used (cheap ones first): two points, backwards, crossing itself, outside the
+/// neck, …
 [[nodiscard]] std::vector<Problem> check_sections(const std::vector<BackSection>& sections, const NeckShape* neck);
 constexpr std::size_t most_section_points = 20'000;
 constexpr std::size_t most_sections = 400;
@@ -126,8 +134,9 @@ constexpr std::size_t most_sections = 400;
 /// Refused with the ledger key as place where no neck follows.
 [[nodiscard]] Expected<NeckShape> make_neck(const Fretboard& board, const Neck& neck);
 
-/// Least distance between the channels cut from the front and the back's surface (or, one piece, the wood over the rod), in
-/// space, and where. `shift` moves the back sideways and along against the front: the mismatch of turning over.
+/// Least distance between the channels cut from the front and the back's surface (or, one piece, the wood over the
+/// rod), in space, and where. `shift` moves the back sideways and along against the front: the mismatch of turning
+/// over.
 struct Skin {
   double least = 1e9;
   Vec2 at;

@@ -9,8 +9,8 @@
 namespace wren {
 
 double string_mass(double gauge) {
-  constexpr double steel = 7850;   // kg/m³
-  const double r = gauge / 2000;   // m
+  constexpr double steel = 7850;  // kg/m³
+  const double r = gauge / 2000;  // m
   return std::numbers::pi * r * r * steel * (gauge > 0.55 ? 0.86 : 1.0);
 }
 
@@ -54,9 +54,13 @@ SectionStiffness section_stiffness(const NeckShape& neck, double x, const NeckWo
       if (!c.holds(p) || c.id == "nut") continue;
       const bool bar = c.id.rfind("bar", 0) == 0;
       const double floor = c.floor(p);
-      if (bar) add(wide, c.from_back ? std::max(back, floor - neck.given.rod.bar_depth) : floor, c.from_back ? floor : std::min(0.0, floor + neck.given.rod.bar_depth), woods.bar_gpa);
-      if (c.from_back) low = std::max(low, std::min(floor, top));
-      else high = std::min(high, std::max(floor, back));
+      if (bar)
+        add(wide, c.from_back ? std::max(back, floor - neck.given.rod.bar_depth) : floor,
+            c.from_back ? floor : std::min(0.0, floor + neck.given.rod.bar_depth), woods.bar_gpa);
+      if (c.from_back)
+        low = std::max(low, std::min(floor, top));
+      else
+        high = std::min(high, std::max(floor, back));
     }
     add(wide, low, high, woods.neck_gpa);
     out.area += wide * std::max(0.0, high - low);
@@ -72,7 +76,8 @@ NeckBend neck_bend(const NeckShape& neck, const StringPull& pull, const NeckWood
   NeckBend out;
   const double end = neck.heel_x;
   constexpr int n = 60;
-  const double string_z = neck.board->given.board.thickness + neck.board->given.frets.crown_height + 1.0;   // mean height over the glue plane
+  const double string_z = neck.board->given.board.thickness + neck.board->given.frets.crown_height +
+                          1.0;  // mean height over the glue plane
   std::vector<double> bent(n + 1);
   for (int k = 0; k <= n; ++k) {
     const double x = 1 + (end - 1) * k / n;
@@ -123,7 +128,9 @@ NeckWeight neck_weight(const NeckShape& neck, double density) {
   for (std::size_t k = 0; k < neck.channels.size(); ++k) {
     // Small areas of the plan; where channels overlap, the later one takes only what the earlier ones left.
     const Channel& c = neck.channels[k];
-    const auto taken = [&](const Channel& o, Vec2 p) { return std::max(0.0, o.from_back ? neck.depth(p) + o.floor(p) : neck.front(p) - o.floor(p)); };
+    const auto taken = [&](const Channel& o, Vec2 p) {
+      return std::max(0.0, o.from_back ? neck.depth(p) + o.floor(p) : neck.front(p) - o.floor(p));
+    };
     const Vec2 u = c.a == c.b ? Vec2{1, 0} : unit(c.b - c.a);
     const double l = distance(c.a, c.b);
     constexpr int across = 16;

@@ -17,14 +17,14 @@
 namespace wren {
 namespace {
 
-constexpr double rough_allowance = 0.3;   // mm left on the crown by roughing
+constexpr double rough_allowance = 0.3;  // mm left on the crown by roughing
 
 std::string mm(double v) { return format_mm(v, 2) + " mm"; }
 
 class Planner {
  public:
-  Planner(const Project& p, const BoardDesign& d) : p_(p), d_(d), blank_top_([z = p.blank.thickness](Vec2) { return z; }),
-        crown_top_(d.board.crowned().top) {}
+  Planner(const Project& p, const BoardDesign& d)
+      : p_(p), d_(d), blank_top_([z = p.blank.thickness](Vec2) { return z; }), crown_top_(d.board.crowned().top) {}
 
   BoardCuts run() {
     const bool flat_first = p_.work.order == CutOrder::flat_first;
@@ -54,7 +54,8 @@ class Planner {
     cut.rpm = f.rpm;
     cut.feed = f.feed;
     cut.plunge = f.plunge;
-    cut.feed_reason = fmt::format("{} 1/min × {} flutes × {:.4f} mm, held by {}; {:.1f} N bend the cutter {:.4f} mm", f.rpm, c.flutes, f.chip_load, f.limited_by, f.force, f.bending);
+    cut.feed_reason = fmt::format("{} 1/min × {} flutes × {:.4f} mm, held by {}; {:.1f} N bend the cutter {:.4f} mm",
+                                  f.rpm, c.flutes, f.chip_load, f.limited_by, f.force, f.bending);
     return cut;
   }
 
@@ -97,7 +98,8 @@ class Planner {
   void crown(const char* id, const char* title, bool again) {
     const Cutter* c = cutter(p_.work.crown_cutter);
     if (c == nullptr || !can_finish_crown(*c)) return;
-    if (p_.instrument.crown.kind == CrownKind::flat && p_.blank.thickness <= p_.instrument.board.thickness + 1e-9) return;
+    if (p_.instrument.crown.kind == CrownKind::flat && p_.blank.thickness <= p_.instrument.board.thickness + 1e-9)
+      return;
     const CrownPlan plan = crown_plan(p_, d_, *c, p_.work.crown_direction);
     Cut cut = begin(id, title, *c, plan.feeds);
     if (!again) {
@@ -139,7 +141,16 @@ class Planner {
     Cut cut = begin("outline", "Outline", *c, plan.feeds);
     auto strands = cut_outline(d_.board.outline, plan);
     if (!strands) {
-      out_.remarks.push_back({"outline.unplanned", Weight::stop, "The outline cannot be planned: " + strands.error().what + ".", 0, 0, "", "the outline", "board.end", {}, {}});
+      out_.remarks.push_back({"outline.unplanned",
+                              Weight::stop,
+                              "The outline cannot be planned: " + strands.error().what + ".",
+                              0,
+                              0,
+                              "",
+                              "the outline",
+                              "board.end",
+                              {},
+                              {}});
       return;
     }
     cut.strands = std::move(*strands);
@@ -155,8 +166,10 @@ class Planner {
       out_.seconds += out_.path_seconds.back();
     }
     for (const Cut& cut : out_.cuts) {
-      CutFacts f{cut.id, cut.title, cut.cutter, 0, cut.rpm, cut.feed, d_.setup.to_work.apply_z(cut.deepest), cut.feed_reason};
-      for (const Toolpath& path : link_cuts({cut}, d_.setup, d_.rack, heights)) f.seconds += estimate_seconds(path, p_.machine);
+      CutFacts f{cut.id,         cut.title, cut.cutter, 0, cut.rpm, cut.feed, d_.setup.to_work.apply_z(cut.deepest),
+                 cut.feed_reason};
+      for (const Toolpath& path : link_cuts({cut}, d_.setup, d_.rack, heights))
+        f.seconds += estimate_seconds(path, p_.machine);
       out_.facts.push_back(std::move(f));
       judge_clamps(cut);
     }
@@ -181,7 +194,16 @@ class Planner {
         for (const Step& step : s.steps) look(step.to);
       }
       if (nearest < 0)
-        out_.remarks.push_back({"clamp.in_path", Weight::stop, fmt::format("In the cut '{}' the cutter '{}' runs {} into the clamp '{}'.", cut.title, c->id, mm(-nearest), box.name), -nearest, 0, "mm", "the clamp's place and the cutter's width", "board.clamps", {},
+        out_.remarks.push_back({"clamp.in_path",
+                                Weight::stop,
+                                fmt::format("In the cut '{}' the cutter '{}' runs {} into the clamp '{}'.", cut.title,
+                                            c->id, mm(-nearest), box.name),
+                                -nearest,
+                                0,
+                                "mm",
+                                "the clamp's place and the cutter's width",
+                                "board.clamps",
+                                {},
                                 Repair{"Hold it with tape, no clamps", {{"board.clamps", "none"}}}});
     }
   }
@@ -192,7 +214,8 @@ class Planner {
     const Setup& s = d.setup;
     Polygon out;
     for (const Vec2 corner : {Vec2{0, 0}, Vec2{1, 0}, Vec2{1, 1}, Vec2{0, 1}})
-      out.push_back(s.to_work.back({s.blank_corner.x + corner.x * s.blank_size.x, s.blank_corner.y + corner.y * s.blank_size.y}));
+      out.push_back(
+          s.to_work.back({s.blank_corner.x + corner.x * s.blank_size.x, s.blank_corner.y + corner.y * s.blank_size.y}));
     return out;
   }
 
@@ -210,7 +233,8 @@ class Planner {
       // Worked out once for each surface and cutter: it costs more than all else here together.
       using Key = std::tuple<Crown, BoardShape, Strings, Frets, Cutter, Direction, double, Polygon>;
       static Memo<Key, double> memo(64);
-      plan.stepover = memo.get({p.instrument.crown, p.instrument.board, p.instrument.strings, p.instrument.frets, c, direction, p.work.crown_scallop, plan.area},
+      plan.stepover = memo.get({p.instrument.crown, p.instrument.board, p.instrument.strings, p.instrument.frets, c,
+                                direction, p.work.crown_scallop, plan.area},
                                [&] { return stepover_for(d.board, plan, p.work.crown_scallop); });
     }
     const double depth = std::min(most_above_crown(d.board, plan.area, p.blank.thickness), bite(c));
@@ -259,7 +283,9 @@ Design proof_design(const Project& p, const BoardDesign& d) {
   design.finished = [made](Vec2 q) { return made->finished_height(q); };
   design.crowned = [made](Vec2 q) { return made->crown_height(q); };
   for (const FretLine& fret : made->frets)
-    design.slots.push_back({fmt::format("fret {}", fret.number), fret.slot_bass, fret.slot_treble, made->given.slot.width, [made](Vec2 q) { return made->slot_floor(q); }, made->given.slot.ends == SlotEnds::blind});
+    design.slots.push_back({fmt::format("fret {}", fret.number), fret.slot_bass, fret.slot_treble,
+                            made->given.slot.width, [made](Vec2 q) { return made->slot_floor(q); },
+                            made->given.slot.ends == SlotEnds::blind});
   for (const Mark& mark : made->marks) design.pockets.push_back(mark.outline);
   return design;
 }
@@ -287,7 +313,9 @@ std::vector<CrownChoice> crown_table(const Project& p, const BoardDesign& d, Pro
     ++done;
     if (!can_finish_crown(c)) continue;
     for (const Direction direction : {Direction::along, Direction::across}) {
-      if (progress != nullptr && !progress->go_on(static_cast<double>(done) / static_cast<double>(d.rack.size()), "comparing cutters for the crown")) return out;
+      if (progress != nullptr && !progress->go_on(static_cast<double>(done) / static_cast<double>(d.rack.size()),
+                                                  "comparing cutters for the crown"))
+        return out;
       CrownPlan plan = Planner::crown_plan(by_scallop, d, c, direction);
       CrownChoice choice{c.id, direction, plan.stepover, 0, left_over(d.board, plan), "", true};
       const Box2 box = bounds(plan.area);
@@ -306,15 +334,23 @@ std::vector<CrownChoice> crown_table(const Project& p, const BoardDesign& d, Pro
         for (auto& s : finish_crown(d.board, plan)) cut.strands.push_back(std::move(s));
         LinkHeights heights;
         heights.safe = safe_height(d.setup, p.programs.safe);
-        for (const Toolpath& path : link_cuts({cut}, d.setup, d.rack, heights)) choice.minutes += estimate_seconds(path, p.machine) / 60;
-        if (direction == Direction::across) choice.cost = c.flat_radius() > 1 ? fmt::format("across the grain; spindle square to 0.02 in 100 mm or steps of {:.3f} mm", 0.0002 * c.effective_diameter()) : "across the grain";
-        else choice.cost = c.flat_radius() > 1 ? "ridges along the strings" : "with the grain";
+        for (const Toolpath& path : link_cuts({cut}, d.setup, d.rack, heights))
+          choice.minutes += estimate_seconds(path, p.machine) / 60;
+        if (direction == Direction::across)
+          choice.cost = c.flat_radius() > 1
+                            ? fmt::format("across the grain; spindle square to 0.02 in 100 mm or steps of {:.3f} mm",
+                                          0.0002 * c.effective_diameter())
+                            : "across the grain";
+        else
+          choice.cost = c.flat_radius() > 1 ? "ridges along the strings" : "with the grain";
       }
       const double r = c.radius();
       for (const auto& clamp : d.setup.clamp_boxes()) {
         const Vec2 a = d.setup.to_work.apply(box.low);
         const Vec2 b = d.setup.to_work.apply(box.high);
-        if (clamp.high.x > std::min(a.x, b.x) - r && clamp.low.x < std::max(a.x, b.x) + r && clamp.high.y > std::min(a.y, b.y) - r && clamp.low.y < std::max(a.y, b.y) + r) choice.reaches = false;
+        if (clamp.high.x > std::min(a.x, b.x) - r && clamp.low.x < std::max(a.x, b.x) + r &&
+            clamp.high.y > std::min(a.y, b.y) - r && clamp.low.y < std::max(a.y, b.y) + r)
+          choice.reaches = false;
       }
       if (!choice.reaches) choice.cost += "; touches a clamp";
       out.push_back(std::move(choice));

@@ -17,18 +17,41 @@ void judge_rack(const Project& p, const Rack& rack, std::vector<Remark>& out) {
     if (find_cutter(rack, id) != nullptr) return;
     const Problem problem = missing_cutter(rack, id, key);
     const Project fresh;
-    const std::string usual = key == std::string("slot.cutter") ? fresh.work.slot_cutter : key == std::string("marks.cutter") ? fresh.work.mark_cutter : key == std::string("crown.cutter") ? fresh.work.crown_cutter : fresh.work.outline_cutter;
-    out.push_back({"cutter.missing", Weight::stop, fmt::format("The {} cutter '{}' is not in the rack.", what, id), 0, 0, "", "the rack", key, {},
-                   find_cutter(rack, usual) != nullptr ? std::optional(Repair{"Take " + usual, {{key, usual}}}) : std::nullopt});
+    const std::string usual = key == std::string("slot.cutter")    ? fresh.work.slot_cutter
+                              : key == std::string("marks.cutter") ? fresh.work.mark_cutter
+                              : key == std::string("crown.cutter") ? fresh.work.crown_cutter
+                                                                   : fresh.work.outline_cutter;
+    out.push_back(
+        {"cutter.missing",
+         Weight::stop,
+         fmt::format("The {} cutter '{}' is not in the rack.", what, id),
+         0,
+         0,
+         "",
+         "the rack",
+         key,
+         {},
+         find_cutter(rack, usual) != nullptr ? std::optional(Repair{"Take " + usual, {{key, usual}}}) : std::nullopt});
   };
   need(p.work.slot_cutter, "slot.cutter", "slot");
   if (p.instrument.marks.shape != MarkShape::none) need(p.work.mark_cutter, "marks.cutter", "mark");
-  if (p.instrument.crown.kind != CrownKind::flat || p.blank.thickness > p.instrument.board.thickness) need(p.work.crown_cutter, "crown.cutter", "crown");
+  if (p.instrument.crown.kind != CrownKind::flat || p.blank.thickness > p.instrument.board.thickness)
+    need(p.work.crown_cutter, "crown.cutter", "crown");
   need(p.work.outline_cutter, "outline.cutter", "outline");
   for (std::size_t i = 0; i < rack.size(); ++i)
     for (std::size_t k = i + 1; k < rack.size(); ++k)
       if (rack[i].number == rack[k].number && rack[i].number != 0)
-        out.push_back({"rack.same_number", Weight::stop, fmt::format("'{}' and '{}' both have T{}: a program would not say which one it means.", rack[i].id, rack[k].id, rack[i].number), static_cast<double>(rack[i].number), 0, "", "the rack", "rack", {}, {}});
+        out.push_back({"rack.same_number",
+                       Weight::stop,
+                       fmt::format("'{}' and '{}' both have T{}: a program would not say which one it means.",
+                                   rack[i].id, rack[k].id, rack[i].number),
+                       static_cast<double>(rack[i].number),
+                       0,
+                       "",
+                       "the rack",
+                       "rack",
+                       {},
+                       {}});
 }
 
 void judge_slot_cutter(const Project& p, const BoardDesign& d, std::vector<Remark>& out) {
@@ -42,20 +65,58 @@ void judge_slot_cutter(const Project& p, const BoardDesign& d, std::vector<Remar
   if (comes_out > high + 1e-9) {
     const Cutter* thinnest = nullptr;
     for (const Cutter& c : d.rack)
-      if (c.kind == CutterKind::slot && (thinnest == nullptr || c.effective_diameter() < thinnest->effective_diameter())) thinnest = &c;
+      if (c.kind == CutterKind::slot &&
+          (thinnest == nullptr || c.effective_diameter() < thinnest->effective_diameter()))
+        thinnest = &c;
     std::optional<Repair> repair;
     if (thinnest != nullptr && thinnest->effective_diameter() < cutter->effective_diameter() - 1e-6)
       repair = Repair{"Take the thinnest slot cutter, " + thinnest->id, {{"slot.cutter", thinnest->id}}};
-    out.push_back({"slot.too_wide", comes_out > high + 0.1 ? Weight::stop : Weight::think_again,
-                   measured ? fmt::format("The test slot measures {}; for a tang of {} it should measure {} to {}, or the frets sit loose.", mm(comes_out), mm(in.frets.tang_width), mm(low), mm(high))
-                            : fmt::format("With '{}' the slots will be about {} wide, too wide for a tang of {}. Cut a test slot in scrap: it should measure {} to {}; enter what it measures.", cutter->id, mm(comes_out), mm(in.frets.tang_width), mm(low), mm(high)),
-                   comes_out, high, "mm", measured ? "the test slot" : fmt::format("cutter {} and runout {} at each side; fit: common practice", mm(cutter->effective_diameter()), mm(p.machine.runout)),
-                   measured ? "slot.measured_width" : "slot.cutter", {}, repair});
+    out.push_back(
+        {"slot.too_wide",
+         comes_out > high + 0.1 ? Weight::stop : Weight::think_again,
+         measured
+             ? fmt::format(
+                   "The test slot measures {}; for a tang of {} it should measure {} to {}, or the frets sit loose.",
+                   mm(comes_out), mm(in.frets.tang_width), mm(low), mm(high))
+             : fmt::format("With '{}' the slots will be about {} wide, too wide for a tang of {}. Cut a test slot in "
+                           "scrap: it should measure {} to {}; enter what it measures.",
+                           cutter->id, mm(comes_out), mm(in.frets.tang_width), mm(low), mm(high)),
+         comes_out,
+         high,
+         "mm",
+         measured ? "the test slot"
+                  : fmt::format("cutter {} and runout {} at each side; fit: common practice",
+                                mm(cutter->effective_diameter()), mm(p.machine.runout)),
+         measured ? "slot.measured_width" : "slot.cutter",
+         {},
+         repair});
   }
   if (const double d_eff = cutter->effective_diameter(); d_eff > in.slot.width + 0.03)
-    out.push_back({"slot.cutter_wide", Weight::stop, fmt::format("'{}' is {} thick and cannot make slots {} wide.", cutter->id, mm(d_eff), mm(in.slot.width)), d_eff, in.slot.width, "mm", "the cutter's diameter", "slot.cutter", {}, {}});
+    out.push_back(
+        {"slot.cutter_wide",
+         Weight::stop,
+         fmt::format("'{}' is {} thick and cannot make slots {} wide.", cutter->id, mm(d_eff), mm(in.slot.width)),
+         d_eff,
+         in.slot.width,
+         "mm",
+         "the cutter's diameter",
+         "slot.cutter",
+         {},
+         {}});
   else if (measured && d_eff < in.slot.width - 0.002)
-    out.push_back({"slot.widened", Weight::worth_knowing, fmt::format("Each slot is cut with side-by-side passes {} apart, because the test slot measured {} and {} are wanted.", mm(in.slot.width - d_eff), mm(d_eff), mm(in.slot.width)), in.slot.width - d_eff, 0, "mm", "the test slot", "slot.measured_width", {}, {}});
+    out.push_back(
+        {"slot.widened",
+         Weight::worth_knowing,
+         fmt::format(
+             "Each slot is cut with side-by-side passes {} apart, because the test slot measured {} and {} are wanted.",
+             mm(in.slot.width - d_eff), mm(d_eff), mm(in.slot.width)),
+         in.slot.width - d_eff,
+         0,
+         "mm",
+         "the test slot",
+         "slot.measured_width",
+         {},
+         {}});
   double deepest = 0;
   const double top = p.work.order == CutOrder::flat_first ? p.blank.thickness : in.board.thickness;
   for (const FretLine& f : d.board.frets)
@@ -64,8 +125,19 @@ void judge_slot_cutter(const Project& p, const BoardDesign& d, std::vector<Remar
       deepest = std::max(deepest, wood - d.board.slot_floor(at));
     }
   if (deepest > cutter->cutting_length + 1e-9)
-    out.push_back({"slot.cutter_short", Weight::stop, fmt::format("The slots go {} into the wood, and '{}' cuts only over {}.", mm(deepest), cutter->id, mm(cutter->cutting_length)), deepest, cutter->cutting_length, "mm", "the cutter's cutting length", "slot.cutter", {},
-                   p.work.order == CutOrder::flat_first ? std::optional(Repair{"Cut the crown first, then the slots", {{"board.order", "crown_first"}}}) : std::nullopt});
+    out.push_back({"slot.cutter_short",
+                   Weight::stop,
+                   fmt::format("The slots go {} into the wood, and '{}' cuts only over {}.", mm(deepest), cutter->id,
+                               mm(cutter->cutting_length)),
+                   deepest,
+                   cutter->cutting_length,
+                   "mm",
+                   "the cutter's cutting length",
+                   "slot.cutter",
+                   {},
+                   p.work.order == CutOrder::flat_first
+                       ? std::optional(Repair{"Cut the crown first, then the slots", {{"board.order", "crown_first"}}})
+                       : std::nullopt});
 }
 
 void judge_other_cutters(const Project& p, const BoardDesign& d, std::vector<Remark>& out) {
@@ -74,43 +146,139 @@ void judge_other_cutters(const Project& p, const BoardDesign& d, std::vector<Rem
     if (c->effective_diameter() > widest + 1e-6) {
       const Cutter* better = nullptr;
       for (const Cutter& o : d.rack)
-        if (o.kind == CutterKind::flat && o.effective_diameter() <= widest && o.cutting_length > p.instrument.marks.depth + 1 && (better == nullptr || o.effective_diameter() > better->effective_diameter())) better = &o;
-      out.push_back({"marks.cutter_wide", Weight::stop, fmt::format("'{}' is {} thick; the narrowest mark takes at most {}.", c->id, mm(c->effective_diameter()), mm(widest)), c->effective_diameter(), widest, "mm", "the marks' shape", "marks.cutter", {},
-                     better != nullptr ? std::optional(Repair{"Take " + better->id, {{"marks.cutter", better->id}}}) : std::nullopt});
+        if (o.kind == CutterKind::flat && o.effective_diameter() <= widest &&
+            o.cutting_length > p.instrument.marks.depth + 1 &&
+            (better == nullptr || o.effective_diameter() > better->effective_diameter()))
+          better = &o;
+      out.push_back({"marks.cutter_wide",
+                     Weight::stop,
+                     fmt::format("'{}' is {} thick; the narrowest mark takes at most {}.", c->id,
+                                 mm(c->effective_diameter()), mm(widest)),
+                     c->effective_diameter(),
+                     widest,
+                     "mm",
+                     "the marks' shape",
+                     "marks.cutter",
+                     {},
+                     better != nullptr ? std::optional(Repair{"Take " + better->id, {{"marks.cutter", better->id}}})
+                                       : std::nullopt});
     }
   }
   if (const Cutter* c = find_cutter(d.rack, p.work.crown_cutter); c != nullptr) {
     if (!can_finish_crown(*c))
-      out.push_back({"crown.cutter_kind", Weight::stop, fmt::format("'{}' cannot finish a crown.", c->id), 0, 0, "", "the cutter's kind", "crown.cutter", {}, Repair{"Take facing-25 across the board", {{"crown.cutter", "facing-25"}, {"crown.direction", "across"}}}});
+      out.push_back(
+          {"crown.cutter_kind",
+           Weight::stop,
+           fmt::format("'{}' cannot finish a crown.", c->id),
+           0,
+           0,
+           "",
+           "the cutter's kind",
+           "crown.cutter",
+           {},
+           Repair{"Take facing-25 across the board", {{"crown.cutter", "facing-25"}, {"crown.direction", "across"}}}});
     else if (p.work.crown_direction == Direction::across && c->flat_radius() > 1)
       // Out of square by 0.02 mm per 100 mm is a well-set spindle (common practice).
-      out.push_back({"crown.squareness", Weight::worth_knowing, fmt::format("Rows across the board cut across the grain and want a square spindle: 0.02 mm out of square per 100 mm leaves steps of {} with '{}'.", mm(0.0002 * c->effective_diameter()), c->id), 0.0002 * c->effective_diameter(), 0, "mm", "geometry", "crown.direction", {}, {}});
+      out.push_back({"crown.squareness",
+                     Weight::worth_knowing,
+                     fmt::format("Rows across the board cut across the grain and want a square spindle: 0.02 mm out of "
+                                 "square per 100 mm leaves steps of {} with '{}'.",
+                                 mm(0.0002 * c->effective_diameter()), c->id),
+                     0.0002 * c->effective_diameter(),
+                     0,
+                     "mm",
+                     "geometry",
+                     "crown.direction",
+                     {},
+                     {}});
   }
   if (const Cutter* c = find_cutter(d.rack, p.work.outline_cutter); c != nullptr) {
     const double depth = p.blank.thickness + p.work.through;
     if (depth > c->cutting_length + 1e-9) {
       const Cutter* longer = nullptr;
       for (const Cutter& o : d.rack)
-        if (o.kind == CutterKind::flat && o.cutting_length >= depth && (longer == nullptr || o.effective_diameter() < longer->effective_diameter())) longer = &o;
-      out.push_back({"outline.cutter_short", Weight::stop, fmt::format("The outline is {} deep, and '{}' cuts only over {}.", mm(depth), c->id, mm(c->cutting_length)), depth, c->cutting_length, "mm", "the cutter's cutting length", "outline.cutter", {},
-                     longer != nullptr ? std::optional(Repair{"Take " + longer->id, {{"outline.cutter", longer->id}}}) : std::nullopt});
+        if (o.kind == CutterKind::flat && o.cutting_length >= depth &&
+            (longer == nullptr || o.effective_diameter() < longer->effective_diameter()))
+          longer = &o;
+      out.push_back(
+          {"outline.cutter_short",
+           Weight::stop,
+           fmt::format("The outline is {} deep, and '{}' cuts only over {}.", mm(depth), c->id, mm(c->cutting_length)),
+           depth,
+           c->cutting_length,
+           "mm",
+           "the cutter's cutting length",
+           "outline.cutter",
+           {},
+           longer != nullptr ? std::optional(Repair{"Take " + longer->id, {{"outline.cutter", longer->id}}})
+                             : std::nullopt});
     }
     if (c->kind != CutterKind::flat)
-      out.push_back({"outline.cutter_kind", Weight::stop, fmt::format("'{}' does not leave a square edge; the outline wants a flat cutter.", c->id), 0, 0, "", "the cutter's kind", "outline.cutter", {}, Repair{"Take flat-3.175", {{"outline.cutter", "flat-3.175"}}}});
+      out.push_back({"outline.cutter_kind",
+                     Weight::stop,
+                     fmt::format("'{}' does not leave a square edge; the outline wants a flat cutter.", c->id),
+                     0,
+                     0,
+                     "",
+                     "the cutter's kind",
+                     "outline.cutter",
+                     {},
+                     Repair{"Take flat-3.175", {{"outline.cutter", "flat-3.175"}}}});
   }
 }
 
 void judge_holding(const Project& p, std::vector<Remark>& out) {
   if (p.work.through < 0.1)
-    out.push_back({"board.skin", p.work.through <= 0 ? Weight::stop : Weight::think_again, fmt::format("The outline goes {} into the waste board; a cut at just the measured thickness leaves a paper-thin skin.", mm(p.work.through)), p.work.through, 0.1, "mm", "common practice: 0.1 to 0.5", "board.through", {}, Repair{"Cut 0.2 mm into the waste board", {{"board.through", "0.2"}}}});
+    out.push_back(
+        {"board.skin",
+         p.work.through <= 0 ? Weight::stop : Weight::think_again,
+         fmt::format(
+             "The outline goes {} into the waste board; a cut at just the measured thickness leaves a paper-thin skin.",
+             mm(p.work.through)),
+         p.work.through,
+         0.1,
+         "mm",
+         "common practice: 0.1 to 0.5",
+         "board.through",
+         {},
+         Repair{"Cut 0.2 mm into the waste board", {{"board.through", "0.2"}}}});
   else if (p.work.through > 0.5)
-    out.push_back({"board.through_deep", Weight::worth_knowing, fmt::format("The outline goes {} into the waste board; 0.5 is plenty.", mm(p.work.through)), p.work.through, 0.5, "mm", "common practice: 0.1 to 0.5", "board.through", {}, Repair{"Cut 0.2 mm into the waste board", {{"board.through", "0.2"}}}});
+    out.push_back({"board.through_deep",
+                   Weight::worth_knowing,
+                   fmt::format("The outline goes {} into the waste board; 0.5 is plenty.", mm(p.work.through)),
+                   p.work.through,
+                   0.5,
+                   "mm",
+                   "common practice: 0.1 to 0.5",
+                   "board.through",
+                   {},
+                   Repair{"Cut 0.2 mm into the waste board", {{"board.through", "0.2"}}}});
   const auto tabs = p.work.tab_places.empty() ? static_cast<std::size_t>(p.work.tabs) : p.work.tab_places.size();
   if (tabs < 3)
-    out.push_back({"board.tabs_few", Weight::think_again, tabs == 0 ? std::string("Without tabs the board comes free under a turning cutter and flies, unless tape or vacuum holds all of it.") : fmt::format("{} tabs let the board tip into the cutter; four hold it.", tabs),
-                   static_cast<double>(tabs), 4, "", "common practice", "board.tabs", {}, Repair{"Leave four tabs", {{"board.tabs", "4"}, {"board.tab_places", "none"}}}});
+    out.push_back({"board.tabs_few",
+                   Weight::think_again,
+                   tabs == 0 ? std::string("Without tabs the board comes free under a turning cutter and flies, unless "
+                                           "tape or vacuum holds all of it.")
+                             : fmt::format("{} tabs let the board tip into the cutter; four hold it.", tabs),
+                   static_cast<double>(tabs),
+                   4,
+                   "",
+                   "common practice",
+                   "board.tabs",
+                   {},
+                   Repair{"Leave four tabs", {{"board.tabs", "4"}, {"board.tab_places", "none"}}}});
   if (p.work.tab_height > p.instrument.board.thickness / 2)
-    out.push_back({"board.tabs_high", Weight::worth_knowing, fmt::format("Tabs {} high are hard to saw through on a board {} thick.", mm(p.work.tab_height), mm(p.instrument.board.thickness)), p.work.tab_height, p.instrument.board.thickness / 2, "mm", "common practice", "board.tab_height", {}, Repair{"Make the tabs 2 mm high", {{"board.tab_height", "2"}}}});
+    out.push_back({"board.tabs_high",
+                   Weight::worth_knowing,
+                   fmt::format("Tabs {} high are hard to saw through on a board {} thick.", mm(p.work.tab_height),
+                               mm(p.instrument.board.thickness)),
+                   p.work.tab_height,
+                   p.instrument.board.thickness / 2,
+                   "mm",
+                   "common practice",
+                   "board.tab_height",
+                   {},
+                   Repair{"Make the tabs 2 mm high", {{"board.tab_height", "2"}}}});
 }
 
 }  // namespace
@@ -153,7 +321,8 @@ Expected<BoardDesign> design_board(const Project& p) {
   for (const auto& id : {p.work.slot_cutter, p.work.crown_cutter, p.work.outline_cutter})
     if (const Cutter* c = find_cutter(d.rack, id)) {
       const bool outline_cut = id == p.work.outline_cutter;
-      if (auto r = z_travel_remark(d.setup, *c, safe_height(d.setup, p.programs.safe), outline_cut ? -p.blank.thickness - p.work.through : -p.blank.thickness + 1)) {
+      if (auto r = z_travel_remark(d.setup, *c, safe_height(d.setup, p.programs.safe),
+                                   outline_cut ? -p.blank.thickness - p.work.through : -p.blank.thickness + 1)) {
         d.remarks.push_back(*r);
         break;
       }
@@ -164,12 +333,16 @@ Expected<BoardDesign> design_board(const Project& p) {
 std::vector<std::string> cautions(const std::string& step, const Project& p) {
   std::vector<std::string> out;
   if (step == "start") {
-    out = {"Eye and ear protection on; hands, sleeves and hair away while the cutter turns.", "Extraction on: fine wood dust harms lungs; wear a mask when you sweep or sand.",
-           "Never leave the machine alone while it cuts; know where its stop is.", "The first run of a new program is an air pass, 25 mm above the work.",
+    out = {"Eye and ear protection on; hands, sleeves and hair away while the cutter turns.",
+           "Extraction on: fine wood dust harms lungs; wear a mask when you sweep or sand.",
+           "Never leave the machine alone while it cuts; know where its stop is.",
+           "The first run of a new program is an air pass, 25 mm above the work.",
            "Machine guarding, electrics and dust follow the rules where you are; the program plans, you decide."};
-    if (p.blank.wood == "ebony" || p.blank.wood == "rosewood") out.push_back("The dust of this wood is known to irritate skin and lungs; cover both.");
+    if (p.blank.wood == "ebony" || p.blank.wood == "rosewood")
+      out.push_back("The dust of this wood is known to irritate skin and lungs; cover both.");
   } else if (step == "cutter") {
-    out = {"Spindle stopped and unable to start before you touch cutter or collet.", "Probe z after every change of cutter."};
+    out = {"Spindle stopped and unable to start before you touch cutter or collet.",
+           "Probe z after every change of cutter."};
   } else if (step == "outline") {
     out = {"Check clamps and tabs before this one: a free board meets a turning cutter and flies."};
   } else if (step == "slots") {

@@ -15,22 +15,23 @@
 namespace wren {
 namespace {
 
-constexpr double coarse_cell = 0.5;   // mm, roughing grids of carves
-constexpr double fine_cell = 0.25;    // mm, finishing grids: contacts are exact, the grid guards
-constexpr double groove_past = 0.5;   // mm: how far the two halves of an outline overlap
+constexpr double coarse_cell = 0.5;  // mm, roughing grids of carves
+constexpr double fine_cell = 0.25;   // mm, finishing grids: contacts are exact, the grid guards
+constexpr double groove_past = 0.5;  // mm: how far the two halves of an outline overlap
 
 std::string mm(double v) { return format_mm(v, 2) + " mm"; }
 bool starts(const std::string& text, const char* with) { return text.rfind(with, 0) == 0; }
 
 Region turned_region(Turn turn, const Region& region) {
   Region out;
-  for (const Polygon& p : region) out.push_back(turned(turn, p));   // a hole turned over is a hole again
+  for (const Polygon& p : region) out.push_back(turned(turn, p));  // a hole turned over is a hole again
   return out;
 }
 
 class BodyPlanner {
  public:
-  BodyPlanner(const Project& p, const BodyDesign& d, Progress* progress) : p_(p), w_(p.body_work), d_(d), s_(d.shape), progress_(progress) {}
+  BodyPlanner(const Project& p, const BodyDesign& d, Progress* progress)
+      : p_(p), w_(p.body_work), d_(d), s_(d.shape), progress_(progress) {}
 
   BodyCuts run() {
     if (w_.alignment.school == School::pins) waste_board();
@@ -51,21 +52,35 @@ class BodyPlanner {
  private:
   bool go_on(double share, const char* phase) { return progress_ == nullptr || progress_->go_on(share, phase); }
   [[nodiscard]] const Cutter* cutter(const std::string& id) const { return find_cutter(d_.rack, id); }
-  [[nodiscard]] Feeds feeds(const Cutter& c, double depth, double width, double bending) const { return work_out_feeds(c, wood_, p_.machine, {depth, width, bending}); }
-  [[nodiscard]] Feeds slotting(const Cutter& c, double bending = 0.04) const { return feeds(c, depth_per_pass(c), c.effective_diameter(), bending); }
+  [[nodiscard]] Feeds feeds(const Cutter& c, double depth, double width, double bending) const {
+    return work_out_feeds(c, wood_, p_.machine, {depth, width, bending});
+  }
+  [[nodiscard]] Feeds slotting(const Cutter& c, double bending = 0.04) const {
+    return feeds(c, depth_per_pass(c), c.effective_diameter(), bending);
+  }
 
   Placement& begin_side(std::string id, std::string title, const Setup& setup) {
     out_.sides.push_back({std::move(id), std::move(title), setup, {}, {}, {}, {}, 0});
     turn_ = setup.turn;
     wood_ = d_.woods.front();
-    for (const Wood& w : d_.woods)   // the hardest layer decides what the glued body bears
+    for (const Wood& w : d_.woods)  // the hardest layer decides what the glued body bears
       if (w.cutting_force > wood_.cutting_force) wood_ = w;
-    top_ = -setup.to_work.shift.z;   // side z of the blank's upper face
+    top_ = -setup.to_work.shift.z;  // side z of the blank's upper face
     return out_.sides.back();
   }
 
   void refuse(const char* kind, const std::string& title, const Problem& why, const char* key) {
-    out_.remarks.push_back({kind, Weight::stop, fmt::format("'{}' cannot be planned: {}.", title, why.what), 0, 0, "", "geometry", key, {}, {}, {}});
+    out_.remarks.push_back({kind,
+                            Weight::stop,
+                            fmt::format("'{}' cannot be planned: {}.", title, why.what),
+                            0,
+                            0,
+                            "",
+                            "geometry",
+                            key,
+                            {},
+                            {},
+                            {}});
   }
 
   /// The clearing cutter where it reaches, else the deep one.
@@ -85,7 +100,7 @@ class BodyPlanner {
     if (c == nullptr) return;
     Setup bare = d_.front;
     bare.wood_top = {};
-    bare.blank.thickness = 0;   // z = 0 on the waste board itself
+    bare.blank.thickness = 0;  // z = 0 on the waste board itself
     bare.to_work.shift.z = 0;
     bare.zero_in_machine.z = 0;
     Placement& side = begin_side("waste-board", "Waste board: pin holes", bare);
@@ -106,7 +121,8 @@ class BodyPlanner {
     const Feeds f = slotting(*c);
     Cut cut = begin_cut("pins", "Pin holes through the waste", *c, f);
     for (const Vec2 at : {d_.pins.first, d_.pins.second}) {
-      auto s = bore({at, w_.alignment.pin_diameter, top_, top_ - thickness - std::min(1.0, w_.alignment.pin_depth), *c, f});
+      auto s =
+          bore({at, w_.alignment.pin_diameter, top_, top_ - thickness - std::min(1.0, w_.alignment.pin_depth), *c, f});
       if (!s) return refuse("body.pins_unplanned", cut.title, s.error(), "body.deep_cutter");
       cut.strands.push_back(std::move(*s));
     }
@@ -115,7 +131,8 @@ class BodyPlanner {
 
   void layer(std::size_t k) {
     const LayerPlace& l = s_.layers[k];
-    Placement& side = begin_side(fmt::format("layer-{}", k + 1), fmt::format("Layer '{}', its top up", l.layer.name), d_.layers[k]);
+    Placement& side =
+        begin_side(fmt::format("layer-{}", k + 1), fmt::format("Layer '{}', its top up", l.layer.name), d_.layers[k]);
     wood_ = d_.woods[k];
     pins(side, d_.layers[k].blank.thickness);
     std::vector<const Cavity*> hidden;
@@ -123,10 +140,12 @@ class BodyPlanner {
       if (c.layer == static_cast<int>(k)) hidden.push_back(&c);
     for (const Cavity* c : hidden) {
       const double floor = std::max(c->floor, l.bottom);
-      clear(side, *c, c->id, c->title, l.top, [floor](Vec2) { return floor; }, floor, 0, false);
+      clear(
+          side, *c, c->id, c->title, l.top, [floor](Vec2) { return floor; }, floor, 0, false);
     }
     if (k == 0 && w_.top_oversize > 0) {
-      // The top by itself, larger than the body, with tabs; it is glued on and goes flush with the body's own outline later.
+      // The top by itself, larger than the body, with tabs; it is glued on and goes flush with the body's own outline
+      // later.
       const Cutter* c = cutter(w_.outline_cutter);
       if (c == nullptr) return;
       Contour larger;
@@ -150,10 +169,11 @@ class BodyPlanner {
   // ---- cavities
 
   /// Rough, floor and walls of a cavity; then what is left with the fine cutter. `floor` is a side z over side places.
-  void clear(Placement& side, const Cavity& c, const std::string& id, const std::string& title, double top, const Height& floor, double lowest, double slope, bool finish) {
+  void clear(Placement& side, const Cavity& c, const std::string& id, const std::string& title, double top,
+             const Height& floor, double lowest, double slope, bool finish) {
     const double depth = top - lowest;
     if (depth <= 0.005) return;
-    const Cutter* wide = reaching(w_.clear_cutter, top_ - lowest);   // the collet nut passes over what stands beside it
+    const Cutter* wide = reaching(w_.clear_cutter, top_ - lowest);  // the collet nut passes over what stands beside it
     const Cutter* fine = cutter(w_.fine_cutter);
     if (wide == nullptr || fine == nullptr) return;
     ClearPlan plan;
@@ -167,15 +187,27 @@ class BodyPlanner {
     plan.leave_floor = std::min(w_.floor_skim, depth * 0.4);
     plan.finish = finish;
     // A cavity narrower than the wide cutter is cut with the fine one altogether.
-    const bool narrow = offset(plan.region, -(wide->radius() + (finish ? w_.wall_skim : 0))).empty() && offset(plan.region, -wide->radius()).empty();
+    const bool narrow = offset(plan.region, -(wide->radius() + (finish ? w_.wall_skim : 0))).empty() &&
+                        offset(plan.region, -wide->radius()).empty();
     const Cutter* first = narrow ? slimmest_that_goes(plan.region, depth) : wide;
     if (first == nullptr) {
-      out_.remarks.push_back({"body.cavity_narrow", Weight::stop, fmt::format("No flat cutter of the rack goes into '{}'.", title), 0, 0, "mm", "geometry", "body.fine_cutter", {}, {}, {}});
+      out_.remarks.push_back({"body.cavity_narrow",
+                              Weight::stop,
+                              fmt::format("No flat cutter of the rack goes into '{}'.", title),
+                              0,
+                              0,
+                              "mm",
+                              "geometry",
+                              "body.fine_cutter",
+                              {},
+                              {},
+                              {}});
       return;
     }
     const auto set = [&](const Cutter& cut) {
       plan.cutter = cut;
-      plan.bite = std::min(cut.effective_diameter() * (cut.cutting_length > 8 * cut.effective_diameter() ? 0.7 : 1.0), cut.cutting_length);
+      plan.bite = std::min(cut.effective_diameter() * (cut.cutting_length > 8 * cut.effective_diameter() ? 0.7 : 1.0),
+                           cut.cutting_length);
       plan.feeds = feeds(cut, plan.bite, plan.step * cut.effective_diameter(), 0.06);
       plan.entry = slotting(cut, 0.05);
     };
@@ -202,15 +234,18 @@ class BodyPlanner {
         keep_cut(side, std::move(cut));
       }
     } else if (std::abs(slope) * first->radius() > 0.025) {
-      // Where the sloping floor meets its side walls the wide cutter leaves slope times its radius: the fine one goes nearer.
+      // Where the sloping floor meets its side walls the wide cutter leaves slope times its radius: the fine one goes
+      // nearer.
       set(*fine);
       const Height tip = [floor, slope, r = fine->radius()](Vec2 q) { return floor(q) + std::abs(slope) * r; };
       Cut cut = begin_cut(id + "-edge", title + ", floor's edge", *fine, plan.feeds);
-      // Only where the wide cutter has been: corners it did not reach would be too deep for this one, so they are passed wider, and the walls by a hair.
+      // Only where the wide cutter has been: corners it did not reach would be too deep for this one, so they are
+      // passed wider, and the walls by a hair.
       const double wider = first->radius() + 0.6;
       const Region reached = offset(offset(plan.region, -wider), wider);
       for (const double in : {fine->radius() + 1.3, fine->radius() + 0.5, fine->radius()})
-        for (const Polygon& ring : offset(reached, -in - 0.03)) cut.strands.push_back(skim_ring(ring, tip, top, plan.feeds));
+        for (const Polygon& ring : offset(reached, -in - 0.03))
+          cut.strands.push_back(skim_ring(ring, tip, top, plan.feeds));
       keep_cut(side, std::move(cut));
     }
   }
@@ -218,7 +253,9 @@ class BodyPlanner {
   [[nodiscard]] const Cutter* slimmest_that_goes(const Region& region, double) const {
     const Cutter* best = nullptr;
     for (const Cutter& c : d_.rack)
-      if (c.kind == CutterKind::flat && !offset(region, -(c.radius() - 0.004)).empty() && (best == nullptr || c.radius() > best->radius())) best = &c;
+      if (c.kind == CutterKind::flat && !offset(region, -(c.radius() - 0.004)).empty() &&
+          (best == nullptr || c.radius() > best->radius()))
+        best = &c;
     return best;
   }
 
@@ -227,12 +264,15 @@ class BodyPlanner {
     std::vector<const Cavity*> order;
     for (const Cavity& c : s_.cavities)
       if (c.layer < 0 && c.from_back == from_back) order.push_back(&c);
-    std::stable_sort(order.begin(), order.end(), [&](const Cavity* a, const Cavity* b) { return side_z(a->floor) > side_z(b->floor); });
+    std::stable_sort(order.begin(), order.end(),
+                     [&](const Cavity* a, const Cavity* b) { return side_z(a->floor) > side_z(b->floor); });
     for (const Cavity* c : order) {
       double top = top_;
       // What lies wholly within another cavity begins on its floor.
       for (const Cavity* o : order)
-        if (o != c && o->group == c->group && side_z(o->floor) > side_z(c->floor) + 1e-6 && area(subtracted(c->region, o->region)) < 0.01) top = std::min(top, side_z(o->floor));
+        if (o != c && o->group == c->group && side_z(o->floor) > side_z(c->floor) + 1e-6 &&
+            area(subtracted(c->region, o->region)) < 0.01)
+          top = std::min(top, side_z(o->floor));
       const Turn turn = turn_;
       const Height floor = [c, turn](Vec2 q) { return turned_z(turn, c->floor_at(turned(turn, q))); };
       double lowest = 1e9;
@@ -251,7 +291,8 @@ class BodyPlanner {
       const std::string kind = h.id.substr(0, h.id.rfind('-'));
       for (auto& [k, cut] : cuts)
         if (k == &c && cut.id == kind + (from_back ? "-back" : "")) return cut;
-      cuts.emplace_back(&c, begin_cut(kind + (from_back ? "-back" : ""), h.title + (h.drilled ? ", pecked" : ", bored"), c, slotting(c)));
+      cuts.emplace_back(&c, begin_cut(kind + (from_back ? "-back" : ""), h.title + (h.drilled ? ", pecked" : ", bored"),
+                                      c, slotting(c)));
       return cuts.back().second;
     };
     // The outer two of a row first: they show whether the drill wanders.
@@ -260,7 +301,8 @@ class BodyPlanner {
       const bool both = starts(h.id, "string");
       if (both || h.from_back == from_back) order.push_back(&h);
     }
-    std::stable_sort(order.begin(), order.end(), [&](const BodyHole* a, const BodyHole* b) { return rank(*a) < rank(*b); });
+    std::stable_sort(order.begin(), order.end(),
+                     [&](const BodyHole* a, const BodyHole* b) { return rank(*a) < rank(*b); });
     for (const BodyHole* h : order) {
       const Vec2 q = turned(turn_, h->at);
       double from = top_;
@@ -268,7 +310,7 @@ class BodyPlanner {
       double bottom = 0;
       if (starts(h->id, "string")) {
         if (from_back) from = side_z(-s_.thickness + s_.given.bridge.ferrule_depth);
-        bottom = side_z(-s_.thickness / 2) - 1;   // the two halves meet
+        bottom = side_z(-s_.thickness / 2) - 1;  // the two halves meet
       } else if (starts(h->id, "bolt")) {
         const Cavity* pocket = s_.cavity("pocket");
         if (s_.given.setup.bolt_sink_depth > 0) from = side_z(-s_.thickness + s_.given.setup.bolt_sink_depth);
@@ -281,11 +323,23 @@ class BodyPlanner {
       if (h->drilled) {
         const Cutter* drill = drill_in_use(d_.rack, h->diameter);
         if (drill == nullptr) {
-          out_.remarks.push_back({"body.drill_missing", Weight::stop, fmt::format("No drill of the rack is thin enough for '{}' ({}).", h->title, mm(h->diameter)), h->diameter, 0, "mm", "the rack", "body.peck", {}, {}, {}});
+          out_.remarks.push_back(
+              {"body.drill_missing",
+               Weight::stop,
+               fmt::format("No drill of the rack is thin enough for '{}' ({}).", h->title, mm(h->diameter)),
+               h->diameter,
+               0,
+               "mm",
+               "the rack",
+               "body.peck",
+               {},
+               {},
+               {}});
           continue;
         }
         if (drill->effective_diameter() < h->diameter - 0.35) note_thin(*drill, *h);
-        into(*drill, *h).strands.push_back(peck({q, h->diameter, from, bottom, *drill, slotting(*drill)}, std::max(1.0, w_.peck)));
+        into(*drill, *h)
+            .strands.push_back(peck({q, h->diameter, from, bottom, *drill, slotting(*drill)}, std::max(1.0, w_.peck)));
         continue;
       }
       const Cutter* c = reaching(w_.clear_cutter, depth);
@@ -299,7 +353,10 @@ class BodyPlanner {
       into(*c, *h).strands.push_back(std::move(*s));
     }
     // Few changes of cutter: cuts with the same one after each other, bores before drills.
-    std::stable_sort(cuts.begin(), cuts.end(), [](const auto& a, const auto& b) { return a.first->kind == b.first->kind ? a.first->effective_diameter() > b.first->effective_diameter() : a.first->kind < b.first->kind; });
+    std::stable_sort(cuts.begin(), cuts.end(), [](const auto& a, const auto& b) {
+      return a.first->kind == b.first->kind ? a.first->effective_diameter() > b.first->effective_diameter()
+                                            : a.first->kind < b.first->kind;
+    });
     for (auto& [c, cut] : cuts) keep_cut(side, std::move(cut));
   }
 
@@ -313,7 +370,19 @@ class BodyPlanner {
   void note_thin(const Cutter& drill, const BodyHole& h) {
     for (const Remark& r : out_.remarks)
       if (r.kind == "body.drill_thin" && r.sentence.find(h.title) != std::string::npos) return;
-    out_.remarks.push_back({"body.drill_thin", Weight::worth_knowing, fmt::format("'{}' drills '{}' {} wide where {} are asked for: open them by hand, or put the right drill into the rack.", drill.id, h.title, mm(drill.effective_diameter()), mm(h.diameter)), drill.effective_diameter(), h.diameter, "mm", "the rack", "body.peck", {}, {}, {}});
+    out_.remarks.push_back({"body.drill_thin",
+                            Weight::worth_knowing,
+                            fmt::format("'{}' drills '{}' {} wide where {} are asked for: open them by hand, or put "
+                                        "the right drill into the rack.",
+                                        drill.id, h.title, mm(drill.effective_diameter()), mm(h.diameter)),
+                            drill.effective_diameter(),
+                            h.diameter,
+                            "mm",
+                            "the rack",
+                            "body.peck",
+                            {},
+                            {},
+                            {}});
   }
 
   // ---- carves and edges
@@ -325,7 +394,10 @@ class BodyPlanner {
     const Box2 box = bounds(outline);
     // Rows follow both ends of a run's stations: where an end jumps, rows would be drawn aslant over what lies between.
     const double jump = 3 * apart;
-    struct Open { std::vector<Station> run; bool touched = false; };
+    struct Open {
+      std::vector<Station> run;
+      bool touched = false;
+    };
     std::vector<Open> open;
     std::vector<std::vector<Station>> done;
     for (double x = box.low.x - 3; x <= box.high.x + 3; x += apart) {
@@ -345,7 +417,9 @@ class BodyPlanner {
       for (const Station& s : here) {
         Open* best = nullptr;
         for (Open& o : open)
-          if (!o.touched && o.run.back().high > s.low && o.run.back().low < s.high && std::abs(o.run.back().low - s.low) < jump && std::abs(o.run.back().high - s.high) < jump) best = &o;
+          if (!o.touched && o.run.back().high > s.low && o.run.back().low < s.high &&
+              std::abs(o.run.back().low - s.low) < jump && std::abs(o.run.back().high - s.high) < jump)
+            best = &o;
         if (best == nullptr) {
           open.push_back({});
           best = &open.back();
@@ -404,7 +478,8 @@ class BodyPlanner {
     const auto plain_grid = [&](double cell) {
       constexpr double margin = 9;
       const Vec2 size = box.size() + Vec2{2 * margin, 2 * margin};
-      TileGrid grid(box.low - Vec2{margin, margin}, cell, std::max(1, static_cast<int>(std::ceil(size.x / cell))), std::max(1, static_cast<int>(std::ceil(size.y / cell))), 0);
+      TileGrid grid(box.low - Vec2{margin, margin}, cell, std::max(1, static_cast<int>(std::ceil(size.x / cell))),
+                    std::max(1, static_cast<int>(std::ceil(size.y / cell))), 0);
       rows_of(grid, [&](int i, int j) { return surface(grid.centre(i, j)); });
       return grid;
     };
@@ -417,7 +492,8 @@ class BodyPlanner {
       rows_of(grid, [&](int i, int j) {
         if (!cut_to.holds(base.centre(i, j))) return flat_z;
         double z = static_cast<double>(base.at(i, j));
-        for (const auto& [di, dj] : {std::pair{aside, 0}, std::pair{-aside, 0}, std::pair{0, aside}, std::pair{0, -aside}})
+        for (const auto& [di, dj] :
+             {std::pair{aside, 0}, std::pair{-aside, 0}, std::pair{0, aside}, std::pair{0, -aside}})
           if (base.holds(i + di, j + dj)) z = std::max(z, static_cast<double>(base.at(i + di, j + dj)));
         z = std::min(flat_z, z + leave);
         return z > flat_z - 0.25 ? flat_z : z;
@@ -427,13 +503,22 @@ class BodyPlanner {
     const TileGrid target = roughing_grid(w_.rough_leave);
     TileGrid stock(target.origin(), target.cell(), target.width(), target.height(), static_cast<float>(flat_z));
     stock.refresh_all();
-    RoughPlan plan{*rough, feeds(*rough, depth_per_pass(*rough), rough->effective_diameter(), 0.06), depth_per_pass(*rough), 0.45, flat_z, true, {}};
-    Cut cut = begin_cut(from_back ? "carve-rough-back" : "carve-rough", from_back ? "Back, roughing the carve" : "Face, roughing the carve", *rough, plan.feeds);
+    RoughPlan plan{*rough,
+                   feeds(*rough, depth_per_pass(*rough), rough->effective_diameter(), 0.06),
+                   depth_per_pass(*rough),
+                   0.45,
+                   flat_z,
+                   true,
+                   {}};
+    Cut cut = begin_cut(from_back ? "carve-rough-back" : "carve-rough",
+                        from_back ? "Back, roughing the carve" : "Face, roughing the carve", *rough, plan.feeds);
     cut.strands = rough_by_levels(target, stock, plan);
     keep_cut(side, std::move(cut));
     const TileGrid grid = plain_grid(fine_cell);
-    FinishPlan finish{*ball, feeds(*ball, w_.rough_leave, row_distance(*ball, w_.scallop, 0), 0.03), w_.scallop, 0.4, flat_z, 0, {}};
-    Cut fine = begin_cut(from_back ? "carve-back" : "carve", from_back ? "Back, finishing the carve" : "Face, finishing the carve", *ball, finish.feeds);
+    FinishPlan finish{
+        *ball, feeds(*ball, w_.rough_leave, row_distance(*ball, w_.scallop, 0), 0.03), w_.scallop, 0.4, flat_z, 0, {}};
+    Cut fine = begin_cut(from_back ? "carve-back" : "carve",
+                         from_back ? "Back, finishing the carve" : "Face, finishing the carve", *ball, finish.feeds);
     for (const auto& run : chains(1.0, wanted))
       for (Strand& s : finish_along(surface, grid, run, finish)) fine.strands.push_back(std::move(s));
     keep_cut(side, std::move(fine));
@@ -459,7 +544,11 @@ class BodyPlanner {
     };
     plan.top = side_z(from_back ? -s_.thickness : 0);
     plan.scallop = w_.scallop;
-    const double carve_most = carved ? (from_back ? c.belly_depth : std::max(c.bevel_depth, c.carve == CarveKind::dome ? c.carve_drop : c.carve == CarveKind::drawn ? 30.0 : 0.0)) : 0;
+    const double carve_most = carved ? (from_back ? c.belly_depth
+                                                  : std::max(c.bevel_depth, c.carve == CarveKind::dome    ? c.carve_drop
+                                                                            : c.carve == CarveKind::drawn ? 30.0
+                                                                                                          : 0.0))
+                                     : 0;
     plan.lowest = plan.top - carve_most - radius - k->radius();
     plan.feeds = feeds(*k, radius * 0.6, radius * 0.6, 0.03);
     const std::string id = from_back ? "round-back" : "round";
@@ -508,8 +597,11 @@ class BodyPlanner {
     if (!from_back && w_.outline == OutlineSchool::full) return;
     if (from_back && w_.outline == OutlineSchool::guide) return;
     const double thick = s_.thickness;
-    const double half = w_.outline == OutlineSchool::guide ? std::min(w_.guide_depth, thick - 1) : thick / 2 + groove_past;
-    const double depth = w_.outline == OutlineSchool::full ? thick + w_.through : from_back ? thick - half + groove_past : half;
+    const double half =
+        w_.outline == OutlineSchool::guide ? std::min(w_.guide_depth, thick - 1) : thick / 2 + groove_past;
+    const double depth = w_.outline == OutlineSchool::full ? thick + w_.through
+                         : from_back                       ? thick - half + groove_past
+                                                           : half;
     const Cutter* c = reaching(w_.outline_cutter, depth);
     if (c == nullptr) return;
     OutlinePlan plan = outline_plan(*c);
@@ -531,12 +623,21 @@ class BodyPlanner {
       if (w_.outline == OutlineSchool::full && s_.given.comfort.round_face > 0) {
         const Cutter* ball = cutter(w_.finish_cutter);
         const double carve = s_.carved_face() ? deepest_edge() : 0;
-        plan.tab_height += s_.given.comfort.round_face + carve + (s_.given.comfort.round_by_form && !s_.carved_face() ? 0 : ball != nullptr ? ball->radius() : 0);
+        plan.tab_height += s_.given.comfort.round_face + carve +
+                           (s_.given.comfort.round_by_form && !s_.carved_face() ? 0
+                            : ball != nullptr                                   ? ball->radius()
+                                                                                : 0);
       }
       for (const Vec2 t : d_.tabs) plan.tabs.push_back(nearest_along(contour, turned(turn_, t)));
     }
     if (plan.skim > 0) in_stretches(plan, contour);
-    Cut cut = begin_cut(from_back ? "outline" : w_.outline == OutlineSchool::guide ? "guide" : "outline-front", from_back ? "Outline, with tabs" : w_.outline == OutlineSchool::guide ? "Guide groove for the band saw" : "Outline, upper half", *c, plan.feeds);
+    Cut cut = begin_cut(from_back                            ? "outline"
+                        : w_.outline == OutlineSchool::guide ? "guide"
+                                                             : "outline-front",
+                        from_back                            ? "Outline, with tabs"
+                        : w_.outline == OutlineSchool::guide ? "Guide groove for the band saw"
+                                                             : "Outline, upper half",
+                        *c, plan.feeds);
     auto strands = cut_outline(contour, plan);
     if (!strands) return refuse("body.outline_unplanned", cut.title, strands.error(), "body.outline_cutter");
     cut.strands = std::move(*strands);
@@ -583,13 +684,18 @@ class BodyPlanner {
     const Contour contour = turned(turn_, s_.outline);
     Cut cut = begin_cut("outline", "Outline, last skims", *c, feeds(*c, s_.thickness, w_.guide_leave, 0.06));
     cut.stop_before = true;
-    cut.stop_text = fmt::format("Saw the body out beside the groove, {} outside the line; fix it on its pins or through the neck pocket and the cavities, back up.", mm(w_.guide_leave));
+    cut.stop_text = fmt::format(
+        "Saw the body out beside the groove, {} outside the line; fix it on its pins or through the neck pocket and "
+        "the cavities, back up.",
+        mm(w_.guide_leave));
     const double bite = c->effective_diameter() * 2;
     const int levels = std::max(1, static_cast<int>(std::ceil(s_.thickness / bite)));
     const auto round_at = [&](double out, double z, bool climb) {
       Polygon ring;
-      if (auto exact = offset_outside(contour, c->radius() + out)) ring = flatten(*exact, 0.002);
-      else if (const auto grown = offset({flatten(contour, 0.002)}, c->radius() + out); !grown.empty()) ring = *widest(grown);
+      if (auto exact = offset_outside(contour, c->radius() + out))
+        ring = flatten(*exact, 0.002);
+      else if (const auto grown = offset({flatten(contour, 0.002)}, c->radius() + out); !grown.empty())
+        ring = *widest(grown);
       if (ring.empty()) return;
       if (climb) std::reverse(ring.begin(), ring.end());
       Strand s;
@@ -598,7 +704,8 @@ class BodyPlanner {
       const Vec2 in = left_of(unit(ring[1] - ring[0])) * (climb ? w_.guide_leave + 1 : -(w_.guide_leave + 1));
       const Vec2 begin = ring.front() + in;
       s.start = {begin.x, begin.y, z};
-      for (std::size_t i = 0; i <= ring.size(); ++i) s.steps.push_back({{ring[i % ring.size()].x, ring[i % ring.size()].y, z}, {}, cut.feed, StepKind::line});
+      for (std::size_t i = 0; i <= ring.size(); ++i)
+        s.steps.push_back({{ring[i % ring.size()].x, ring[i % ring.size()].y, z}, {}, cut.feed, StepKind::line});
       s.steps.push_back({s.start, {}, cut.feed, StepKind::line});
       cut.strands.push_back(std::move(s));
     };
@@ -610,7 +717,8 @@ class BodyPlanner {
  public:
   /// Top of the wood after the band saw, side frame of the back: the body and what the saw left beside it.
   [[nodiscard]] Height sawn_top() const {
-    const auto left = std::make_shared<const RegionMask>(Region(offset({turned(d_.back.turn, s_.corners)}, w_.guide_leave)), 0.5);
+    const auto left =
+        std::make_shared<const RegionMask>(Region(offset({turned(d_.back.turn, s_.corners)}, w_.guide_leave)), 0.5);
     const double top = s_.thickness;
     return [left, top](Vec2 q) { return left->holds(q) ? top : 0.0; };
   }
@@ -624,7 +732,17 @@ class BodyPlanner {
     if (k == nullptr || clear_with == nullptr) return;
     const auto wood = find_wood(w_.cover_wood);
     if (!wood) {
-      out_.remarks.push_back({"body.cover_wood", Weight::stop, wood.error().what + ".", 0, 0, "", "the woods", "cover.wood", {}, Repair{"Take the top's wood", {{"cover.wood", d_.woods.front().name}}}, {}});
+      out_.remarks.push_back({"body.cover_wood",
+                              Weight::stop,
+                              wood.error().what + ".",
+                              0,
+                              0,
+                              "",
+                              "the woods",
+                              "cover.wood",
+                              {},
+                              Repair{"Take the top's wood", {{"cover.wood", d_.woods.front().name}}},
+                              {}});
       return;
     }
     const Box2 box = bounds(c.outline);
@@ -645,18 +763,28 @@ class BodyPlanner {
     if (c.thinned > 0) {
       Cavity middle;
       middle.region = offset({c.inside}, -1.0);
-      clear(side, middle, "thinned", "Cover, thinned middle", c.thickness, [z = c.thickness - c.thinned](Vec2) { return z; }, c.thickness - c.thinned, 0, true);
+      clear(
+          side, middle, "thinned", "Cover, thinned middle", c.thickness,
+          [z = c.thickness - c.thinned](Vec2) { return z; }, c.thickness - c.thinned, 0, true);
     }
     std::vector<std::pair<const Cutter*, Cut>> cuts;
     for (const BodyHole& h : c.holds) {
-      const Cutter* tool = h.drilled ? drill_in_use(d_.rack, h.diameter) : clear_with->effective_diameter() <= h.diameter + 0.005 ? clear_with : cutter(w_.fine_cutter);
+      const Cutter* tool = h.drilled                                                ? drill_in_use(d_.rack, h.diameter)
+                           : clear_with->effective_diameter() <= h.diameter + 0.005 ? clear_with
+                                                                                    : cutter(w_.fine_cutter);
       if (tool == nullptr) continue;
       // A drill's point just comes through into the waste board.
-      const double bottom = h.depth > 0 ? c.thickness - h.depth : -w_.through + 0.02 + (tool->kind == CutterKind::drill ? tool->profile(tool->radius()) : 0);
+      const double bottom =
+          h.depth > 0 ? c.thickness - h.depth
+                      : -w_.through + 0.02 + (tool->kind == CutterKind::drill ? tool->profile(tool->radius()) : 0);
       const BorePlan plan{h.at, h.diameter, c.thickness, bottom, *tool, slotting(*tool)};
-      if (cuts.empty()) cuts.emplace_back(tool, begin_cut("holds", h.title + (h.drilled ? ", pecked" : ", bored"), *tool, slotting(*tool)));
-      if (h.drilled) cuts.back().second.strands.push_back(peck(plan, std::max(1.0, w_.peck)));
-      else if (auto s = bore(plan)) cuts.back().second.strands.push_back(std::move(*s));
+      if (cuts.empty())
+        cuts.emplace_back(tool,
+                          begin_cut("holds", h.title + (h.drilled ? ", pecked" : ", bored"), *tool, slotting(*tool)));
+      if (h.drilled)
+        cuts.back().second.strands.push_back(peck(plan, std::max(1.0, w_.peck)));
+      else if (auto s = bore(plan))
+        cuts.back().second.strands.push_back(std::move(*s));
     }
     for (auto& [tool, cut] : cuts) keep_cut(side, std::move(cut));
     OutlinePlan plan = outline_plan(*k);
@@ -687,21 +815,54 @@ class BodyPlanner {
     // A wall that a wider cutter has cut already is only followed; a drill's flutes must come up out of the hole.
     const bool follows = cut.id.size() > 5 && (cut.id.ends_with("-edge") || cut.id.ends_with("-rest"));
     // After facing the wood's top is the face itself.
-    const double top = side.id == "front" && cut.id != "facing" && cut.id != "pins" ? std::min(0.0, -side.setup.to_work.shift.z) : -side.setup.to_work.shift.z;
+    const double top = side.id == "front" && cut.id != "facing" && cut.id != "pins"
+                           ? std::min(0.0, -side.setup.to_work.shift.z)
+                           : -side.setup.to_work.shift.z;
     const double depth = top - cut.deepest;
     const bool carve = starts(cut.id, "carve") || starts(cut.id, "round");
     const double need = follows || carve ? 0 : depth;
-    const char* key = c->kind == CutterKind::drill ? "body.peck" : cut.id.find("outline") != std::string::npos ? "body.outline_cutter" : cut.id == "carve-rough" ? "body.rough_cutter" : follows ? "body.fine_cutter" : "body.clear_cutter";
+    const char* key = c->kind == CutterKind::drill                  ? "body.peck"
+                      : cut.id.find("outline") != std::string::npos ? "body.outline_cutter"
+                      : cut.id == "carve-rough"                     ? "body.rough_cutter"
+                      : follows                                     ? "body.fine_cutter"
+                                                                    : "body.clear_cutter";
     if (need > c->cutting_length + 1.2 && c->kind != CutterKind::drill) {
-      Remark r{"body.cutter_short", Weight::stop, fmt::format("'{}' cuts {} deep, and '{}' only over {}.", cut.title, mm(need), c->id, mm(c->cutting_length)), need, c->cutting_length, "mm", "the wood that stands beside the cutter", key, {}, {}, {}};
+      Remark r{
+          "body.cutter_short",
+          Weight::stop,
+          fmt::format("'{}' cuts {} deep, and '{}' only over {}.", cut.title, mm(need), c->id, mm(c->cutting_length)),
+          need,
+          c->cutting_length,
+          "mm",
+          "the wood that stands beside the cutter",
+          key,
+          {},
+          {},
+          {}};
       for (const Cutter& o : d_.rack)
-        if (!r.repair && o.kind == c->kind && std::abs(o.effective_diameter() - c->effective_diameter()) < 0.01 && o.cutting_length >= need && o.stickout > need + 0.5) r.repair = Repair{"Take " + o.id, {{key, o.id}}};
-      if (!r.repair && cut.id.find("outline") != std::string::npos) r.repair = Repair{"Cut half the outline from each side", {{"body.outline_school", "halves"}}};
+        if (!r.repair && o.kind == c->kind && std::abs(o.effective_diameter() - c->effective_diameter()) < 0.01 &&
+            o.cutting_length >= need && o.stickout > need + 0.5)
+          r.repair = Repair{"Take " + o.id, {{key, o.id}}};
+      if (!r.repair && cut.id.find("outline") != std::string::npos)
+        r.repair = Repair{"Cut half the outline from each side", {{"body.outline_school", "halves"}}};
       out_.remarks.push_back(std::move(r));
     } else if (depth > c->stickout - 0.5) {
       const double more = std::ceil(depth + 1.5);
-      Remark r{"body.nut_low", Weight::stop, fmt::format("In '{}' the collet nut over '{}' comes down onto the wood: {} deep, and it sticks out {}.", cut.title, c->id, mm(depth), mm(c->stickout)), depth, c->stickout, "mm", "the wood that stands beside the collet nut", key, {}, {}, {}};
-      if (more < c->overall - 12) r.repair = Repair{fmt::format("Let it stick out {} mm", format_mm(more, 1)), {{"rack." + c->id + ".stickout", format_mm(more, 1)}}};
+      Remark r{"body.nut_low",
+               Weight::stop,
+               fmt::format("In '{}' the collet nut over '{}' comes down onto the wood: {} deep, and it sticks out {}.",
+                           cut.title, c->id, mm(depth), mm(c->stickout)),
+               depth,
+               c->stickout,
+               "mm",
+               "the wood that stands beside the collet nut",
+               key,
+               {},
+               {},
+               {}};
+      if (more < c->overall - 12)
+        r.repair = Repair{fmt::format("Let it stick out {} mm", format_mm(more, 1)),
+                          {{"rack." + c->id + ".stickout", format_mm(more, 1)}}};
       out_.remarks.push_back(std::move(r));
     }
   }
@@ -725,7 +886,9 @@ const Placement* BodyCuts::side(const std::string& id) const {
   return nullptr;
 }
 
-BodyCuts plan_body(const Project& project, const BodyDesign& design, Progress* progress) { return BodyPlanner(project, design, progress).run(); }
+BodyCuts plan_body(const Project& project, const BodyDesign& design, Progress* progress) {
+  return BodyPlanner(project, design, progress).run();
+}
 
 std::vector<Remark> all_remarks(const BodyDesign& design, const BodyCuts& cuts) {
   std::vector<Remark> out = design.remarks;

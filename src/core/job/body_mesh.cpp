@@ -46,7 +46,8 @@ Mesh body_mesh(const BodyShape& s, double pace) {
     if (c.layer < 0) add(intersected(c.region, inside), &c, nullptr);
   for (const BodyHole& h : s.holes) {
     Polygon ring;
-    for (int k = 0; k < 20; ++k) ring.push_back(h.at + Vec2{std::cos(k * 0.314159265), std::sin(k * 0.314159265)} * (h.diameter / 2));
+    for (int k = 0; k < 20; ++k)
+      ring.push_back(h.at + Vec2{std::cos(k * 0.314159265), std::sin(k * 0.314159265)} * (h.diameter / 2));
     add({ring}, nullptr, &h);
   }
   const Box2 box = bounds(plan.outline);
@@ -54,7 +55,9 @@ Mesh body_mesh(const BodyShape& s, double pace) {
   if (bent)
     for (double x = box.low.x + pace / 2; x < box.high.x; x += pace)
       for (double y = box.low.y + pace / 2; y < box.high.y; y += pace)
-        if (s.inside->holds({x, y}) && (std::abs(s.carved_top({x, y})) > 0.01 || s.carved_bottom({x, y}) > -s.thickness + 0.01)) plan.inside.push_back({x, y});
+        if (s.inside->holds({x, y}) &&
+            (std::abs(s.carved_top({x, y})) > 0.01 || s.carved_bottom({x, y}) > -s.thickness + 0.01))
+          plan.inside.push_back({x, y});
   // Rings along the rounded edges.
   const double round = std::max(s.given.comfort.round_face, s.given.comfort.round_back);
   for (const double share : {0.08, 0.3, 0.62, 1.02})
@@ -68,7 +71,9 @@ Mesh body_mesh(const BodyShape& s, double pace) {
     Set set;
     for (std::size_t k = 0; k < steps.size(); ++k) {
       const Step& step = steps[k];
-      if (middle.x < step.box.low.x || middle.x > step.box.high.x || middle.y < step.box.low.y || middle.y > step.box.high.y || !contains(step.region, middle)) continue;
+      if (middle.x < step.box.low.x || middle.x > step.box.high.x || middle.y < step.box.low.y ||
+          middle.y > step.box.high.y || !contains(step.region, middle))
+        continue;
       set.set(k);
       if (step.hole != nullptr && step.hole->depth == 0) return -1;
     }
@@ -77,11 +82,16 @@ Mesh body_mesh(const BodyShape& s, double pace) {
     for (std::size_t k = 0; k < steps.size(); ++k) {
       if (!set.test(k)) continue;
       const Step& step = steps[k];
-      if (step.cavity != nullptr) (step.cavity->from_back ? bottom : top) = step.cavity->from_back ? std::max(bottom, step.cavity->floor_at(middle)) : std::min(top, step.cavity->floor_at(middle));
-      else if (step.hole->from_back) bottom = std::max(bottom, step.hole->from + step.hole->depth);
-      else top = std::min(top, step.hole->from - step.hole->depth);
+      if (step.cavity != nullptr)
+        (step.cavity->from_back ? bottom : top) = step.cavity->from_back
+                                                      ? std::max(bottom, step.cavity->floor_at(middle))
+                                                      : std::min(top, step.cavity->floor_at(middle));
+      else if (step.hole->from_back)
+        bottom = std::max(bottom, step.hole->from + step.hole->depth);
+      else
+        top = std::min(top, step.hole->from - step.hole->depth);
     }
-    if (top <= bottom + 1e-9) return -1;   // cut from both sides: open
+    if (top <= bottom + 1e-9) return -1;  // cut from both sides: open
     const auto [it, fresh] = numbers.emplace(set.to_string(), static_cast<int>(sets.size()));
     if (fresh) sets.push_back(set);
     return it->second;

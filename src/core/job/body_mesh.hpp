@@ -6,7 +6,8 @@
 
 namespace wren {
 
-/// Chambers and channels under a glued top are inside and do not show. `pace`: distance between points where the skins bend.
+/// Chambers and channels under a glued top are inside and do not show. `pace`: distance between points where the skins
+/// bend.
 [[nodiscard]] Mesh body_mesh(const BodyShape& body, double pace);
 
 }  // namespace wren

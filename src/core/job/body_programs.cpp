@@ -11,7 +11,8 @@ namespace {
 
 bool starts(const std::string& text, const char* with) { return text.rfind(with, 0) == 0; }
 
-/// The finished body as the cutters at hand can make it: corners no tighter than the finest cutter, holes as wide as their drills.
+/// The finished body as the cutters at hand can make it: corners no tighter than the finest cutter, holes as wide as
+/// their drills.
 class Makeable {
  public:
   Makeable(const Project& p, const BodyDesign& d) : shape_(d.shape) {
@@ -20,14 +21,17 @@ class Makeable {
     radius_ = std::min(fine != nullptr ? fine->radius() : 1.6, clear != nullptr ? clear->radius() : 1.6);
     for (const Cavity& c : shape_.cavities) {
       double r = radius_;
-      if (offset(c.region, -r).empty())   // cut with whatever goes into it
+      if (offset(c.region, -r).empty())  // cut with whatever goes into it
         for (const Cutter& k : d.rack)
           if (k.kind == CutterKind::flat && k.radius() < r && !offset(c.region, -(k.radius() - 0.004)).empty()) {
             r = k.radius() - 0.004;
             break;
           }
       const Region opened = offset(offset(c.region, -r), r);
-      cavities_.push_back({&c, std::make_shared<const RegionMask>(opened), c.slope != 0 ? std::make_shared<const RegionMask>(Region(offset(c.region, -radius_ + 0.002)), 0.25) : nullptr});
+      cavities_.push_back({&c, std::make_shared<const RegionMask>(opened),
+                           c.slope != 0
+                               ? std::make_shared<const RegionMask>(Region(offset(c.region, -radius_ + 0.002)), 0.25)
+                               : nullptr});
     }
     for (const BodyHole& h : shape_.holes) {
       double wide = h.diameter;
@@ -47,7 +51,8 @@ class Makeable {
       if (!m.cavity->from_back && m.cavity->layer < 0 && m.mask->holds(p)) z = std::min(z, floor(m, p));
     for (const Bore& b : holes_)
       if (!b.hole->from_back)
-        if (const double rho = distance(p, b.hole->at); rho <= b.radius) z = b.hole->depth == 0 ? -1e6 : std::min(z, b.hole->from - b.hole->depth - b.point * (b.radius - rho));
+        if (const double rho = distance(p, b.hole->at); rho <= b.radius)
+          z = b.hole->depth == 0 ? -1e6 : std::min(z, b.hole->from - b.hole->depth - b.point * (b.radius - rho));
     return z;
   }
   [[nodiscard]] double bottom(Vec2 p) const {
@@ -58,14 +63,16 @@ class Makeable {
       // String holes are drilled from both sides.
       const bool string = starts(b.hole->id, "string");
       if (!b.hole->from_back && !string) continue;
-      if (const double rho = distance(p, b.hole->at); rho <= b.radius) z = b.hole->depth == 0 ? 1e6 : std::max(z, b.hole->from + b.hole->depth + b.point * (b.radius - rho));
+      if (const double rho = distance(p, b.hole->at); rho <= b.radius)
+        z = b.hole->depth == 0 ? 1e6 : std::max(z, b.hole->from + b.hole->depth + b.point * (b.radius - rho));
     }
     return z;
   }
   [[nodiscard]] double layer_top(Vec2 p, std::size_t layer) const {
     double z = shape_.layers[layer].top;
     for (const Made& m : cavities_)
-      if (m.cavity->layer == static_cast<int>(layer) && m.mask->holds(p)) z = std::min(z, std::max(m.cavity->floor, shape_.layers[layer].bottom));
+      if (m.cavity->layer == static_cast<int>(layer) && m.mask->holds(p))
+        z = std::min(z, std::max(m.cavity->floor, shape_.layers[layer].bottom));
     return z;
   }
 
@@ -73,23 +80,24 @@ class Makeable {
   struct Made {
     const Cavity* cavity;
     std::shared_ptr<const RegionMask> mask;
-    std::shared_ptr<const RegionMask> middles;   // of a sloping floor: where the finest cutter's middle may go
+    std::shared_ptr<const RegionMask> middles;  // of a sloping floor: where the finest cutter's middle may go
   };
   struct Bore {
     const BodyHole* hole;
     double radius;
-    double point;   // depth of the drill's point per radius
+    double point;  // depth of the drill's point per radius
   };
   [[nodiscard]] double floor(const Made& m, Vec2 p) const {
     const double z = m.cavity->floor_at(p);
     if (!m.middles) return z;
-    // A flat bottom rests on the slope by its uphill rim: a place is cut lowest when it is the uphill rim itself, and beside a side wall
-    // the cutter's middle cannot get to where it would be.
+    // A flat bottom rests on the slope by its uphill rim: a place is cut lowest when it is the uphill rim itself, and
+    // beside a side wall the cutter's middle cannot get to where it would be.
     const double down = m.cavity->slope > 0 ? -1 : 1;
     for (int k = 0; k <= 18; ++k) {
       const double a = k * 0.0872664626;
       const Vec2 u{down * std::cos(a), std::sin(a)};
-      if (m.middles->holds(p + u * radius_) || m.middles->holds(p + Vec2{u.x, -u.y} * radius_)) return z + std::abs(m.cavity->slope) * radius_ * (1 - std::cos(a));
+      if (m.middles->holds(p + u * radius_) || m.middles->holds(p + Vec2{u.x, -u.y} * radius_))
+        return z + std::abs(m.cavity->slope) * radius_ * (1 - std::cos(a));
     }
     return z + std::abs(m.cavity->slope) * radius_;
   }
@@ -112,13 +120,18 @@ PieceRequest base(const Project& p, const BodyDesign& d, double area_mm2, double
 
 }  // namespace
 
-std::vector<PlacedProgram> body_programs(const Project& p, const BodyDesign& d, const BodyCuts& cuts, const std::string& date) { return placed_programs(p, d.rack, "body", p.body_work.alignment.school, cuts.sides, date); }
+std::vector<PlacedProgram> body_programs(const Project& p, const BodyDesign& d, const BodyCuts& cuts,
+                                         const std::string& date) {
+  return placed_programs(p, d.rack, "body", p.body_work.alignment.school, cuts.sides, date);
+}
 
-std::string body_manifest(const Project& p, const BodyDesign& d, const BodyCuts& cuts, const std::vector<PlacedProgram>& programs, const std::string& date) {
+std::string body_manifest(const Project& p, const BodyDesign& d, const BodyCuts& cuts,
+                          const std::vector<PlacedProgram>& programs, const std::string& date) {
   return placed_manifest(p, d.rack, "body", p.body_work.alignment.school, cuts.sides, programs, date);
 }
 
-std::vector<BodyPiece> body_proof(const Project& p, const BodyDesign& d, const BodyCuts& cuts, const std::vector<PlacedProgram>& programs, double cell) {
+std::vector<BodyPiece> body_proof(const Project& p, const BodyDesign& d, const BodyCuts& cuts,
+                                  const std::vector<PlacedProgram>& programs, double cell) {
   std::vector<BodyPiece> out;
   const auto made = std::make_shared<const Makeable>(p, d);
   const BodyShape& s = d.shape;
@@ -135,7 +148,9 @@ std::vector<BodyPiece> body_proof(const Project& p, const BodyDesign& d, const B
     one.programs = texts_of(programs, side->id);
     one.design.outline = s.corners;
     // What is faced off the glued body still stands on the top layer.
-    one.design.finished = [made, k, over = k == 0 ? p.body_work.face_off : 0.0](Vec2 q) { return made->layer_top(q, k) + over; };
+    one.design.finished = [made, k, over = k == 0 ? p.body_work.face_off : 0.0](Vec2 q) {
+      return made->layer_top(q, k) + over;
+    };
     if (k == 0 && p.body_work.top_oversize > 0) {
       one.design.outline = *widest(offset({s.corners}, p.body_work.top_oversize));
       one.design.cut_free = true;
@@ -143,7 +158,8 @@ std::vector<BodyPiece> body_proof(const Project& p, const BodyDesign& d, const B
     piece.request.sides.push_back(std::move(one));
     out.push_back(std::move(piece));
   }
-  BodyPiece whole{"body", s.layers.size() > 1 ? "The glued body, both sides" : "The body, both sides", base(p, d, area_mm2, cell)};
+  BodyPiece whole{"body", s.layers.size() > 1 ? "The glued body, both sides" : "The body, both sides",
+                  base(p, d, area_mm2, cell)};
   for (const char* id : {"front", "back"}) {
     const Placement* side = cuts.side(id);
     if (side == nullptr) continue;
@@ -162,9 +178,10 @@ std::vector<BodyPiece> body_proof(const Project& p, const BodyDesign& d, const B
     whole.request.sides.push_back(std::move(one));
   }
   for (const BodyHole& h : s.holes)
-    if (h.depth == 0 || starts(h.id, "shaft")) whole.request.holes.push_back({h.title + " " + h.id.substr(h.id.rfind('-') + 1), h.at, h.diameter});
+    if (h.depth == 0 || starts(h.id, "shaft"))
+      whole.request.holes.push_back({h.title + " " + h.id.substr(h.id.rfind('-') + 1), h.at, h.diameter});
   for (const Cavity& c : s.cavities)
-    if (c.id == "switch") {   // a slot through: places along it stand for it
+    if (c.id == "switch") {  // a slot through: places along it stand for it
       const Polygon& ring = c.region.front();
       Vec2 a = ring.front();
       Vec2 b = ring.front();
@@ -172,14 +189,15 @@ std::vector<BodyPiece> body_proof(const Project& p, const BodyDesign& d, const B
         for (const Vec2 v : ring)
           if (distance(u, v) > distance(a, b)) a = u, b = v;
       const double l = distance(a, b);
-      for (double t = 0.8; t <= l - 0.8 + 1e-9; t += (l - 1.6) / std::ceil((l - 1.6) / 1.2)) whole.request.holes.push_back({c.title, lerp(a, b, t / l), 1.2});
+      for (double t = 0.8; t <= l - 0.8 + 1e-9; t += (l - 1.6) / std::ceil((l - 1.6) / 1.2))
+        whole.request.holes.push_back({c.title, lerp(a, b, t / l), 1.2});
     }
   whole.request.misfit = d.misfit.at(bounds(s.corners).size() * 0.5);
   if (whole.request.sides.size() == 2) out.push_back(std::move(whole));
   if (const Placement* side = cuts.side("skim"); side != nullptr && !side->paths.empty()) {
     // What the saw left, back up: the outline itself is what is proved here.
     BodyPiece piece{"skim", side->title, base(p, d, area_mm2, cell)};
-    piece.request.held = true;   // by screws through pocket and cavities
+    piece.request.held = true;  // by screws through pocket and cavities
     PieceSide one;
     one.name = side->id;
     one.setup = side->setup;
@@ -199,14 +217,19 @@ std::vector<BodyPiece> body_proof(const Project& p, const BodyDesign& d, const B
     one.programs = texts_of(programs, c.id);
     one.design.outline = c.outline;
     one.design.cut_free = true;
-    struct Hold { Vec2 at; double radius, bottom, point; };
+    struct Hold {
+      Vec2 at;
+      double radius, bottom, point;
+    };
     std::vector<Hold> holds;
     for (const BodyHole& h : c.holds) {
       const Cutter* drill = h.drilled ? drill_in_use(d.rack, h.diameter) : nullptr;
-      holds.push_back({h.at, (drill != nullptr ? std::min(h.diameter, drill->effective_diameter()) : h.diameter) / 2, h.depth == 0 ? -1e6 : c.thickness - h.depth, drill != nullptr ? drill->profile(1.0) : 0});
+      holds.push_back({h.at, (drill != nullptr ? std::min(h.diameter, drill->effective_diameter()) : h.diameter) / 2,
+                       h.depth == 0 ? -1e6 : c.thickness - h.depth, drill != nullptr ? drill->profile(1.0) : 0});
       if (h.depth == 0) piece.request.holes.push_back({h.id, h.at, h.diameter});
     }
-    const auto thinned_middle = std::make_shared<const RegionMask>(c.thinned > 0 ? Region(offset({c.inside}, -1.0)) : Region{});
+    const auto thinned_middle =
+        std::make_shared<const RegionMask>(c.thinned > 0 ? Region(offset({c.inside}, -1.0)) : Region{});
     one.design.finished = [thick = c.thickness, thin = c.thinned, thinned_middle, holds](Vec2 q) {
       double z = thinned_middle->holds(q) ? thick - thin : thick;
       for (const Hold& h : holds)
@@ -230,7 +253,7 @@ Expected<BodyProof> prove_body(std::vector<BodyPiece> pieces, Progress* progress
     auto result = prove_piece(piece.request, &inner);
     if (!result) return tl::unexpected(result.error());
     out.seconds += result->seconds;
-    if (!starts(piece.id, "layer")) {   // hidden walls are not held to the same measure
+    if (!starts(piece.id, "layer")) {  // hidden walls are not held to the same measure
       out.worst_gouge = std::max(out.worst_gouge, result->worst_gouge);
       out.worst_left = std::max(out.worst_left, result->worst_left);
     }

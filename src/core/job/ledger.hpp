@@ -27,7 +27,9 @@ struct LedgerLine {
 };
 
 /// Given and measured numbers, then derived ones. `cuts` may be null (not planned yet): path numbers are then left out.
-[[nodiscard]] std::vector<LedgerLine> ledger(const Project& project, const BoardDesign* design, const BoardCuts* cuts, const NeckDesign* neck = nullptr, const NeckCuts* neck_cuts = nullptr, const BodyDesign* body = nullptr, const BodyCuts* body_cuts = nullptr);
+[[nodiscard]] std::vector<LedgerLine> ledger(const Project& project, const BoardDesign* design, const BoardCuts* cuts,
+                                             const NeckDesign* neck = nullptr, const NeckCuts* neck_cuts = nullptr,
+                                             const BodyDesign* body = nullptr, const BodyCuts* body_cuts = nullptr);
 
 /// What is worked out of the body, appended.
 void add_body_ledger(const BodyDesign& body, const BodyCuts* cuts, std::vector<LedgerLine>& ledger);

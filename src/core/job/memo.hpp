@@ -1,5 +1,5 @@
-// Memo: the last few results of a pure function, by their inputs, so that an edit works out again only what depends on it.
-// Thread safe; a value is worked out outside the lock, so two threads may do the same work once.
+// Memo: the last few results of a pure function, by their inputs, so that an edit works out again only what depends on
+// it. Thread safe; a value is worked out outside the lock, so two threads may do the same work once.
 #pragma once
 
 #include <list>

@@ -17,8 +17,8 @@
 namespace wren {
 namespace {
 
-constexpr double coarse_cell = 0.4;   // mm, roughing grids
-constexpr double fine_cell = 0.1;     // mm, finishing grids
+constexpr double coarse_cell = 0.4;  // mm, roughing grids
+constexpr double fine_cell = 0.1;    // mm, finishing grids
 constexpr double blank_margin = 0.01;
 
 std::string mm(double v) { return format_mm(v, 2) + " mm"; }
@@ -28,7 +28,13 @@ bool starts(const std::string& text, const char* with) { return text.rfind(with,
 class NeckPlanner {
  public:
   NeckPlanner(const Project& p, const NeckDesign& d, Progress* progress)
-      : p_(p), w_(p.neck_work), d_(d), n_(d.shape), progress_(progress), turn_(d.back.turn), bottom_of_back_(d.blank.thickness - d.front_top) {}
+      : p_(p),
+        w_(p.neck_work),
+        d_(d),
+        n_(d.shape),
+        progress_(progress),
+        turn_(d.back.turn),
+        bottom_of_back_(d.blank.thickness - d.front_top) {}
 
   NeckCuts run() {
     place_tabs_round();
@@ -52,14 +58,30 @@ class NeckPlanner {
     return out_.sides.back();
   }
 
-  static Cut begin(std::string id, std::string title, const Cutter& c, const Feeds& f) { return begin_cut(std::move(id), std::move(title), c, f); }
+  static Cut begin(std::string id, std::string title, const Cutter& c, const Feeds& f) {
+    return begin_cut(std::move(id), std::move(title), c, f);
+  }
   static void keep(Placement& side, Cut cut) { keep_cut(side, std::move(cut)); }
 
-  Feeds feeds(const Cutter& c, double depth, double width, double bending) const { return work_out_feeds(c, d_.wood, p_.machine, {depth, width, bending}); }
-  Feeds slotting(const Cutter& c, double bending = 0.04) const { return feeds(c, depth_per_pass(c), c.effective_diameter(), bending); }
+  Feeds feeds(const Cutter& c, double depth, double width, double bending) const {
+    return work_out_feeds(c, d_.wood, p_.machine, {depth, width, bending});
+  }
+  Feeds slotting(const Cutter& c, double bending = 0.04) const {
+    return feeds(c, depth_per_pass(c), c.effective_diameter(), bending);
+  }
 
   void refuse(const char* kind, const std::string& title, const Problem& why, const char* key) {
-    out_.remarks.push_back({kind, Weight::stop, fmt::format("'{}' cannot be planned: {}.", title, why.what), 0, 0, "", "geometry", key, {}, {}, {}});
+    out_.remarks.push_back({kind,
+                            Weight::stop,
+                            fmt::format("'{}' cannot be planned: {}.", title, why.what),
+                            0,
+                            0,
+                            "",
+                            "geometry",
+                            key,
+                            {},
+                            {},
+                            {}});
   }
 
   // ---- tabs
@@ -76,8 +98,11 @@ class NeckPlanner {
     }
     if (!w_.end_tabs) return;
     for (const bool head : {true, false}) {
-      const auto edges = crossings(d_.cut_outline, {0, n_.taper(head ? 0 : n_.end_x).middle + (head ? n_.middle_head : 0)}, {1, 0});
-      if (edges.size() >= 2) out_.tabs.push_back({head ? edges.front() : edges.back(), n_.taper(head ? 0 : n_.end_x).middle + (head ? n_.middle_head : 0)});
+      const auto edges =
+          crossings(d_.cut_outline, {0, n_.taper(head ? 0 : n_.end_x).middle + (head ? n_.middle_head : 0)}, {1, 0});
+      if (edges.size() >= 2)
+        out_.tabs.push_back(
+            {head ? edges.front() : edges.back(), n_.taper(head ? 0 : n_.end_x).middle + (head ? n_.middle_head : 0)});
     }
   }
 
@@ -92,7 +117,9 @@ class NeckPlanner {
   template <class At>
   [[nodiscard]] static double highest_round(Vec2 middle, double radius, const At& at) {
     double best = at(middle);
-    for (int k = 0; k < 12; ++k) best = std::max(best, at(middle + Vec2{std::cos(k * 0.5235987755982988), std::sin(k * 0.5235987755982988)} * radius));
+    for (int k = 0; k < 12; ++k)
+      best = std::max(best,
+                      at(middle + Vec2{std::cos(k * 0.5235987755982988), std::sin(k * 0.5235987755982988)} * radius));
     return best;
   }
 
@@ -126,7 +153,8 @@ class NeckPlanner {
     if (w_.alignment.school == School::pins) pins(side);
     if (p_.neck.build == NeckBuild::one_piece) playing_surface(side);
     // Work that needs the flat face comes before the head's face goes.
-    for (const char* first : {"rod", "rod-pocket", "bar", "nut"}) channels(side, first, false, p_.neck.build == NeckBuild::one_piece ? 0.0 : d_.front_top);
+    for (const char* first : {"rod", "rod-pocket", "bar", "nut"})
+      channels(side, first, false, p_.neck.build == NeckBuild::one_piece ? 0.0 : d_.front_top);
     head_face(side);
   }
 
@@ -137,7 +165,8 @@ class NeckPlanner {
     Cut cut = begin("pins", "Pin holes through the waste", *c, f);
     for (const Vec2 at : {d_.pins.first, d_.pins.second}) {
       const double top = highest_round(at, w_.alignment.pin_diameter / 2, [this](Vec2 q) { return wood_top_front(q); });
-      auto s = bore({at, w_.alignment.pin_diameter, top, d_.front_top - d_.blank.thickness - std::min(1.0, w_.alignment.pin_depth), *c, f});
+      auto s = bore({at, w_.alignment.pin_diameter, top,
+                     d_.front_top - d_.blank.thickness - std::min(1.0, w_.alignment.pin_depth), *c, f});
       if (!s) return refuse("neck.pins_unplanned", cut.title, s.error(), "neck.pin_cutter");
       cut.strands.push_back(std::move(*s));
     }
@@ -150,7 +179,12 @@ class NeckPlanner {
     const Cutter* c = cutter(id);
     if (c == nullptr) return;
     const Feeds f = slotting(*c);
-    Cut cut = begin(first, starts(first, "bar") ? "Carbon bars' slots" : starts(first, "nut") ? "Nut slot" : std::string(first) == "rod" ? "Rod slot" : "Adjuster pocket", *c, f);
+    Cut cut = begin(first,
+                    starts(first, "bar")          ? "Carbon bars' slots"
+                    : starts(first, "nut")        ? "Nut slot"
+                    : std::string(first) == "rod" ? "Rod slot"
+                                                  : "Adjuster pocket",
+                    *c, f);
     for (const Channel& ch : n_.channels) {
       const bool mine = std::string(first) == "rod" ? ch.id == "rod" : starts(ch.id, first);
       if (!mine || ch.from_back != from_back) continue;
@@ -198,13 +232,15 @@ class NeckPlanner {
           for (auto& s : *strands) cut.strands.push_back(std::move(s));
       keep(side, std::move(cut));
     }
-    if (const Cutter* c = cutter(p_.work.crown_cutter); c != nullptr && can_finish_crown(*c) && board.given.crown.kind != CrownKind::flat) {
+    if (const Cutter* c = cutter(p_.work.crown_cutter);
+        c != nullptr && can_finish_crown(*c) && board.given.crown.kind != CrownKind::flat) {
       CrownPlan plan;
       plan.cutter = *c;
       plan.direction = p_.work.crown_direction;
       plan.area = area;
       plan.wood_top = d_.front_top;
-      plan.stepover = p_.work.crown_stepover > 0 ? p_.work.crown_stepover : stepover_for(board, plan, p_.work.crown_scallop);
+      plan.stepover =
+          p_.work.crown_stepover > 0 ? p_.work.crown_stepover : stepover_for(board, plan, p_.work.crown_scallop);
       plan.feeds = feeds(*c, std::max(0.2, most_above_crown(board, area, d_.front_top)), plan.stepover, 0.02);
       Cut cut = begin("crown", "Crown", *c, plan.feeds);
       cut.strands = finish_crown(board, plan);
@@ -219,7 +255,8 @@ class NeckPlanner {
     for (const Polygon& g : grown)
       if (around == nullptr || g.size() > around->size()) around = &g;
     const Box2 box = bounds(*around);
-    const double right = std::max(n_.nut_middle.x, std::max(n_.board->nut_line.bass_edge.x, n_.board->nut_line.treble_edge.x)) + 14;
+    const double right =
+        std::max(n_.nut_middle.x, std::max(n_.board->nut_line.bass_edge.x, n_.board->nut_line.treble_edge.x)) + 14;
     const double from = d_.front_top > 0 ? 0 : n_.given.head.shelf;
     return grid_over({box.low - Vec2{9, 9}, {right, box.high.y + 9}}, cell, *around, [&](Vec2 p, bool inside) {
       const double top = wood_top_front(p);
@@ -229,9 +266,11 @@ class NeckPlanner {
 
   /// A grid over a box, its heights from a function of the place and whether it lies in the polygon.
   template <class At>
-  [[nodiscard]] static TileGrid grid_over(std::pair<Vec2, Vec2> box, double cell, const Polygon& polygon, const At& at) {
+  [[nodiscard]] static TileGrid grid_over(std::pair<Vec2, Vec2> box, double cell, const Polygon& polygon,
+                                          const At& at) {
     const Vec2 size = box.second - box.first;
-    TileGrid grid(box.first, cell, std::max(1, static_cast<int>(std::ceil(size.x / cell))), std::max(1, static_cast<int>(std::ceil(size.y / cell))), 0);
+    TileGrid grid(box.first, cell, std::max(1, static_cast<int>(std::ceil(size.x / cell))),
+                  std::max(1, static_cast<int>(std::ceil(size.y / cell))), 0);
     const auto rows = [&](int first) {
       for (int j = first; j < grid.height(); j += 2) {
         // Inside and outside from the row's crossings, not point by point.
@@ -265,32 +304,59 @@ class NeckPlanner {
     for (int j = 0; j < stock.height(); ++j)
       for (int i = 0; i < stock.width(); ++i) stock.at(i, j) = static_cast<float>(wood_top_front(stock.centre(i, j)));
     stock.refresh_all();
-    RoughPlan plan{*rough, feeds(*rough, depth_per_pass(*rough), rough->effective_diameter(), 0.06), depth_per_pass(*rough), 0.45, d_.front_top, true, {}};
+    RoughPlan plan{*rough,
+                   feeds(*rough, depth_per_pass(*rough), rough->effective_diameter(), 0.06),
+                   depth_per_pass(*rough),
+                   0.45,
+                   d_.front_top,
+                   true,
+                   {}};
     Cut cut = begin("head-rough", "Head's face, roughing", *rough, plan.feeds);
     cut.strands = rough_by_levels(target, stock, plan);
     keep(side, std::move(cut));
 
     const TileGrid grid = face_target(fine_cell, 0, beyond);
-    const Height surface = [this](Vec2 p) { return n_.behind_nut(p) > 0 || d_.front_top == 0 ? d_.cut_front(p) : d_.front_top; };
+    const Height surface = [this](Vec2 p) {
+      return n_.behind_nut(p) > 0 || d_.front_top == 0 ? d_.cut_front(p) : d_.front_top;
+    };
     const HeadNumbers& head = n_.given.head;
-    const double run = head.kind == HeadKind::flat ? std::sqrt(std::max(0.0, head.step_radius * head.step_radius - (head.step_radius - head.drop) * (head.step_radius - head.drop))) : 0;
+    const double run =
+        head.kind == HeadKind::flat
+            ? std::sqrt(std::max(0.0, head.step_radius * head.step_radius -
+                                          (head.step_radius - head.drop) * (head.step_radius - head.drop)))
+            : 0;
     const double slanted_end = head.shelf + run;
     if (head.kind == HeadKind::flat || d_.front_top > 0) {
       // What lies level is faced with a flat cutter: shelf of a one-piece neck, face of a flat head.
-      FinishPlan level{*flat_one, feeds(*flat_one, w_.rough_leave, 0.6 * flat_one->effective_diameter(), 0.03), 0.01, 1.0, d_.front_top, 0, {}};
+      FinishPlan level{*flat_one,
+                       feeds(*flat_one, w_.rough_leave, 0.6 * flat_one->effective_diameter(), 0.03),
+                       0.01,
+                       1.0,
+                       d_.front_top,
+                       0,
+                       {}};
       Cut facing = begin("head-face", "Head's face, level parts", *flat_one, level.feeds);
       const double r = flat_one->radius();
       if (d_.front_top > 0)
-        for (auto& s : finish_along(surface, grid, face_stations(0 + r + 0.01, std::max(r + 0.5, head.shelf + 1), 0.6), level)) facing.strands.push_back(std::move(s));
+        for (auto& s :
+             finish_along(surface, grid, face_stations(0 + r + 0.01, std::max(r + 0.5, head.shelf + 1), 0.6), level))
+          facing.strands.push_back(std::move(s));
       if (d_.front_top > 0) facing.strands.push_back(nut_wall(*flat_one, level));
       if (head.kind == HeadKind::flat)
-        for (auto& s : finish_along(surface, grid, face_stations(slanted_end + r * 0.6, 1e9, 1.0), level)) facing.strands.push_back(std::move(s));
+        for (auto& s : finish_along(surface, grid, face_stations(slanted_end + r * 0.6, 1e9, 1.0), level))
+          facing.strands.push_back(std::move(s));
       keep(side, std::move(facing));
     }
-    FinishPlan ball{*fine, feeds(*fine, w_.rough_leave, row_distance(*fine, w_.scallop, 0), 0.03), w_.scallop, 0.5, d_.front_top, 0, {}};
-    Cut step = begin("head-step", head.kind == HeadKind::tilted ? "Head's face, finishing" : "Step to the head, finishing", *fine, ball.feeds);
+    FinishPlan ball{
+        *fine, feeds(*fine, w_.rough_leave, row_distance(*fine, w_.scallop, 0), 0.03), w_.scallop, 0.5, d_.front_top, 0,
+        {}};
+    Cut step =
+        begin("head-step", head.kind == HeadKind::tilted ? "Head's face, finishing" : "Step to the head, finishing",
+              *fine, ball.feeds);
     const double from = d_.front_top > 0 ? std::max(head.shelf - 1.5, fine->radius()) : head.shelf - 1.5;
-    step.strands = finish_along(surface, grid, face_stations(from, head.kind == HeadKind::tilted ? 1e9 : slanted_end + fine->radius() + 1.5, 1.0), ball);
+    step.strands = finish_along(
+        surface, grid,
+        face_stations(from, head.kind == HeadKind::tilted ? 1e9 : slanted_end + fine->radius() + 1.5, 1.0), ball);
     keep(side, std::move(step));
   }
 
@@ -341,11 +407,14 @@ class NeckPlanner {
 
   // ---- back
 
-  [[nodiscard]] double wood_top_back(Vec2 side) const { return d_.back.wood_top ? d_.back.wood_top(side) : bottom_of_back_; }
+  [[nodiscard]] double wood_top_back(Vec2 side) const {
+    return d_.back.wood_top ? d_.back.wood_top(side) : bottom_of_back_;
+  }
   [[nodiscard]] double under(Vec2 side) const { return d_.back_under(side); }
-  /// Underside of the wood beside the neck: of a one-piece neck the blank's own face, since only the board itself is crowned.
+  /// Underside of the wood beside the neck: of a one-piece neck the blank's own face, since only the board itself is
+  /// crowned.
   [[nodiscard]] double wood_under(Vec2 side) const {
-    constexpr double past_nut = 3;   // the step at the nut is gone down to a little behind it
+    constexpr double past_nut = 3;  // the step at the nut is gone down to a little behind it
     return d_.front_top > 0 && n_.behind_nut(turned(turn_, side)) <= past_nut ? -d_.front_top : under(side);
   }
 
@@ -360,10 +429,11 @@ class NeckPlanner {
     const Polygon around = turned(turn_, *widest);
     const Box2 box = bounds(around);
     const double margin = 8;
-    TileGrid grid = grid_over({box.low - Vec2{margin, margin}, box.high + Vec2{margin, margin}}, cell, around, [&](Vec2 p, bool inside) {
-      const double top = wood_top_back(p);
-      return inside ? std::min(top, floor(p)) : top;
-    });
+    TileGrid grid = grid_over({box.low - Vec2{margin, margin}, box.high + Vec2{margin, margin}}, cell, around,
+                              [&](Vec2 p, bool inside) {
+                                const double top = wood_top_back(p);
+                                return inside ? std::min(top, floor(p)) : top;
+                              });
     // The neck itself over it; what is left for finishing stands on its sides too, more than a cell wide.
     const Polygon with_leave = leave > 0 ? turned(turn_, offset({d_.cut_outline}, leave).front()) : outline;
     const auto rows = [&](int first) {
@@ -379,7 +449,8 @@ class NeckPlanner {
           double high = d_.back_height(p);
           // On coarse cells what is left must stand sideways too, on steep sides above all.
           if (const double aside = leave > 0 ? cell / 2 + 0.8 * leave : 0; aside > 0)
-            for (const Vec2 o : {Vec2{aside, 0}, Vec2{-aside, 0}, Vec2{0, aside}, Vec2{0, -aside}}) high = std::max(high, d_.back_height(p + o));
+            for (const Vec2 o : {Vec2{aside, 0}, Vec2{-aside, 0}, Vec2{0, aside}, Vec2{0, -aside}})
+              high = std::max(high, d_.back_height(p + o));
           grid.at(i, j) = static_cast<float>(std::min(wood_top_back(p), high + leave));
         }
       }
@@ -413,7 +484,13 @@ class NeckPlanner {
         top = std::max(top, static_cast<double>(stock.at(i, j)));
       }
     stock.refresh_all();
-    RoughPlan plan{*rough, feeds(*rough, depth_per_pass(*rough), rough->effective_diameter(), 0.06), depth_per_pass(*rough), 0.45, top, true, {}};
+    RoughPlan plan{*rough,
+                   feeds(*rough, depth_per_pass(*rough), rough->effective_diameter(), 0.06),
+                   depth_per_pass(*rough),
+                   0.45,
+                   top,
+                   true,
+                   {}};
     for (const double off : {d_.trough - rough->radius() - 0.01, rough->radius() + w_.rough_leave + 0.3})
       for (const Polygon& loop : offset({d_.cut_outline}, off)) plan.loops.push_back(turned(turn_, loop));
     Cut cut = begin("rough", "Roughing by levels", *rough, plan.feeds);
@@ -434,7 +511,9 @@ class NeckPlanner {
       const std::string& cutter;
       const char* key;
     };
-    for (const Kind& k : {Kind{"heel", "heel-holes", "Heel holes, pecked", w_.heel_drill, "neck.heel_drill"}, Kind{"pilot", "pilots", "Screw pilots, pecked", w_.pilot_drill, "neck.pilot_drill"}, Kind{"tuner", "tuner-holes", "Tuner holes, bored", w_.hole_cutter, "neck.hole_cutter"}}) {
+    for (const Kind& k : {Kind{"heel", "heel-holes", "Heel holes, pecked", w_.heel_drill, "neck.heel_drill"},
+                          Kind{"pilot", "pilots", "Screw pilots, pecked", w_.pilot_drill, "neck.pilot_drill"},
+                          Kind{"tuner", "tuner-holes", "Tuner holes, bored", w_.hole_cutter, "neck.hole_cutter"}}) {
       const Cutter* c = cutter(k.cutter);
       if (c == nullptr) continue;
       double deepest = 0;   // from the blank's top
@@ -444,7 +523,8 @@ class NeckPlanner {
         const Vec2 q = turned(turn_, h.at);
         const double over = wood_top_back(q) - d_.back_height(q);
         standing = std::max(standing, over);
-        deepest = std::max(deepest, over + (h.depth > 0 ? h.depth : d_.back_height(q) - under(q) + 0.4 + c->rounding()));
+        deepest =
+            std::max(deepest, over + (h.depth > 0 ? h.depth : d_.back_height(q) - under(q) + 0.4 + c->rounding()));
       }
       const bool reaches_at_once = deepest <= c->cutting_length && deepest < c->stickout - 1;
       if (deepest == 0 || reaches_at_once != before_roughing) continue;
@@ -455,12 +535,21 @@ class NeckPlanner {
         const Vec2 q = turned(turn_, h.at);
         // On a tilted head the hole's rim is higher on one side and its far end lower on the other.
         const auto back_at = [this](Vec2 at) { return d_.back_height(at); };
-        BorePlan plan{q, h.diameter, before_roughing ? highest_round(q, h.diameter / 2, [this](Vec2 at) { return wood_top_back(at); }) : highest_round(q, h.diameter / 2 + 0.5, back_at) + w_.rough_leave, 0, *c, f};
-        plan.bottom = h.depth > 0 ? d_.back_height(q) - h.depth : -highest_round(q, h.diameter / 2, [this](Vec2 at) { return -under(at); }) - 0.3;
+        BorePlan plan{q,
+                      h.diameter,
+                      before_roughing ? highest_round(q, h.diameter / 2, [this](Vec2 at) { return wood_top_back(at); })
+                                      : highest_round(q, h.diameter / 2 + 0.5, back_at) + w_.rough_leave,
+                      0,
+                      *c,
+                      f};
+        plan.bottom = h.depth > 0 ? d_.back_height(q) - h.depth
+                                  : -highest_round(q, h.diameter / 2, [this](Vec2 at) { return -under(at); }) - 0.3;
         const bool same = std::abs(c->effective_diameter() - h.diameter) < 0.06;
         if (h.depth > 0 && (same || c->kind == CutterKind::drill)) {
           if (c->effective_diameter() > h.diameter + 0.06) {
-            refuse("neck.hole_unplanned", k.title, {ProblemKind::range, fmt::format("'{}' is wider than a hole of {}", c->id, mm(h.diameter)), "", ""}, k.key);
+            refuse("neck.hole_unplanned", k.title,
+                   {ProblemKind::range, fmt::format("'{}' is wider than a hole of {}", c->id, mm(h.diameter)), "", ""},
+                   k.key);
             break;
           }
           cut.strands.push_back(peck(plan, std::max(1.0, 1.5 * c->effective_diameter())));
@@ -513,7 +602,13 @@ class NeckPlanner {
       if (s.high - s.low > 0.01) stations.push_back(s);
     }
     const TileGrid grid = back_target(fine_cell, 0, [this](Vec2 q) { return wood_under(q) + w_.web; });
-    FinishPlan plan{ball, feeds(ball, w_.rough_leave, row_distance(ball, w_.scallop, 15), 0.03), w_.scallop, 0.5, bottom_of_back_, 15, {}};
+    FinishPlan plan{ball,
+                    feeds(ball, w_.rough_leave, row_distance(ball, w_.scallop, 15), 0.03),
+                    w_.scallop,
+                    0.5,
+                    bottom_of_back_,
+                    15,
+                    {}};
     Cut cut = begin("finish", "Finishing along the neck", ball, plan.feeds);
     cut.strands = finish_along([this](Vec2 q) { return d_.back_height(q); }, grid, stations, plan);
     out_.finish_length = path_length(cut.strands);
@@ -567,10 +662,13 @@ class NeckPlanner {
         lower[i].low = std::max(0.0, under({s.x, s.edge}));
         lower[i].high = s.low;
       }
-      const auto lowest = [this](double reach) { return [this, reach](Vec2 q) { return wood_under(q) + over_tabs(q, reach); }; };
+      const auto lowest = [this](double reach) {
+        return [this, reach](Vec2 q) { return wood_under(q) + over_tabs(q, reach); };
+      };
       SidePlan plan{ball, feeds(ball, 1.5, w_.rough_leave, 0.03), w_.scallop, lowest(ball.radius()), bottom_of_back_};
       for (auto& s : finish_side_ball(surface, *one, plan)) round.strands.push_back(std::move(s));
-      SidePlan levels{flat_one, feeds(flat_one, 1.5, w_.rough_leave, 0.03), w_.scallop, lowest(flat_one.radius()), bottom_of_back_};
+      SidePlan levels{flat_one, feeds(flat_one, 1.5, w_.rough_leave, 0.03), w_.scallop, lowest(flat_one.radius()),
+                      bottom_of_back_};
       for (auto& s : finish_side_levels(surface, lower, levels)) foot.strands.push_back(std::move(s));
     }
     keep(side, std::move(round));
@@ -584,7 +682,7 @@ class NeckPlanner {
     const Cutter* fine = cutter(w_.face_cutter);
     if (rough == nullptr || fine == nullptr) return;
     const Box2 box = bounds(d_.cut_outline);
-    double rise = 0;   // the head's face stands above the glue plane when the neck lies on its front
+    double rise = 0;  // the head's face stands above the glue plane when the neck lies on its front
     for (const Vec2 q : d_.cut_outline) rise = std::max(rise, -d_.cut_front(q));
     Blank blank = d_.blank;
     blank.length = box.size().x + 30;
@@ -594,7 +692,8 @@ class NeckPlanner {
     a.school = School::ticks;
     a.turn = Turn::none;
     Setup setup = side_setup(p_.machine, blank, a, {0, 0}, Turn::none, 0);
-    // Side frame of the cradle: the turned neck's, its glue plane at z = −rise (the cradle's own highest place is z = 0).
+    // Side frame of the cradle: the turned neck's, its glue plane at z = −rise (the cradle's own highest place is z =
+    // 0).
     const Vec2 middle = turned(turn_, box.middle());
     place_blank(setup, middle, blank.zero == ZeroPlace::corner ? setup.blank_size * 0.5 : Vec2{}, 0);
     const auto top = [this, rise](Vec2 q) { return std::min(0.0, under(q) - rise - w_.cradle_clearance); };
@@ -603,11 +702,18 @@ class NeckPlanner {
     const Polygon all{middle - half, middle + Vec2{half.x, -half.y}, middle + half, middle + Vec2{-half.x, half.y}};
     const Polygon bed_of_neck = turned(turn_, offset({d_.cut_outline}, 3.0).front());
     const auto heights = [&](double cell, double leave) {
-      return grid_over({middle - half - Vec2{9, 9}, middle + half + Vec2{9, 9}}, cell, all, [&](Vec2 q, bool inside) { return inside ? std::min(0.0, top(q) + leave) : top(q) + leave; });
+      return grid_over({middle - half - Vec2{9, 9}, middle + half + Vec2{9, 9}}, cell, all,
+                       [&](Vec2 q, bool inside) { return inside ? std::min(0.0, top(q) + leave) : top(q) + leave; });
     };
     const TileGrid target = heights(coarse_cell, 0.4);
     TileGrid stock(target.origin(), target.cell(), target.width(), target.height(), 0);
-    RoughPlan plan{*rough, feeds(*rough, depth_per_pass(*rough), rough->effective_diameter(), 0.06), depth_per_pass(*rough), 0.45, 0, true, {}};
+    RoughPlan plan{*rough,
+                   feeds(*rough, depth_per_pass(*rough), rough->effective_diameter(), 0.06),
+                   depth_per_pass(*rough),
+                   0.45,
+                   0,
+                   true,
+                   {}};
     Cut cut = begin("cradle-rough", "Cradle, roughing", *rough, plan.feeds);
     cut.strands = rough_by_levels(target, stock, plan);
     keep(side, std::move(cut));
@@ -635,7 +741,8 @@ class NeckPlanner {
     const Cutter* c = cutter(cut.cutter);
     if (c == nullptr || side.id == "waste-board" || side.id == "cradle") return;
     const bool is_back = side.id == "back";
-    const bool carved = is_back && cut.id != "rough" && cut.id != "pilots" && cut.id != "tuner-holes" && cut.id != "heel-holes" && cut.id != "rod" && cut.id != "rod-pocket" && cut.id != "bar";
+    const bool carved = is_back && cut.id != "rough" && cut.id != "pilots" && cut.id != "tuner-holes" &&
+                        cut.id != "heel-holes" && cut.id != "rod" && cut.id != "rod-pocket" && cut.id != "bar";
     double length_need = 0;
     double out_need = 0;
     for (const Strand& s : cut.strands)
@@ -644,7 +751,8 @@ class NeckPlanner {
         const Vec2 q{tip.x, tip.y};
         const double frame = is_back ? wood_top_back(q) : wood_top_front(q);
         // After roughing only the trough's floor and what is left for finishing touch the cutter.
-        const double touch = carved ? std::max(wood_under(q) + w_.web, std::min(frame, contact_height(q, *c) + w_.rough_leave)) : frame;
+        const double touch =
+            carved ? std::max(wood_under(q) + w_.web, std::min(frame, contact_height(q, *c) + w_.rough_leave)) : frame;
         length_need = std::max(length_need, touch - tip.z);
         const double apart = carved ? distance_to(d_.cut_outline, turned(turn_, q)) : 0;
         const bool nut_over_frame = !carved || apart + c->nut_diameter / 2 > d_.trough;
@@ -654,20 +762,48 @@ class NeckPlanner {
     const auto better = [&]() -> const Cutter* {
       const Cutter* best = nullptr;
       for (const Cutter& o : d_.rack)
-        if (o.kind == c->kind && o.effective_diameter() <= c->effective_diameter() + 0.01 && o.effective_diameter() > 0.4 * c->effective_diameter() && o.cutting_length >= length_need && o.stickout > out_need && (best == nullptr || o.effective_diameter() > best->effective_diameter())) best = &o;
+        if (o.kind == c->kind && o.effective_diameter() <= c->effective_diameter() + 0.01 &&
+            o.effective_diameter() > 0.4 * c->effective_diameter() && o.cutting_length >= length_need &&
+            o.stickout > out_need && (best == nullptr || o.effective_diameter() > best->effective_diameter()))
+          best = &o;
       return best;
     };
     if (length_need > c->cutting_length + 0.02) {
       const Cutter* o = better();
-      out_.remarks.push_back({"neck.cutter_short", Weight::stop,
-                              fmt::format("'{}' cuts {} deep, and '{}' only over {}{}.", cut.title, mm(length_need), c->id, mm(c->cutting_length), o != nullptr ? fmt::format("; '{}' reaches", o->id) : "; no cutter of its kind in the rack reaches"), length_need, c->cutting_length, "mm", "the wood that stands beside the cutter", key, {},
-                              o != nullptr ? std::optional(Repair{"Take " + o->id, {{key, o->id}}}) : std::nullopt, {}});
+      out_.remarks.push_back(
+          {"neck.cutter_short",
+           Weight::stop,
+           fmt::format(
+               "'{}' cuts {} deep, and '{}' only over {}{}.", cut.title, mm(length_need), c->id, mm(c->cutting_length),
+               o != nullptr ? fmt::format("; '{}' reaches", o->id) : "; no cutter of its kind in the rack reaches"),
+           length_need,
+           c->cutting_length,
+           "mm",
+           "the wood that stands beside the cutter",
+           key,
+           {},
+           o != nullptr ? std::optional(Repair{"Take " + o->id, {{key, o->id}}}) : std::nullopt,
+           {}});
     } else if (out_need > c->stickout - 0.5) {
       const Cutter* o = better();
-      Remark r{"neck.nut_low", Weight::stop, fmt::format("In '{}' the collet nut over '{}' comes down onto wood that stands {} over its tip; it sticks out {}.", cut.title, c->id, mm(out_need), mm(c->stickout)), out_need, c->stickout, "mm", "the wood that stands beside the collet nut", key, {}, {}, {}};
+      Remark r{
+          "neck.nut_low",
+          Weight::stop,
+          fmt::format(
+              "In '{}' the collet nut over '{}' comes down onto wood that stands {} over its tip; it sticks out {}.",
+              cut.title, c->id, mm(out_need), mm(c->stickout)),
+          out_need,
+          c->stickout,
+          "mm",
+          "the wood that stands beside the collet nut",
+          key,
+          {},
+          {},
+          {}};
       if (o != nullptr) r.repair = Repair{"Take " + o->id, {{key, o->id}}};
       const std::string more = format_mm(std::ceil(out_need + 1), 1);
-      if (out_need + 1 < c->overall - 12) r.others.push_back({fmt::format("Let it stick out {} mm", more), {{"rack." + c->id + ".stickout", more}}});
+      if (out_need + 1 < c->overall - 12)
+        r.others.push_back({fmt::format("Let it stick out {} mm", more), {{"rack." + c->id + ".stickout", more}}});
       if (!r.repair && !r.others.empty()) {
         r.repair = r.others.front();
         r.others.clear();
@@ -707,7 +843,7 @@ class NeckPlanner {
   const NeckShape& n_;
   Progress* progress_;
   Turn turn_;
-  double bottom_of_back_;       // side z of the blank's upper face when turned
+  double bottom_of_back_;  // side z of the blank's upper face when turned
   std::vector<Vec2> tabs_side_;
   std::vector<SideStation> side_low_, side_high_;
   NeckCuts out_;
@@ -721,7 +857,9 @@ const Placement* NeckCuts::side(const std::string& id) const {
   return nullptr;
 }
 
-NeckCuts plan_neck(const Project& project, const NeckDesign& design, Progress* progress) { return NeckPlanner(project, design, progress).run(); }
+NeckCuts plan_neck(const Project& project, const NeckDesign& design, Progress* progress) {
+  return NeckPlanner(project, design, progress).run();
+}
 
 std::vector<Remark> all_remarks(const NeckDesign& design, const NeckCuts& cuts) {
   std::vector<Remark> out = design.remarks;

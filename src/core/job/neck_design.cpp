@@ -41,7 +41,8 @@ void lay_on_machine(const Project& p, NeckDesign& d) {
     d.blank.thickness = deepest;
   }
   d.front = side_setup(p.machine, d.blank, p.neck_work.alignment, d.blank_middle, Turn::none, d.front_top);
-  d.back = side_setup(p.machine, d.blank, p.neck_work.alignment, d.blank_middle, p.neck_work.alignment.turn, d.front_top - d.blank.thickness);
+  d.back = side_setup(p.machine, d.blank, p.neck_work.alignment, d.blank_middle, p.neck_work.alignment.turn,
+                      d.front_top - d.blank.thickness);
   if (d.scarf) {
     const auto shape = std::make_shared<const NeckShape>(n);
     const double plank = p.neck_work.plank;
@@ -51,7 +52,9 @@ void lay_on_machine(const Project& p, NeckDesign& d) {
       const double past = shape->behind_nut(q) - shape->given.head.shelf;
       return past <= 0 ? 0.0 : -past * std::tan(a) + 0.6;
     };
-    d.back.wood_top = [shape, plank, most, turn = d.back.turn](Vec2 q) { return std::min(most, scarf_depth(*shape, plank, turned(turn, q))); };
+    d.back.wood_top = [shape, plank, most, turn = d.back.turn](Vec2 q) {
+      return std::min(most, scarf_depth(*shape, plank, turned(turn, q)));
+    };
   }
   for (Setup* s : {&d.front, &d.back}) {
     Box2 work;
@@ -70,9 +73,11 @@ void lay_on_machine(const Project& p, NeckDesign& d) {
 /// Room beside the neck that its widest cutter and every collet nut under the frame's top need.
 double trough_width(const Project& p, const NeckDesign& d) {
   double need = 6;
-  for (const auto& id : {p.neck_work.rough_cutter, p.neck_work.finish_cutter, p.neck_work.edge_cutter, p.neck_work.outline_cutter})
+  for (const auto& id :
+       {p.neck_work.rough_cutter, p.neck_work.finish_cutter, p.neck_work.edge_cutter, p.neck_work.outline_cutter})
     if (const Cutter* c = find_cutter(d.rack, id)) {
-      need = std::max(need, c->effective_diameter() * (id == p.neck_work.rough_cutter ? 1.5 : 1.0) + std::max(p.neck_work.skim, 0.3) + 0.8);
+      need = std::max(need, c->effective_diameter() * (id == p.neck_work.rough_cutter ? 1.5 : 1.0) +
+                                std::max(p.neck_work.skim, 0.3) + 0.8);
       if (c->stickout < d.blank.thickness + 1) need = std::max(need, c->radius() + c->nut_diameter / 2 + 1);
     }
   return need;
@@ -80,43 +85,99 @@ double trough_width(const Project& p, const NeckDesign& d) {
 
 void judge_cutters(const Project& p, const NeckDesign& d, std::vector<Remark>& out) {
   const NeckWork fresh;
-  const auto need = [&](const std::string& id, const char* key, const char* what, const std::string& usual, std::initializer_list<CutterKind> kinds) {
+  const auto need = [&](const std::string& id, const char* key, const char* what, const std::string& usual,
+                        std::initializer_list<CutterKind> kinds) {
     const Cutter* c = find_cutter(d.rack, id);
-    const auto repair = find_cutter(d.rack, usual) != nullptr && usual != id ? std::optional(Repair{"Take " + usual, {{key, usual}}}) : std::nullopt;
-    if (c == nullptr) out.push_back({"cutter.missing", Weight::stop, fmt::format("The {} '{}' is not in the rack.", what, id), 0, 0, "", "the rack", key, {}, repair, {}});
-    else if (std::find(kinds.begin(), kinds.end(), c->kind) == kinds.end()) out.push_back({"neck.cutter_kind", Weight::stop, fmt::format("'{}' cannot do the work of the {}.", id, what), 0, 0, "", "the cutter's kind", key, {}, repair, {}});
+    const auto repair = find_cutter(d.rack, usual) != nullptr && usual != id
+                            ? std::optional(Repair{"Take " + usual, {{key, usual}}})
+                            : std::nullopt;
+    if (c == nullptr)
+      out.push_back({"cutter.missing",
+                     Weight::stop,
+                     fmt::format("The {} '{}' is not in the rack.", what, id),
+                     0,
+                     0,
+                     "",
+                     "the rack",
+                     key,
+                     {},
+                     repair,
+                     {}});
+    else if (std::find(kinds.begin(), kinds.end(), c->kind) == kinds.end())
+      out.push_back({"neck.cutter_kind",
+                     Weight::stop,
+                     fmt::format("'{}' cannot do the work of the {}.", id, what),
+                     0,
+                     0,
+                     "",
+                     "the cutter's kind",
+                     key,
+                     {},
+                     repair,
+                     {}});
   };
   const auto flat_like = {CutterKind::flat, CutterKind::slot};
   const auto borer = {CutterKind::flat, CutterKind::ball, CutterKind::slot, CutterKind::drill};
   need(p.neck_work.channel_cutter, "neck.channel_cutter", "channel cutter", fresh.channel_cutter, flat_like);
-  need(p.neck_work.face_cutter, "neck.face_cutter", "face cutter", fresh.face_cutter, {CutterKind::ball, CutterKind::round_nose});
+  need(p.neck_work.face_cutter, "neck.face_cutter", "face cutter", fresh.face_cutter,
+       {CutterKind::ball, CutterKind::round_nose});
   need(p.neck_work.hole_cutter, "neck.hole_cutter", "hole cutter", fresh.hole_cutter, borer);
-  need(p.neck_work.rough_cutter, "neck.rough_cutter", "roughing cutter", fresh.rough_cutter, {CutterKind::flat, CutterKind::ball, CutterKind::round_nose});
+  need(p.neck_work.rough_cutter, "neck.rough_cutter", "roughing cutter", fresh.rough_cutter,
+       {CutterKind::flat, CutterKind::ball, CutterKind::round_nose});
   need(p.neck_work.finish_cutter, "neck.finish_cutter", "finishing cutter", fresh.finish_cutter, {CutterKind::ball});
   need(p.neck_work.edge_cutter, "neck.edge_cutter", "edge cutter", fresh.edge_cutter, {CutterKind::flat});
   need(p.neck_work.outline_cutter, "neck.outline_cutter", "outline cutter", fresh.outline_cutter, {CutterKind::flat});
-  if (p.neck.rod.bars > 0 || p.neck.nut.seat == NutSeat::slot) need(p.neck_work.fine_cutter, "neck.fine_cutter", "fine cutter", fresh.fine_cutter, flat_like);
-  if (p.neck.tuner.pilot > 0) need(p.neck_work.pilot_drill, "neck.pilot_drill", "pilot drill", fresh.pilot_drill, borer);
+  if (p.neck.rod.bars > 0 || p.neck.nut.seat == NutSeat::slot)
+    need(p.neck_work.fine_cutter, "neck.fine_cutter", "fine cutter", fresh.fine_cutter, flat_like);
+  if (p.neck.tuner.pilot > 0)
+    need(p.neck_work.pilot_drill, "neck.pilot_drill", "pilot drill", fresh.pilot_drill, borer);
   const auto thin = [&](const std::string& id, const char* key, double width, const char* what) {
     const Cutter* c = find_cutter(d.rack, id);
     if (c != nullptr && c->kind == CutterKind::drill && c->effective_diameter() < width - 0.15)
-      out.push_back({"neck.drill_thin", Weight::worth_knowing, fmt::format("'{}' drills {} {} wide where {} are asked for: open them by hand, or put the right drill into the rack.", id, what, mm(c->effective_diameter()), mm(width)), c->effective_diameter(), width, "mm", "the drill's diameter", key, {}, {}, {}});
+      out.push_back({"neck.drill_thin",
+                     Weight::worth_knowing,
+                     fmt::format("'{}' drills {} {} wide where {} are asked for: open them by hand, or put the right "
+                                 "drill into the rack.",
+                                 id, what, mm(c->effective_diameter()), mm(width)),
+                     c->effective_diameter(),
+                     width,
+                     "mm",
+                     "the drill's diameter",
+                     key,
+                     {},
+                     {},
+                     {}});
   };
   if (p.neck.tuner.pilot > 0) thin(p.neck_work.pilot_drill, "neck.pilot_drill", p.neck.tuner.pilot, "screw pilots");
-  if (p.neck.joint == NeckJoint::bolted && p.neck.heel.holes != HeelHoles::none) thin(p.neck_work.heel_drill, "neck.heel_drill", p.neck.heel.hole_diameter, "heel holes");
-  if (p.neck.joint == NeckJoint::bolted && p.neck.heel.holes != HeelHoles::none) need(p.neck_work.heel_drill, "neck.heel_drill", "heel drill", fresh.heel_drill, borer);
+  if (p.neck.joint == NeckJoint::bolted && p.neck.heel.holes != HeelHoles::none)
+    thin(p.neck_work.heel_drill, "neck.heel_drill", p.neck.heel.hole_diameter, "heel holes");
+  if (p.neck.joint == NeckJoint::bolted && p.neck.heel.holes != HeelHoles::none)
+    need(p.neck_work.heel_drill, "neck.heel_drill", "heel drill", fresh.heel_drill, borer);
   const auto fits = [&](const std::string& id, const char* key, double width, const std::string& what) {
     const Cutter* c = find_cutter(d.rack, id);
     if (c == nullptr || c->effective_diameter() <= width + 0.005) return;
     const Cutter* better = nullptr;
     for (const Cutter& o : d.rack)
-      if (o.kind == CutterKind::flat && o.effective_diameter() <= width + 0.005 && (better == nullptr || o.effective_diameter() > better->effective_diameter())) better = &o;
-    out.push_back({"neck.cutter_wide", Weight::stop, fmt::format("'{}' is {} thick and {} is {} wide.", id, mm(c->effective_diameter()), what, mm(width)), c->effective_diameter(), width, "mm", "geometry", key, {},
-                   better != nullptr ? std::optional(Repair{"Take " + better->id, {{key, better->id}}}) : std::nullopt, {}});
+      if (o.kind == CutterKind::flat && o.effective_diameter() <= width + 0.005 &&
+          (better == nullptr || o.effective_diameter() > better->effective_diameter()))
+        better = &o;
+    out.push_back({"neck.cutter_wide",
+                   Weight::stop,
+                   fmt::format("'{}' is {} thick and {} is {} wide.", id, mm(c->effective_diameter()), what, mm(width)),
+                   c->effective_diameter(),
+                   width,
+                   "mm",
+                   "geometry",
+                   key,
+                   {},
+                   better != nullptr ? std::optional(Repair{"Take " + better->id, {{key, better->id}}}) : std::nullopt,
+                   {}});
   };
-  if (p.neck.rod.kind != RodKind::none) fits(p.neck_work.channel_cutter, "neck.channel_cutter", p.neck.rod.width, "the rod's slot");
+  if (p.neck.rod.kind != RodKind::none)
+    fits(p.neck_work.channel_cutter, "neck.channel_cutter", p.neck.rod.width, "the rod's slot");
   if (p.neck.rod.bars > 0) fits(p.neck_work.fine_cutter, "neck.fine_cutter", p.neck.rod.bar_width, "a bar's slot");
-  if (p.neck.nut.seat == NutSeat::slot) fits(p.neck_work.fine_cutter, "neck.fine_cutter", p.neck.nut.thickness, "the nut's slot");
+  if (p.neck.nut.seat == NutSeat::slot)
+    fits(p.neck_work.fine_cutter, "neck.fine_cutter", p.neck.nut.thickness, "the nut's slot");
   fits(p.neck_work.hole_cutter, "neck.hole_cutter", p.neck.tuner.hole, "a tuner's hole");
   if (p.neck_work.alignment.school == School::pins) {
     need(p.neck_work.pin_cutter, "neck.pin_cutter", "pin cutter", fresh.pin_cutter, borer);
@@ -127,12 +188,27 @@ void judge_cutters(const Project& p, const NeckDesign& d, std::vector<Remark>& o
 void judge_blank(const Project& p, const NeckDesign& d, std::vector<Remark>& out) {
   const Box2 box = bounds(d.cut_outline);
   const double beside = d.trough + p.neck_work.frame;
-  const double pins = p.neck_work.alignment.school == School::pins ? std::max(0.0, p.neck_work.alignment.pin_inset + p.neck_work.alignment.pin_diameter / 2 + 3 - p.neck_work.frame) : 0;
+  const double pins = p.neck_work.alignment.school == School::pins
+                          ? std::max(0.0, p.neck_work.alignment.pin_inset + p.neck_work.alignment.pin_diameter / 2 + 3 -
+                                              p.neck_work.frame)
+                          : 0;
   const auto small = [&](const char* kind, const char* key, const char* way, double have, double part, double need) {
     if (have >= need - 1e-9) return;
-    out.push_back({kind, have < part + 2 * d.trough ? Weight::stop : Weight::think_again, fmt::format("The neck's blank is {} {}; neck, trough and waste frame need {}.", mm(have), way, mm(need)), have, need, "mm", "the neck, its cutters and the frame", key, {}, Repair{fmt::format("Take a blank of {} mm", up(need, 1)), {{key, up(need, 1)}}}, {}});
+    out.push_back(
+        {kind,
+         have < part + 2 * d.trough ? Weight::stop : Weight::think_again,
+         fmt::format("The neck's blank is {} {}; neck, trough and waste frame need {}.", mm(have), way, mm(need)),
+         have,
+         need,
+         "mm",
+         "the neck, its cutters and the frame",
+         key,
+         {},
+         Repair{fmt::format("Take a blank of {} mm", up(need, 1)), {{key, up(need, 1)}}},
+         {}});
   };
-  small("neck.blank_short", "neck.blank.length", "long", d.blank.length, box.size().x, box.size().x + 2 * (beside + pins));
+  small("neck.blank_short", "neck.blank.length", "long", d.blank.length, box.size().x,
+        box.size().x + 2 * (beside + pins));
   small("neck.blank_narrow", "neck.blank.width", "wide", d.blank.width, box.size().y, box.size().y + 2 * beside);
   double deepest = 0;
   Vec2 where;
@@ -148,30 +224,81 @@ void judge_blank(const Project& p, const NeckDesign& d, std::vector<Remark>& out
     }
   const double need = deepest + d.front_top;
   if (!d.scarf && d.blank.thickness < need - 1e-6) {
-    Remark r{"neck.blank_thin", Weight::stop, fmt::format("The blank is {} thick and the neck needs {} near x {}.", mm(d.blank.thickness), mm(need), format_mm(where.x, 0)), d.blank.thickness, need, "mm", "the neck's deepest place", "neck.blank.thickness", std::pair{where.x, where.y}, {}, {}};
+    Remark r{"neck.blank_thin",
+             Weight::stop,
+             fmt::format("The blank is {} thick and the neck needs {} near x {}.", mm(d.blank.thickness), mm(need),
+                         format_mm(where.x, 0)),
+             d.blank.thickness,
+             need,
+             "mm",
+             "the neck's deepest place",
+             "neck.blank.thickness",
+             std::pair{where.x, where.y},
+             {},
+             {}};
     const bool head = d.shape.behind_nut(where) > 0;
     if (head && d.shape.given.head.kind == HeadKind::tilted) {
-      r.repair = Repair{fmt::format("Glue the head on with a scarf (plank {})", mm(p.neck_work.plank)), {{"head.scarf", "yes"}}};
-      r.others.push_back({fmt::format("Take a blank {} mm thick", up(need + 0.5, 0.5)), {{"neck.blank.thickness", up(need + 0.5, 0.5)}}});
+      r.repair = Repair{fmt::format("Glue the head on with a scarf (plank {})", mm(p.neck_work.plank)),
+                        {{"head.scarf", "yes"}}};
+      r.others.push_back({fmt::format("Take a blank {} mm thick", up(need + 0.5, 0.5)),
+                          {{"neck.blank.thickness", up(need + 0.5, 0.5)}}});
     } else {
-      r.repair = Repair{fmt::format("Take a blank {} mm thick", up(need + 0.5, 0.5)), {{"neck.blank.thickness", up(need + 0.5, 0.5)}}};
-      if (head) r.others.push_back({"Lower the head's face less", {{"head.drop", format_mm(std::max(2.0, p.neck.head.drop - (need - d.blank.thickness) - 0.2), 2)}}});
+      r.repair = Repair{fmt::format("Take a blank {} mm thick", up(need + 0.5, 0.5)),
+                        {{"neck.blank.thickness", up(need + 0.5, 0.5)}}};
+      if (head)
+        r.others.push_back(
+            {"Lower the head's face less",
+             {{"head.drop", format_mm(std::max(2.0, p.neck.head.drop - (need - d.blank.thickness) - 0.2), 2)}}});
     }
     out.push_back(std::move(r));
   }
   if (d.scarf && p.neck_work.plank < d.shape.shaft_depth(d.shape.heel_x) + 0.5)
-    out.push_back({"neck.plank_thin", Weight::stop, fmt::format("A plank of {} is thinner than the shaft.", mm(p.neck_work.plank)), p.neck_work.plank, d.shape.shaft_depth(d.shape.heel_x), "mm", "geometry", "neck.plank", {}, {}, {}});
+    out.push_back({"neck.plank_thin",
+                   Weight::stop,
+                   fmt::format("A plank of {} is thinner than the shaft.", mm(p.neck_work.plank)),
+                   p.neck_work.plank,
+                   d.shape.shaft_depth(d.shape.heel_x),
+                   "mm",
+                   "geometry",
+                   "neck.plank",
+                   {},
+                   {},
+                   {}});
   if (d.scarf && p.neck_work.plank < d.shape.given.heel.thickness - d.shape.board->given.board.thickness - 1e-9) {
     const std::string thick = up(d.shape.given.heel.thickness - d.shape.board->given.board.thickness + 0.3, 0.1);
-    out.push_back({"neck.plank_heel", Weight::stop, fmt::format("A plank of {} gives no heel of {} under the board.", mm(p.neck_work.plank), mm(d.shape.given.heel.thickness - d.shape.board->given.board.thickness)), p.neck_work.plank, 0, "mm", "geometry", "neck.plank", {}, Repair{"Take a plank of " + thick + " mm", {{"neck.plank", thick}}}, {}});
+    out.push_back({"neck.plank_heel",
+                   Weight::stop,
+                   fmt::format("A plank of {} gives no heel of {} under the board.", mm(p.neck_work.plank),
+                               mm(d.shape.given.heel.thickness - d.shape.board->given.board.thickness)),
+                   p.neck_work.plank,
+                   0,
+                   "mm",
+                   "geometry",
+                   "neck.plank",
+                   {},
+                   Repair{"Take a plank of " + thick + " mm", {{"neck.plank", thick}}},
+                   {}});
   }
   const Vec3& travel = p.machine.travel;
   const Vec2 size = d.front.blank_size;
   if (size.x > travel.x || size.y > travel.y) {
     const bool turned_fits = size.y <= travel.x && size.x <= travel.y;
     const bool y_way = d.blank.lie == Lie::along_y;
-    out.push_back({"neck.machine_short", Weight::stop, fmt::format("The neck's blank covers {} × {} mm and the machine travels {} × {} mm.", format_mm(size.x, 1), format_mm(size.y, 1), format_mm(travel.x, 1), format_mm(travel.y, 1)), std::max(size.x - travel.x, size.y - travel.y), 0, "mm", "the machine's travels", "neck.blank.lie", {},
-                   turned_fits ? std::optional(Repair{y_way ? "Lay the neck along x" : "Lay the neck along y", {{"neck.blank.lie", y_way ? "x" : "y"}}}) : std::nullopt, {}});
+    out.push_back(
+        {"neck.machine_short",
+         Weight::stop,
+         fmt::format("The neck's blank covers {} × {} mm and the machine travels {} × {} mm.", format_mm(size.x, 1),
+                     format_mm(size.y, 1), format_mm(travel.x, 1), format_mm(travel.y, 1)),
+         std::max(size.x - travel.x, size.y - travel.y),
+         0,
+         "mm",
+         "the machine's travels",
+         "neck.blank.lie",
+         {},
+         turned_fits ? std::optional(Repair{y_way ? "Lay the neck along x" : "Lay the neck along y",
+                                            {{"neck.blank.lie", y_way ? "x" : "y"}}})
+                     : std::nullopt,
+         {}});
   }
 }
 
@@ -184,8 +311,20 @@ void judge_fence(const Project& p, const NeckDesign& d, std::vector<Remark>& out
   const bool in_x = far.x - p.machine.travel.x >= far.y - p.machine.travel.y;
   const char* key = in_x ? "neck.fence_x" : "neck.fence_y";
   const double room = in_x ? p.machine.travel.x - d.front.blank_size.x : p.machine.travel.y - d.front.blank_size.y;
-  out.push_back({"neck.fence_far", Weight::stop, fmt::format("From the corner of the fence the blank reaches {} beyond the machine's travel in {}.", mm(over), in_x ? "x" : "y"), over, 0, "mm", "the machine's travels", key, {},
-                 Repair{fmt::format("Set the fence's corner at {} {}", in_x ? "x" : "y", format_mm(std::floor(room / 2), 1)), {{key, format_mm(std::floor(room / 2), 1)}}}, {}});
+  out.push_back(
+      {"neck.fence_far",
+       Weight::stop,
+       fmt::format("From the corner of the fence the blank reaches {} beyond the machine's travel in {}.", mm(over),
+                   in_x ? "x" : "y"),
+       over,
+       0,
+       "mm",
+       "the machine's travels",
+       key,
+       {},
+       Repair{fmt::format("Set the fence's corner at {} {}", in_x ? "x" : "y", format_mm(std::floor(room / 2), 1)),
+              {{key, format_mm(std::floor(room / 2), 1)}}},
+       {}});
 }
 
 /// The mismatch of the two sides, and where it shows.
@@ -193,7 +332,8 @@ void judge_register(const Project& p, NeckDesign& d, std::vector<Remark>& out) {
   const RegisterError& e = d.misfit;
   d.skin_with_misfit = d.skin;
   const double turn = e.angle * d.blank.length / 2;
-  for (const Vec2 shift : {Vec2{e.shift.x, e.shift.y + turn}, Vec2{e.shift.x, -e.shift.y - turn}, Vec2{-e.shift.x, e.shift.y + turn}, Vec2{-e.shift.x, -e.shift.y - turn}})
+  for (const Vec2 shift : {Vec2{e.shift.x, e.shift.y + turn}, Vec2{e.shift.x, -e.shift.y - turn},
+                           Vec2{-e.shift.x, e.shift.y + turn}, Vec2{-e.shift.x, -e.shift.y - turn}})
     if (const Skin s = least_skin(d.shape, shift); s.least < d.skin_with_misfit.least) d.skin_with_misfit = s;
   double worst = 0;
   Vec2 where;
@@ -203,25 +343,95 @@ void judge_register(const Project& p, NeckDesign& d, std::vector<Remark>& out) {
       where = q;
     }
   const bool bad = worst > 0.25;
-  Remark r{"neck.misfit", bad ? Weight::think_again : Weight::worth_knowing,
-           fmt::format("Turned over, the sides may miss each other by {} at the worst place ({}): it shows {}, and leaves {} over the rod.", mm(worst), e.reason, d.shape.behind_nut(where) > 0 ? "at the head's end" : "at the heel's end", mm(d.skin_with_misfit.least)),
-           worst, 0.25, "mm", "the alignment's own errors added up", "neck.alignment", std::pair{where.x, where.y}, {}, {}};
-  if (bad && p.neck_work.alignment.school != School::pins) r.repair = Repair{"Align on two pins", {{"neck.alignment", "pins"}}};
+  Remark r{"neck.misfit",
+           bad ? Weight::think_again : Weight::worth_knowing,
+           fmt::format("Turned over, the sides may miss each other by {} at the worst place ({}): it shows {}, and "
+                       "leaves {} over the rod.",
+                       mm(worst), e.reason, d.shape.behind_nut(where) > 0 ? "at the head's end" : "at the heel's end",
+                       mm(d.skin_with_misfit.least)),
+           worst,
+           0.25,
+           "mm",
+           "the alignment's own errors added up",
+           "neck.alignment",
+           std::pair{where.x, where.y},
+           {},
+           {}};
+  if (bad && p.neck_work.alignment.school != School::pins)
+    r.repair = Repair{"Align on two pins", {{"neck.alignment", "pins"}}};
   out.push_back(std::move(r));
   if (d.skin_with_misfit.least < 1.5 && d.skin.least >= 1.5)
-    out.push_back({"neck.misfit_skin", Weight::stop, fmt::format("With the sides {} apart only {} stay over the rod near fret {}.", mm(worst), mm(d.skin_with_misfit.least), d.shape.nearest_fret(d.skin_with_misfit.at.x)), d.skin_with_misfit.least, 1.5, "mm", "the alignment's own errors", "neck.alignment", std::pair{d.skin_with_misfit.at.x, d.skin_with_misfit.at.y}, {}, {}});
+    out.push_back({"neck.misfit_skin",
+                   Weight::stop,
+                   fmt::format("With the sides {} apart only {} stay over the rod near fret {}.", mm(worst),
+                               mm(d.skin_with_misfit.least), d.shape.nearest_fret(d.skin_with_misfit.at.x)),
+                   d.skin_with_misfit.least,
+                   1.5,
+                   "mm",
+                   "the alignment's own errors",
+                   "neck.alignment",
+                   std::pair{d.skin_with_misfit.at.x, d.skin_with_misfit.at.y},
+                   {},
+                   {}});
   if (p.neck_work.alignment.school == School::pins && p.neck_work.alignment.pin_offset < 2)
-    out.push_back({"neck.pin_offset", Weight::think_again, "The second pin stands in line with the first: the blank also goes on the wrong way round.", p.neck_work.alignment.pin_offset, 2, "mm", "common practice", "neck.pin_offset", {}, Repair{"Set it 7 mm aside", {{"neck.pin_offset", "7"}}}, {}});
+    out.push_back({"neck.pin_offset",
+                   Weight::think_again,
+                   "The second pin stands in line with the first: the blank also goes on the wrong way round.",
+                   p.neck_work.alignment.pin_offset,
+                   2,
+                   "mm",
+                   "common practice",
+                   "neck.pin_offset",
+                   {},
+                   Repair{"Set it 7 mm aside", {{"neck.pin_offset", "7"}}},
+                   {}});
   if (p.neck_work.side_tabs < 1 && !p.neck_work.end_tabs)
-    out.push_back({"neck.tabs_none", Weight::stop, "Without tabs the neck comes free under a turning cutter and flies.", 0, 4, "", "common practice", "neck.side_tabs", {}, Repair{"Leave two tabs a side and one at each end", {{"neck.side_tabs", "2"}, {"neck.end_tabs", "yes"}}}, {}});
+    out.push_back(
+        {"neck.tabs_none",
+         Weight::stop,
+         "Without tabs the neck comes free under a turning cutter and flies.",
+         0,
+         4,
+         "",
+         "common practice",
+         "neck.side_tabs",
+         {},
+         Repair{"Leave two tabs a side and one at each end", {{"neck.side_tabs", "2"}, {"neck.end_tabs", "yes"}}},
+         {}});
   if (p.neck_work.through < 0.1)
-    out.push_back({"neck.skin_left", p.neck_work.through <= 0 ? Weight::stop : Weight::think_again, fmt::format("The outline goes {} into the waste board; a cut at just the measured thickness leaves a paper-thin skin.", mm(p.neck_work.through)), p.neck_work.through, 0.1, "mm", "common practice: 0.1 to 0.5", "neck.through", {}, Repair{"Cut 0.2 mm into the waste board", {{"neck.through", "0.2"}}}, {}});
+    out.push_back(
+        {"neck.skin_left",
+         p.neck_work.through <= 0 ? Weight::stop : Weight::think_again,
+         fmt::format(
+             "The outline goes {} into the waste board; a cut at just the measured thickness leaves a paper-thin skin.",
+             mm(p.neck_work.through)),
+         p.neck_work.through,
+         0.1,
+         "mm",
+         "common practice: 0.1 to 0.5",
+         "neck.through",
+         {},
+         Repair{"Cut 0.2 mm into the waste board", {{"neck.through", "0.2"}}},
+         {}});
 }
 
 void judge_pull(const NeckDesign& d, std::vector<Remark>& out) {
-  out.push_back({"neck.pull", d.bend.relief > 1.2 ? Weight::think_again : Weight::worth_knowing,
-                 fmt::format("The strings pull with {:.0f} N; without its rod the neck would bend to a relief of {:.2f} mm near fret {}.", d.pull.total, d.bend.relief, d.shape.nearest_fret(d.bend.relief_x)), d.bend.relief, 1.2, "mm", "ideal strings, beam bending (an estimate: wood varies by a fifth)", "rod.bars",
-                 std::pair{d.bend.relief_x, 0.0}, d.bend.relief > 1.2 && d.shape.given.rod.bars == 0 ? std::optional(Repair{"Put in two carbon bars", {{"rod.bars", "2"}}}) : std::nullopt, {}});
+  out.push_back(
+      {"neck.pull",
+       d.bend.relief > 1.2 ? Weight::think_again : Weight::worth_knowing,
+       fmt::format(
+           "The strings pull with {:.0f} N; without its rod the neck would bend to a relief of {:.2f} mm near fret {}.",
+           d.pull.total, d.bend.relief, d.shape.nearest_fret(d.bend.relief_x)),
+       d.bend.relief,
+       1.2,
+       "mm",
+       "ideal strings, beam bending (an estimate: wood varies by a fifth)",
+       "rod.bars",
+       std::pair{d.bend.relief_x, 0.0},
+       d.bend.relief > 1.2 && d.shape.given.rod.bars == 0
+           ? std::optional(Repair{"Put in two carbon bars", {{"rod.bars", "2"}}})
+           : std::nullopt,
+       {}});
 }
 
 }  // namespace
@@ -234,10 +444,12 @@ double in_use(const Project& p, const std::string& key, double designed) {
 Expected<NeckDesign> design_neck(const Project& p, const Fretboard& board) {
   auto wood = find_wood(p.neck_work.blank.wood);
   if (!wood) return fail(ProblemKind::range, wood.error().what, "neck.blank.wood", wood.error().todo);
-  // A surface faired through measured sections costs more than all the rest: kept as long as nothing it depends on changes.
+  // A surface faired through measured sections costs more than all the rest: kept as long as nothing it depends on
+  // changes.
   using Made = Expected<NeckShape>;
   static Memo<std::pair<Instrument, Neck>, std::shared_ptr<const Made>> memo(8);
-  const auto made = memo.get({board.given, p.neck}, [&] { return std::make_shared<const Made>(make_neck(board, p.neck)); });
+  const auto made =
+      memo.get({board.given, p.neck}, [&] { return std::make_shared<const Made>(make_neck(board, p.neck)); });
   if (!*made) return tl::unexpected(made->error());
   NeckDesign d;
   d.shape = **made;
@@ -277,11 +489,24 @@ Expected<NeckDesign> design_neck(const Project& p, const Fretboard& board) {
   if (!p.neck.tuning.empty()) {
     const auto notes = note_frequencies(p.neck.tuning);
     if (!notes || notes->size() != board.strings.size())
-      d.remarks.push_back({"neck.tuning", Weight::think_again, notes ? fmt::format("The tuning names {} notes for {} strings.", notes->size(), board.strings.size()) : "The tuning is not understood: write notes bass to treble, E2 A2 D3 G3 B3 E4.", 0, 0, "", "the tuning", "neck.tuning", {}, Repair{"Take the usual tuning", {{"neck.tuning", ""}}}, {}});
+      d.remarks.push_back(
+          {"neck.tuning",
+           Weight::think_again,
+           notes ? fmt::format("The tuning names {} notes for {} strings.", notes->size(), board.strings.size())
+                 : "The tuning is not understood: write notes bass to treble, E2 A2 D3 G3 B3 E4.",
+           0,
+           0,
+           "",
+           "the tuning",
+           "neck.tuning",
+           {},
+           Repair{"Take the usual tuning", {{"neck.tuning", ""}}},
+           {}});
   }
   for (const auto& id : {p.neck_work.rough_cutter, p.neck_work.finish_cutter, p.neck_work.outline_cutter})
     if (const Cutter* c = find_cutter(d.rack, id))
-      if (auto r = z_travel_remark(d.back, *c, safe_height(d.back, p.programs.safe), -d.blank.thickness - p.neck_work.through)) {
+      if (auto r = z_travel_remark(d.back, *c, safe_height(d.back, p.programs.safe),
+                                   -d.blank.thickness - p.neck_work.through)) {
         d.remarks.push_back(*r);
         break;
       }
@@ -290,13 +515,18 @@ Expected<NeckDesign> design_neck(const Project& p, const Fretboard& board) {
 
 std::vector<WaitingFor> waiting_for(const Project& p, const NeckDesign& d) {
   const NeckShape& n = d.shape;
-  const auto value = [&](const char* key, const char* title, double designed, const char* used) { return WaitingFor{key, title, designed, used, measured_in_use(p.measured, key)}; };
+  const auto value = [&](const char* key, const char* title, double designed, const char* used) {
+    return WaitingFor{key, title, designed, used, measured_in_use(p.measured, key)};
+  };
   return {
       value("neck.heel_width", "Heel width at its end", 2 * n.taper(n.end_x).half, "the body's neck pocket"),
       value("neck.heel_length_made", "Heel length", n.given.heel.start, "the body's neck pocket"),
-      value("neck.heel_in_all", "Heel thickness in all", n.given.heel.thickness, "the pocket's depth and the bridge's height"),
-      value("neck.thickness_at_a", fmt::format("Thickness at fret {}", n.given.back.fret_a).c_str(), n.whole_thickness(n.fret_x(n.given.back.fret_a)), "the record"),
-      value("neck.thickness_at_b", fmt::format("Thickness at fret {}", n.given.back.fret_b).c_str(), n.whole_thickness(n.fret_x(n.given.back.fret_b)), "the record"),
+      value("neck.heel_in_all", "Heel thickness in all", n.given.heel.thickness,
+            "the pocket's depth and the bridge's height"),
+      value("neck.thickness_at_a", fmt::format("Thickness at fret {}", n.given.back.fret_a).c_str(),
+            n.whole_thickness(n.fret_x(n.given.back.fret_a)), "the record"),
+      value("neck.thickness_at_b", fmt::format("Thickness at fret {}", n.given.back.fret_b).c_str(),
+            n.whole_thickness(n.fret_x(n.given.back.fret_b)), "the record"),
       value("neck.length", "Neck length", n.end_x - n.tip_x, "the record"),
   };
 }

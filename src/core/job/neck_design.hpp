@@ -1,5 +1,5 @@
-// The neck as designed and as it lies on the machine on both its sides: everything that follows from the numbers without planning a
-// cut. Fast enough to follow every keystroke.
+// The neck as designed and as it lies on the machine on both its sides: everything that follows from the numbers
+// without planning a cut. Fast enough to follow every keystroke.
 #pragma once
 
 #include "core/document/project.hpp"
@@ -11,29 +11,30 @@ namespace wren {
 
 struct NeckDesign {
   NeckShape shape;
-  Rack rack;                      // with measured diameters taken over
+  Rack rack;  // with measured diameters taken over
   Wood wood;
   NeckWoods woods;
-  Blank blank;                    // as used: a scarfed blank is as thick as the glued-up piece
-  Vec2 blank_middle;              // instrument frame
-  double front_top = 0;           // instrument z of the blank's front face
-  Setup front;                    // front up
-  Setup back;                     // turned over
+  Blank blank;           // as used: a scarfed blank is as thick as the glued-up piece
+  Vec2 blank_middle;     // instrument frame
+  double front_top = 0;  // instrument z of the blank's front face
+  Setup front;           // front up
+  Setup back;            // turned over
   PinPlan pins;
   RegisterError misfit;
-  double trough = 0;              // width of the trough round the neck
-  Polygon cut_outline;            // instrument frame: the outline with what is left for sanding, counter-clockwise
+  double trough = 0;    // width of the trough round the neck
+  Polygon cut_outline;  // instrument frame: the outline with what is left for sanding, counter-clockwise
   Contour cut_contour;
   NeckWeight weight;
   StringPull pull;
   NeckBend bend;
   Skin skin;
-  Skin skin_with_misfit;          // the worst of the shifts that turning over may cause
+  Skin skin_with_misfit;  // the worst of the shifts that turning over may cause
   Lump lump;
   std::optional<Scarf> scarf;
   std::vector<Remark> remarks;
 
-  /// Heights of the piece as it is cut, sanding allowances included. Side frame of the turned set-up: up is away from the strings.
+  /// Heights of the piece as it is cut, sanding allowances included. Side frame of the turned set-up: up is away from
+  /// the strings.
   [[nodiscard]] double back_height(Vec2 side) const { return cut_depth(turned(back.turn, side)); }
   /// Depth of the back as it is cut, instrument frame: with wood left at the sides the sections are as much wider.
   [[nodiscard]] double cut_depth(Vec2 p) const {
@@ -45,7 +46,9 @@ struct NeckDesign {
   }
   [[nodiscard]] double back_under(Vec2 side) const { return -cut_front(turned(back.turn, side)); }
   /// Front without channels, instrument frame.
-  [[nodiscard]] double cut_front(Vec2 p) const { return shape.front(p) + (shape.behind_nut(p) > shape.given.head.shelf ? sand_face : 0); }
+  [[nodiscard]] double cut_front(Vec2 p) const {
+    return shape.front(p) + (shape.behind_nut(p) > shape.given.head.shelf ? sand_face : 0);
+  }
   double sand_back = 0;
   double sand_face = 0;
   double sand_sides = 0;
@@ -56,10 +59,10 @@ struct NeckDesign {
 
 /// Values that others wait for: each with where it is used and the measure in use, if any.
 struct WaitingFor {
-  std::string key;                // of the designed number
-  std::string title;              // "Heel width"
+  std::string key;    // of the designed number
+  std::string title;  // "Heel width"
   double designed = 0;
-  std::string used_by;            // "the body's neck pocket"
+  std::string used_by;  // "the body's neck pocket"
   const Measured* measured = nullptr;
 };
 [[nodiscard]] std::vector<WaitingFor> waiting_for(const Project& project, const NeckDesign& neck);

@@ -70,7 +70,8 @@ Mesh neck_mesh(const NeckShape& n, double pace) {
     step(std::move(p), &c, nullptr);
   }
   for (const Hole& h : n.holes) step(circle(h.at, h.diameter / 2), nullptr, &h);
-  if (steps.size() > 30) steps.resize(30);   // as many as a region's bits; a neck has under thirty channels and blind holes
+  if (steps.size() > 30)
+    steps.resize(30);  // as many as a region's bits; a neck has under thirty channels and blind holes
   const Box2 box = bounds(plan.outline);
   const int across = pace > 2.5 ? 20 : 44;
   for (double x = box.low.x + pace / 2; x < box.high.x; x += pace) {
@@ -89,7 +90,9 @@ Mesh neck_mesh(const NeckShape& n, double pace) {
     int mask = 0;
     for (std::size_t k = 0; k < steps.size(); ++k) {
       const Step& s = steps[k];
-      if (middle.x < s.box.low.x || middle.x > s.box.high.x || middle.y < s.box.low.y || middle.y > s.box.high.y || !contains(s.polygon, middle)) continue;
+      if (middle.x < s.box.low.x || middle.x > s.box.high.x || middle.y < s.box.low.y || middle.y > s.box.high.y ||
+          !contains(s.polygon, middle))
+        continue;
       if (s.hole != nullptr && s.hole->depth == 0) return -1;
       mask |= 1 << k;
     }
@@ -98,7 +101,8 @@ Mesh neck_mesh(const NeckShape& n, double pace) {
   plan.top = [&](Vec2 at, int region) {
     double z = n.front(at);
     for (std::size_t k = 0; region != 0 && k < steps.size(); ++k)
-      if ((region >> k & 1) != 0 && steps[k].channel != nullptr && !steps[k].channel->from_back) z = std::min(z, steps[k].channel->floor(at));
+      if ((region >> k & 1) != 0 && steps[k].channel != nullptr && !steps[k].channel->from_back)
+        z = std::min(z, steps[k].channel->floor(at));
     return z;
   };
   plan.bottom = [&](Vec2 at, int region) {

@@ -14,13 +14,18 @@ bool starts(const std::string& text, const char* with) { return text.rfind(with,
 
 }  // namespace
 
-std::vector<PlacedProgram> neck_programs(const Project& p, const NeckDesign& d, const NeckCuts& cuts, const std::string& date) { return placed_programs(p, d.rack, "neck", p.neck_work.alignment.school, cuts.sides, date); }
+std::vector<PlacedProgram> neck_programs(const Project& p, const NeckDesign& d, const NeckCuts& cuts,
+                                         const std::string& date) {
+  return placed_programs(p, d.rack, "neck", p.neck_work.alignment.school, cuts.sides, date);
+}
 
-std::string neck_manifest(const Project& p, const NeckDesign&, const NeckCuts& cuts, const std::vector<PlacedProgram>& programs, const std::string& date) {
+std::string neck_manifest(const Project& p, const NeckDesign&, const NeckCuts& cuts,
+                          const std::vector<PlacedProgram>& programs, const std::string& date) {
   return placed_manifest(p, p.rack, "neck", p.neck_work.alignment.school, cuts.sides, programs, date);
 }
 
-PieceRequest neck_proof(const Project& p, const NeckDesign& d, const NeckCuts& cuts, const std::vector<PlacedProgram>& programs, double cell) {
+PieceRequest neck_proof(const Project& p, const NeckDesign& d, const NeckCuts& cuts,
+                        const std::vector<PlacedProgram>& programs, double cell) {
   PieceRequest request;
   request.rack = d.rack;
   request.tolerances.below = p.neck_work.through;
@@ -30,11 +35,11 @@ PieceRequest neck_proof(const Project& p, const NeckDesign& d, const NeckCuts& c
   const double area = d.blank.length * d.blank.width;
   request.cell = std::max(cell, std::sqrt(area / 30e6));
   const auto shape = std::make_shared<const NeckDesign>(d);
-  const auto point_of = [&](const std::string& id) {   // how steep a drill's point is: depth per radius
+  const auto point_of = [&](const std::string& id) {  // how steep a drill's point is: depth per radius
     const Cutter* c = find_cutter(d.rack, id);
     return c != nullptr && c->kind == CutterKind::drill ? c->profile(1.0) : 0.0;
   };
-  const auto width_of = [&](const std::string& id) {   // a hole drilled with a thinner drill is as wide as the drill
+  const auto width_of = [&](const std::string& id) {  // a hole drilled with a thinner drill is as wide as the drill
     const Cutter* c = find_cutter(d.rack, id);
     return c != nullptr && c->kind == CutterKind::drill ? c->effective_diameter() : 1e9;
   };
@@ -51,28 +56,31 @@ PieceRequest neck_proof(const Project& p, const NeckDesign& d, const NeckCuts& c
         double z = shape->cut_front(q);
         for (const Channel& c : shape->shape.channels)
           if (!c.from_back && c.holds(q)) z = std::min(z, c.floor(q));
-        if (shape->front_top > 0 && shape->shape.behind_nut(q) <= 0) z = std::min(z, shape->shape.board->finished_height(q));
+        if (shape->front_top > 0 && shape->shape.behind_nut(q) <= 0)
+          z = std::min(z, shape->shape.board->finished_height(q));
         return z;
       };
     } else {
       s.design.cut_free = true;
-      s.design.finished = [shape, turn, heel_point = point_of(p.neck_work.heel_drill), pilot_point = point_of(p.neck_work.pilot_drill), heel_width = width_of(p.neck_work.heel_drill), pilot_width = width_of(p.neck_work.pilot_drill)](Vec2 q) {
-        const Vec2 at = turned(turn, q);
-        double z = shape->cut_depth(at);
-        for (const Channel& c : shape->shape.channels)
-          if (c.from_back && c.holds(at)) z = std::min(z, -c.floor(at));
-        for (const Hole& h : shape->shape.holes)
-          if (const double rho = distance(at, h.at); rho <= h.diameter / 2) {
-            // A drill's point goes on under the full diameter, and a thin drill leaves a thin hole.
-            const bool heel = starts(h.id, "heel");
-            const bool pilot = starts(h.id, "pilot");
-            const double wide = std::min(h.diameter, heel ? heel_width : pilot ? pilot_width : 1e9);
-            const double point = heel ? heel_point : pilot ? pilot_point : 0;
-            if (rho > wide / 2) continue;
-            z = h.depth == 0 ? -1e6 : std::min(z, shape->cut_depth(h.at) - h.depth - point * (wide / 2 - rho));
-          }
-        return z;
-      };
+      s.design.finished =
+          [shape, turn, heel_point = point_of(p.neck_work.heel_drill), pilot_point = point_of(p.neck_work.pilot_drill),
+           heel_width = width_of(p.neck_work.heel_drill), pilot_width = width_of(p.neck_work.pilot_drill)](Vec2 q) {
+            const Vec2 at = turned(turn, q);
+            double z = shape->cut_depth(at);
+            for (const Channel& c : shape->shape.channels)
+              if (c.from_back && c.holds(at)) z = std::min(z, -c.floor(at));
+            for (const Hole& h : shape->shape.holes)
+              if (const double rho = distance(at, h.at); rho <= h.diameter / 2) {
+                // A drill's point goes on under the full diameter, and a thin drill leaves a thin hole.
+                const bool heel = starts(h.id, "heel");
+                const bool pilot = starts(h.id, "pilot");
+                const double wide = std::min(h.diameter, heel ? heel_width : pilot ? pilot_width : 1e9);
+                const double point = heel ? heel_point : pilot ? pilot_point : 0;
+                if (rho > wide / 2) continue;
+                z = h.depth == 0 ? -1e6 : std::min(z, shape->cut_depth(h.at) - h.depth - point * (wide / 2 - rho));
+              }
+            return z;
+          };
     }
     request.sides.push_back(std::move(s));
   }

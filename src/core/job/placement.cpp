@@ -23,7 +23,8 @@ Cut begin_cut(std::string id, std::string title, const Cutter& c, const Feeds& f
   cut.rpm = f.rpm;
   cut.feed = f.feed;
   cut.plunge = f.plunge;
-  cut.feed_reason = fmt::format("{} 1/min × {} flutes × {:.4f} mm, held by {}; {:.1f} N bend the cutter {:.4f} mm", f.rpm, c.flutes, f.chip_load, f.limited_by, f.force, f.bending);
+  cut.feed_reason = fmt::format("{} 1/min × {} flutes × {:.4f} mm, held by {}; {:.1f} N bend the cutter {:.4f} mm",
+                                f.rpm, c.flutes, f.chip_load, f.limited_by, f.force, f.bending);
   return cut;
 }
 
@@ -46,39 +47,61 @@ void link_placement(Placement& placement, const Rack& rack, const Machine& machi
     placement.seconds += placement.path_seconds.back();
   }
   for (const Cut& cut : placement.cuts) {
-    CutFacts f{cut.id, cut.title, cut.cutter, 0, cut.rpm, cut.feed, placement.setup.to_work.apply_z(cut.deepest), cut.feed_reason};
-    for (const Toolpath& path : link_cuts({cut}, placement.setup, rack, heights)) f.seconds += estimate_seconds(path, machine);
+    CutFacts f{
+        cut.id,         cut.title, cut.cutter, 0, cut.rpm, cut.feed, placement.setup.to_work.apply_z(cut.deepest),
+        cut.feed_reason};
+    for (const Toolpath& path : link_cuts({cut}, placement.setup, rack, heights))
+      f.seconds += estimate_seconds(path, machine);
     placement.facts.push_back(std::move(f));
   }
 }
 
-std::vector<PlacedProgram> placed_programs(const Project& p, const Rack& rack, const std::string& part, School school, const std::vector<Placement>& placements, const std::string& date) {
+std::vector<PlacedProgram> placed_programs(const Project& p, const Rack& rack, const std::string& part, School school,
+                                           const std::vector<Placement>& placements, const std::string& date) {
   std::vector<PlacedProgram> out;
   int number = 0;
   for (const Placement& side : placements) {
     const Blank& b = side.setup.blank;
-    const std::string zero = school == School::pins && !own_zero(side.id) ? "first pin's hole" : school == School::fence && !own_zero(side.id) ? "corner of the fence" : b.zero == ZeroPlace::corner ? "lower-left corner of the blank" : "middle of the blank";
-    const ProgramHeader header{part + ", " + side.title, p.name,
-                               side.id == "waste-board" ? std::string("bare waste board") : fmt::format("{} x {} x {} mm {}, length along {}", format_mm(b.length), format_mm(b.width), format_mm(b.thickness, 2), b.wood, b.lie == Lie::along_x ? "x" : "y"),
-                               zero + (side.id == "waste-board" ? ", z = 0 on the waste board" : ", z = 0 on top of the blank"), date};
-    const auto add = [&](const std::vector<const Toolpath*>& paths, const std::string& name, double seconds) { out.push_back({side.id, program_file(p, rack, header, paths, name, seconds)}); };
+    const std::string zero = school == School::pins && !own_zero(side.id)    ? "first pin's hole"
+                             : school == School::fence && !own_zero(side.id) ? "corner of the fence"
+                             : b.zero == ZeroPlace::corner                   ? "lower-left corner of the blank"
+                                                                             : "middle of the blank";
+    const ProgramHeader header{
+        part + ", " + side.title, p.name,
+        side.id == "waste-board"
+            ? std::string("bare waste board")
+            : fmt::format("{} x {} x {} mm {}, length along {}", format_mm(b.length), format_mm(b.width),
+                          format_mm(b.thickness, 2), b.wood, b.lie == Lie::along_x ? "x" : "y"),
+        zero + (side.id == "waste-board" ? ", z = 0 on the waste board" : ", z = 0 on top of the blank"), date};
+    const auto add = [&](const std::vector<const Toolpath*>& paths, const std::string& name, double seconds) {
+      out.push_back({side.id, program_file(p, rack, header, paths, name, seconds)});
+    };
     const std::string base = file_safe(p.name) + "-" + part;
     if (p.programs.files == ProgramFiles::one) {
       std::vector<const Toolpath*> all;
       for (const Toolpath& path : side.paths) all.push_back(&path);
       if (!all.empty()) add(all, fmt::format("{}-{}-{}", base, ++number, side.id), side.seconds);
     } else {
-      for (std::size_t i = 0; i < side.paths.size(); ++i) add({&side.paths[i]}, fmt::format("{}-{:02}-{}-{}", base, ++number, side.id, side.paths[i].cuts.front()), side.path_seconds[i]);
+      for (std::size_t i = 0; i < side.paths.size(); ++i)
+        add({&side.paths[i]}, fmt::format("{}-{:02}-{}-{}", base, ++number, side.id, side.paths[i].cuts.front()),
+            side.path_seconds[i]);
     }
   }
   return out;
 }
 
-std::string placed_manifest(const Project& p, const Rack& rack, const std::string& part, School school, const std::vector<Placement>& placements, const std::vector<PlacedProgram>& programs, const std::string& date) {
+std::string placed_manifest(const Project& p, const Rack& rack, const std::string& part, School school,
+                            const std::vector<Placement>& placements, const std::vector<PlacedProgram>& programs,
+                            const std::string& date) {
   std::vector<ManifestPart> parts;
   for (const Placement& side : placements) {
     ManifestPart out;
-    out.facts = {p.name, date, part, fmt::format("{}: {}, {}", side.title, side.setup.turn == Turn::none ? "front side up" : side.setup.turn == Turn::about_length ? "turned about its length" : "turned about its width", own_zero(side.id) ? "its own blank's corner" : school_name(school))};
+    out.facts = {p.name, date, part,
+                 fmt::format("{}: {}, {}", side.title,
+                             side.setup.turn == Turn::none           ? "front side up"
+                             : side.setup.turn == Turn::about_length ? "turned about its length"
+                                                                     : "turned about its width",
+                             own_zero(side.id) ? "its own blank's corner" : school_name(school))};
     out.setup = side.setup;
     for (const PlacedProgram& f : programs)
       if (f.side == side.id) out.files.push_back(f.file);

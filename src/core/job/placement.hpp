@@ -1,5 +1,5 @@
-// Placement: one set-up on the machine with everything that is cut in it, for any part; and what all parts do alike with placements: make
-// cuts with their feeds, link them into paths, write programs and manifest.
+// Placement: one set-up on the machine with everything that is cut in it, for any part; and what all parts do alike
+// with placements: make cuts with their feeds, link them into paths, write programs and manifest.
 #pragma once
 
 #include "core/job/board_cuts.hpp"
@@ -9,7 +9,7 @@ namespace wren {
 
 /// Strands of its cuts stand in the set-up's side frame.
 struct Placement {
-  std::string id;                    // "waste-board", "front", "back", "layer-2", "cover", …
+  std::string id;  // "waste-board", "front", "back", "layer-2", "cover", …
   std::string title;
   Setup setup;
   std::vector<Cut> cuts;
@@ -27,13 +27,18 @@ void keep_cut(Placement& placement, Cut cut);
 void link_placement(Placement& placement, const Rack& rack, const Machine& machine, double safe_above);
 
 struct PlacedProgram {
-  std::string side;                  // of its placement
+  std::string side;  // of its placement
   ProgramFile file;
 };
-/// Program texts of all placements in running order, named after the part ("neck", "body"). `free_zero`: placements whose zero is the
-/// corner or middle of their own blank whatever the school.
-[[nodiscard]] std::vector<PlacedProgram> placed_programs(const Project& project, const Rack& rack, const std::string& part, School school, const std::vector<Placement>& placements, const std::string& date);
-[[nodiscard]] std::string placed_manifest(const Project& project, const Rack& rack, const std::string& part, School school, const std::vector<Placement>& placements, const std::vector<PlacedProgram>& programs, const std::string& date);
+/// Program texts of all placements in running order, named after the part ("neck", "body"). `free_zero`: placements
+/// whose zero is the corner or middle of their own blank whatever the school.
+[[nodiscard]] std::vector<PlacedProgram> placed_programs(const Project& project, const Rack& rack,
+                                                         const std::string& part, School school,
+                                                         const std::vector<Placement>& placements,
+                                                         const std::string& date);
+[[nodiscard]] std::string placed_manifest(const Project& project, const Rack& rack, const std::string& part,
+                                          School school, const std::vector<Placement>& placements,
+                                          const std::vector<PlacedProgram>& programs, const std::string& date);
 [[nodiscard]] std::vector<ProgramFile> files_of(const std::vector<PlacedProgram>& programs);
 [[nodiscard]] std::vector<ProgramText> texts_of(const std::vector<PlacedProgram>& programs, const std::string& side);
 

@@ -1,4 +1,5 @@
-// What the run sheet says, without how it is drawn: enough for somebody who has never seen the program to make the board.
+// What the run sheet says, without how it is drawn: enough for somebody who has never seen the program to make the
+// board.
 #pragma once
 
 #include <string>
@@ -9,29 +10,30 @@
 namespace wren {
 
 struct RunStep {
-  std::string title;                   // "1  Fret slots"
+  std::string title;  // "1  Fret slots"
   std::string file;
-  std::string cutter;                  // "T1 slot-0.58, 0.58 mm, stick out 15 mm"
-  std::string time;                    // "54.6 min"
-  std::string speeds;                  // "20000 1/min, 438 mm/min"
-  std::vector<std::string> before;     // to do before it starts
-  std::vector<std::string> check;      // what to check after it
+  std::string cutter;               // "T1 slot-0.58, 0.58 mm, stick out 15 mm"
+  std::string time;                 // "54.6 min"
+  std::string speeds;               // "20000 1/min, 438 mm/min"
+  std::vector<std::string> before;  // to do before it starts
+  std::vector<std::string> check;   // what to check after it
   std::vector<std::string> caution;
 };
 
 struct RunSheet {
   std::string title;
   std::string date;
-  std::vector<std::pair<std::string, std::string>> facts;   // label, value
-  std::vector<std::string> alignment;                       // numbered sentences with the exact jog distances
+  std::vector<std::pair<std::string, std::string>> facts;  // label, value
+  std::vector<std::string> alignment;                      // numbered sentences with the exact jog distances
   std::vector<RunStep> steps;
   std::vector<std::string> cautions;
-  std::vector<std::string> boxes;                           // labels of boxes to fill in by hand
+  std::vector<std::string> boxes;  // labels of boxes to fill in by hand
 };
 
 /// "48 s", "3 min 05 s".
 [[nodiscard]] std::string path_seconds_text(double seconds);
 
-[[nodiscard]] RunSheet run_sheet(const Project& project, const BoardDesign& design, const BoardCuts& cuts, const std::string& date, UnitSystem system);
+[[nodiscard]] RunSheet run_sheet(const Project& project, const BoardDesign& design, const BoardCuts& cuts,
+                                 const std::string& date, UnitSystem system);
 
 }  // namespace wren

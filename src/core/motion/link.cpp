@@ -51,8 +51,11 @@ class Linker {
     rapid({start.x, start.y, near}, cut);
     path_.moves.push_back({start, {}, static_cast<float>(strand.plunge_feed), cut, MoveKind::plunge});
     for (const Step& step : strand.steps) {
-      const MoveKind kind = step.kind == StepKind::line ? MoveKind::feed : step.kind == StepKind::arc_cw ? MoveKind::arc_cw : MoveKind::arc_ccw;
-      path_.moves.push_back({to_work(setup_, step.to), setup_.to_work.apply(step.centre), static_cast<float>(step.feed), cut, kind});
+      const MoveKind kind = step.kind == StepKind::line     ? MoveKind::feed
+                            : step.kind == StepKind::arc_cw ? MoveKind::arc_cw
+                                                            : MoveKind::arc_ccw;
+      path_.moves.push_back(
+          {to_work(setup_, step.to), setup_.to_work.apply(step.centre), static_cast<float>(step.feed), cut, kind});
     }
   }
   void lift(std::uint16_t cut) {
@@ -75,7 +78,8 @@ class Linker {
 
 }  // namespace
 
-std::vector<Toolpath> link_cuts(const std::vector<Cut>& cuts, const Setup& setup, const Rack& rack, LinkHeights heights) {
+std::vector<Toolpath> link_cuts(const std::vector<Cut>& cuts, const Setup& setup, const Rack& rack,
+                                LinkHeights heights) {
   std::vector<Toolpath> out;
   for (const Cut& cut : cuts) {
     if (cut.strands.empty()) continue;

@@ -7,12 +7,12 @@
 namespace wren {
 namespace {
 
-// Each pass is its own plain loop over flat arrays, so that the compiler can make vectors of all but the two recurrences.
-// Clones for wider vectors are chosen when the program starts.
+// Each pass is its own plain loop over flat arrays, so that the compiler can make vectors of all but the two
+// recurrences. Clones for wider vectors are chosen when the program starts.
 #define WREN_WIDE __attribute__((target_clones("default", "arch=x86-64-v3")))
 
-WREN_WIDE void measure(const float* x, const float* y, const float* z, const float* speed, std::size_t n, float* length, float* ux, float* uy,
-                       float* uz, float* wanted) {
+WREN_WIDE void measure(const float* x, const float* y, const float* z, const float* speed, std::size_t n, float* length,
+                       float* ux, float* uy, float* uz, float* wanted) {
   for (std::size_t i = 0; i < n; ++i) {
     const float dx = x[i + 1] - x[i];
     const float dy = y[i + 1] - y[i];
@@ -28,7 +28,8 @@ WREN_WIDE void measure(const float* x, const float* y, const float* z, const flo
 }
 
 // Squared speed allowed where piece i meets piece i + 1. With c = cos of the turn, sin(θ/2) = √((1 + c)/2).
-WREN_WIDE void corners(const float* ux, const float* uy, const float* uz, const float* wanted, std::size_t n, float a_delta, float* cap) {
+WREN_WIDE void corners(const float* ux, const float* uy, const float* uz, const float* wanted, std::size_t n,
+                       float a_delta, float* cap) {
   for (std::size_t i = 0; i + 1 < n; ++i) {
     float c = ux[i] * ux[i + 1] + uy[i] * uy[i + 1] + uz[i] * uz[i + 1];
     c = c < -1.0F ? -1.0F : c;
@@ -42,7 +43,8 @@ WREN_WIDE void corners(const float* ux, const float* uy, const float* uz, const 
 }
 
 // Seconds of a piece that starts at squared speed a, ends at b and may reach w: accelerate, hold, brake.
-WREN_WIDE double total(const float* length, const float* start, const float* end, const float* wanted, std::size_t n, float acc) {
+WREN_WIDE double total(const float* length, const float* start, const float* end, const float* wanted, std::size_t n,
+                       float acc) {
   double sum = 0;
   const float half = 0.5F / acc;
   const float inverse = 1.0F / acc;
@@ -76,8 +78,8 @@ WREN_WIDE double total(const float* length, const float* start, const float* end
   return sum;
 }
 
-/// Fills work.length with piece lengths, work.cap with the squared speeds at every piece's start and end, and work.direction's
-/// fourth quarter with the squared wanted speeds. Returns the number of pieces.
+/// Fills work.length with piece lengths, work.cap with the squared speeds at every piece's start and end, and
+/// work.direction's fourth quarter with the squared wanted speeds. Returns the number of pieces.
 std::size_t plan(const Segments& path, const MotionLimits& limits, EstimateScratch& work) {
   const std::size_t n = path.pieces();
   work.length.resize(n);
@@ -85,7 +87,8 @@ std::size_t plan(const Segments& path, const MotionLimits& limits, EstimateScrat
   work.direction.resize(4 * n);
   float* ux = work.direction.data();
   float* wanted = ux + 3 * n;
-  measure(path.x.data(), path.y.data(), path.z.data(), path.speed.data(), n, work.length.data(), ux, ux + n, ux + 2 * n, wanted);
+  measure(path.x.data(), path.y.data(), path.z.data(), path.speed.data(), n, work.length.data(), ux, ux + n, ux + 2 * n,
+          wanted);
   float* cap = work.cap.data();
   cap[0] = 0;
   cap[n] = 0;
@@ -109,7 +112,10 @@ std::size_t plan(const Segments& path, const MotionLimits& limits, EstimateScrat
 }  // namespace
 
 MotionLimits motion_limits(const Machine& machine) {
-  return {machine.acceleration, 0.01, machine.rapid / 60, {machine.max_feed.x / 60, machine.max_feed.y / 60, machine.max_feed.z / 60}};
+  return {machine.acceleration,
+          0.01,
+          machine.rapid / 60,
+          {machine.max_feed.x / 60, machine.max_feed.y / 60, machine.max_feed.z / 60}};
 }
 
 Segments segments(const Toolpath& path, const MotionLimits& limits) {
@@ -148,7 +154,9 @@ Segments segments(const Toolpath& path, const MotionLimits& limits) {
       for (int i = 1; i <= n; ++i) {
         const double t = static_cast<double>(i) / n;
         const double a = a0 + sweep * t;
-        const Vec3 p = i == n ? m.to : Vec3{m.centre.x + r * std::cos(a), m.centre.y + r * std::sin(a), from.z + (m.to.z - from.z) * t};
+        const Vec3 p =
+            i == n ? m.to
+                   : Vec3{m.centre.x + r * std::cos(a), m.centre.y + r * std::sin(a), from.z + (m.to.z - from.z) * t};
         put(p, held(at, p, v));
         at = p;
       }
@@ -163,7 +171,8 @@ Segments segments(const Toolpath& path, const MotionLimits& limits) {
 double estimate_seconds(const Segments& path, const MotionLimits& limits, EstimateScratch& work) {
   if (path.pieces() == 0) return 0;
   const std::size_t n = plan(path, limits, work);
-  return total(work.length.data(), work.cap.data(), work.cap.data() + 1, work.direction.data() + 3 * n, n, static_cast<float>(limits.acceleration));
+  return total(work.length.data(), work.cap.data(), work.cap.data() + 1, work.direction.data() + 3 * n, n,
+               static_cast<float>(limits.acceleration));
 }
 
 std::vector<double> clock(const Segments& path, const MotionLimits& limits) {
@@ -172,7 +181,8 @@ std::vector<double> clock(const Segments& path, const MotionLimits& limits) {
   if (path.pieces() == 0) return out;
   const std::size_t n = plan(path, limits, work);
   for (std::size_t i = 0; i < n; ++i)
-    out[i + 1] = out[i] + total(&work.length[i], &work.cap[i], &work.cap[i + 1], &work.direction[3 * n + i], 1, static_cast<float>(limits.acceleration));
+    out[i + 1] = out[i] + total(&work.length[i], &work.cap[i], &work.cap[i + 1], &work.direction[3 * n + i], 1,
+                                static_cast<float>(limits.acceleration));
   return out;
 }
 

@@ -13,9 +13,9 @@ enum class MoveKind : std::uint8_t { rapid, plunge, feed, arc_cw, arc_ccw };
 
 struct Move {
   Vec3 to;
-  Vec2 centre;             // arcs in plan only
-  float feed = 0;          // 0 for rapids
-  std::uint16_t cut = 0;   // index into Toolpath::cuts
+  Vec2 centre;            // arcs in plan only
+  float feed = 0;         // 0 for rapids
+  std::uint16_t cut = 0;  // index into Toolpath::cuts
   MoveKind kind = MoveKind::rapid;
 };
 static_assert(sizeof(Move) == 48);
@@ -27,11 +27,11 @@ struct Stop {
 };
 
 struct Toolpath {
-  std::string cutter;                 // rack identity
+  std::string cutter;  // rack identity
   double rpm = 0;
-  std::vector<std::string> cuts;      // ids, in order
+  std::vector<std::string> cuts;  // ids, in order
   std::vector<Stop> stops;
-  Vec3 start;                         // where the first move begins: above the work zero at the safe height
+  Vec3 start;  // where the first move begins: above the work zero at the safe height
   double safe_z = 0;
   std::vector<Move> moves;
 };

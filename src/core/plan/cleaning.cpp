@@ -40,7 +40,10 @@ class Ends {
   }
 
  private:
-  [[nodiscard]] std::int64_t key(double x, double y) const { return static_cast<std::int64_t>(std::floor(x / cell_)) * 1'000'003'949 + static_cast<std::int64_t>(std::floor(y / cell_)); }
+  [[nodiscard]] std::int64_t key(double x, double y) const {
+    return static_cast<std::int64_t>(std::floor(x / cell_)) * 1'000'003'949 +
+           static_cast<std::int64_t>(std::floor(y / cell_));
+  }
   double cell_;
   double join_;
   std::unordered_map<std::int64_t, std::vector<End>> cells_;
@@ -84,8 +87,10 @@ std::vector<DrawnPath> join_ends(std::vector<DrawnPath> in, double join, std::si
     ends.remove(i, false, open[i].points.front());
     ends.remove(i, true, open[i].points.back());
     std::vector<Vec2> forward = open[i].points;
-    std::vector<Vec2> backward;   // grown at the front, kept reversed
-    const auto fits = [&](const Ends::End& e) { return open[e.path].layer == open[i].layer && open[e.path].elevation == open[i].elevation; };
+    std::vector<Vec2> backward;  // grown at the front, kept reversed
+    const auto fits = [&](const Ends::End& e) {
+      return open[e.path].layer == open[i].layer && open[e.path].elevation == open[i].elevation;
+    };
     for (const bool front : {false, true}) {
       std::vector<Vec2>& chain = front ? backward : forward;
       while (true) {
@@ -99,8 +104,10 @@ std::vector<DrawnPath> join_ends(std::vector<DrawnPath> in, double join, std::si
         ends.remove(e->path, false, more.front());
         ends.remove(e->path, true, more.back());
         if (joins != nullptr && e->at != tail) ++*joins;
-        if (e->back) chain.insert(chain.end(), more.rbegin() + 1, more.rend());
-        else chain.insert(chain.end(), more.begin() + 1, more.end());
+        if (e->back)
+          chain.insert(chain.end(), more.rbegin() + 1, more.rend());
+        else
+          chain.insert(chain.end(), more.begin() + 1, more.end());
       }
     }
     DrawnPath path{open[i].layer, open[i].elevation, false, {}};
@@ -120,7 +127,8 @@ Cleaned clean(std::vector<DrawnPath> paths, const CleaningOptions& options) {
   for (DrawnPath& p : paths) {
     out.segments_before += p.points.empty() ? 0 : p.points.size() - (p.closed ? 0 : 1);
     const std::size_t before = p.points.size();
-    p.points.erase(std::unique(p.points.begin(), p.points.end(), [](Vec2 a, Vec2 b) { return distance(a, b) <= 1e-6; }), p.points.end());
+    p.points.erase(std::unique(p.points.begin(), p.points.end(), [](Vec2 a, Vec2 b) { return distance(a, b) <= 1e-6; }),
+                   p.points.end());
     if (p.closed && p.points.size() > 1 && distance(p.points.front(), p.points.back()) <= 1e-6) p.points.pop_back();
     out.zero_length += before - p.points.size();
   }

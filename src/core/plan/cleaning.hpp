@@ -1,5 +1,5 @@
-// Cleaning a drawing: doubles dropped, ends joined, short segments turned back into arcs, circles and curves, and what stayed open or
-// crosses itself told with its place. Lengths in mm, the frame is the drawing's.
+// Cleaning a drawing: doubles dropped, ends joined, short segments turned back into arcs, circles and curves, and what
+// stayed open or crosses itself told with its place. Lengths in mm, the frame is the drawing's.
 #pragma once
 
 #include <string>
@@ -17,25 +17,25 @@ struct DrawnPath {
 };
 
 struct CleaningOptions {
-  double join = 0.05;         // ends within this are one place
+  double join = 0.05;  // ends within this are one place
   RecoverOptions recover;
 };
 
 struct CleanedPath {
   std::string layer;
   bool closed = false;
-  Polygon points;             // before recovery, joined
+  Polygon points;  // before recovery, joined
   Recovered shape;
-  std::optional<Vec2> crosses;   // where it crosses itself
+  std::optional<Vec2> crosses;  // where it crosses itself
 };
 
 struct Cleaned {
-  std::vector<CleanedPath> paths;     // closed ones first, the largest first
+  std::vector<CleanedPath> paths;  // closed ones first, the largest first
   std::size_t segments_before = 0;
   std::size_t doubles = 0;
   std::size_t zero_length = 0;
-  std::size_t joined = 0;             // ends that were brought together
-  double worst = 0;                   // mm: farthest corner of the drawing from the result
+  std::size_t joined = 0;  // ends that were brought together
+  double worst = 0;        // mm: farthest corner of the drawing from the result
   std::vector<Vec2> open_ends;
   std::vector<Vec2> crossings;
 };

@@ -68,7 +68,8 @@ double signed_area(const Polygon& polygon) {
 
 double perimeter(const Contour& contour) {
   double sum = 0;
-  for (std::size_t i = 0; i < contour.size(); ++i) sum += edge_length(contour[i].at, next(contour, i).at, contour[i].bulge);
+  for (std::size_t i = 0; i < contour.size(); ++i)
+    sum += edge_length(contour[i].at, next(contour, i).at, contour[i].bulge);
   return sum;
 }
 
@@ -122,7 +123,8 @@ Expected<Contour> offset_outside(const Contour& convex, double distance) {
     const Vec2 end = next(convex, i).at;
     if (v.at == end) continue;
     // An inward arc keeps its middle and gets tighter: possible as long as the cutter fits into it.
-    if (v.bulge < 0 && std::abs(arc_of(v.at, end, v.bulge).radius) <= distance + 1e-9) return fail(ProblemKind::unsupported, "the outline has an inward arc tighter than the cutter", "outline offset");
+    if (v.bulge < 0 && std::abs(arc_of(v.at, end, v.bulge).radius) <= distance + 1e-9)
+      return fail(ProblemKind::unsupported, "the outline has an inward arc tighter than the cutter", "outline offset");
     if (v.bulge < 0) all_out = false;
     const Vec2 out_start = left_of(tangent(v.at, end, v.bulge, 0)) * -distance;
     const Vec2 out_end = left_of(tangent(v.at, end, v.bulge, 1)) * -distance;
@@ -145,7 +147,8 @@ Expected<Contour> offset_outside(const Contour& convex, double distance) {
     const Polygon part = flatten(convex, 0.01);
     if (first_crossing(way)) return fail(ProblemKind::unsupported, "the cutter's way crosses itself", "outline offset");
     for (const Vec2 p : way)
-      if (wren::distance_to(part, p) < distance - 0.03) return fail(ProblemKind::unsupported, "the cutter does not fit between two edges", "outline offset");
+      if (wren::distance_to(part, p) < distance - 0.03)
+        return fail(ProblemKind::unsupported, "the cutter does not fit between two edges", "outline offset");
   }
   return out;
 }
@@ -163,7 +166,8 @@ Place place_along(const Contour& contour, double s) {
       if (v.bulge == 0) return {lerp(v.at, end, t), unit(end - v.at)};
       const Arc arc = arc_of(v.at, end, v.bulge);
       const double angle = arc.start + arc.sweep * t;
-      return {arc.centre + Vec2{std::cos(angle), std::sin(angle)} * std::abs(arc.radius), tangent(v.at, end, v.bulge, t)};
+      return {arc.centre + Vec2{std::cos(angle), std::sin(angle)} * std::abs(arc.radius),
+              tangent(v.at, end, v.bulge, t)};
     }
     s -= l;
   }
@@ -224,7 +228,9 @@ std::optional<Vec2> first_crossing(const Polygon& polygon) {
           if (j == i || j + 1 == i || (j == 0 && i == n - 1)) continue;
           const Vec2 c = polygon[j];
           const Vec2 d = polygon[(j + 1) % n];
-          if (std::max(a.x, b.x) < std::min(c.x, d.x) || std::max(c.x, d.x) < std::min(a.x, b.x) || std::max(a.y, b.y) < std::min(c.y, d.y) || std::max(c.y, d.y) < std::min(a.y, b.y)) continue;
+          if (std::max(a.x, b.x) < std::min(c.x, d.x) || std::max(c.x, d.x) < std::min(a.x, b.x) ||
+              std::max(a.y, b.y) < std::min(c.y, d.y) || std::max(c.y, d.y) < std::min(a.y, b.y))
+            continue;
           if (side(a, b, c) != side(a, b, d) && side(c, d, a) != side(c, d, b)) {
             const auto m = meet(a, b - a, c, d - c);
             return m ? *m : c;

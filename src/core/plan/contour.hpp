@@ -57,9 +57,9 @@ struct Span {
 };
 [[nodiscard]] std::optional<Span> crossing(const Polygon& polygon, Vec2 p, Vec2 u);
 
-/// The exact path of a round cutter's centre, `distance` mm outside a counter-clockwise contour: straight edges stay straight, arcs keep
-/// their middles, outward corners become arcs about the corner. Refused for an inward corner, an inward arc tighter than the
-/// distance, and where the way would run into another edge.
+/// The exact path of a round cutter's centre, `distance` mm outside a counter-clockwise contour: straight edges stay
+/// straight, arcs keep their middles, outward corners become arcs about the corner. Refused for an inward corner, an
+/// inward arc tighter than the distance, and where the way would run into another edge.
 [[nodiscard]] Expected<Contour> offset_outside(const Contour& convex, double distance);
 
 /// Point and unit direction at a distance along the contour from its first vertex (taken round as often as needed).
@@ -69,11 +69,12 @@ struct Place {
 };
 [[nodiscard]] Place place_along(const Contour& contour, double s);
 
-/// All crossings of an endless line (through p, along unit u) with a polygon, in order: inside between the 1st and 2nd, 3rd and 4th, …
+/// All crossings of an endless line (through p, along unit u) with a polygon, in order: inside between the 1st and 2nd,
+/// 3rd and 4th, …
 [[nodiscard]] std::vector<double> crossings(const Polygon& polygon, Vec2 p, Vec2 u);
 
-/// Where two edges of the polygon that are not neighbours meet, or an edge has no length; nothing for a simple polygon. About linear in
-/// its corners for outlines as they are drawn.
+/// Where two edges of the polygon that are not neighbours meet, or an edge has no length; nothing for a simple polygon.
+/// About linear in its corners for outlines as they are drawn.
 [[nodiscard]] std::optional<Vec2> first_crossing(const Polygon& polygon);
 /// At least three corners and no crossing.
 [[nodiscard]] bool is_simple(const Polygon& polygon);

@@ -17,7 +17,8 @@ constexpr Vec2 operator-(Vec2 a, Vec2 b) { return {a.x - b.x, a.y - b.y}; }
 constexpr Vec2 operator*(Vec2 a, double k) { return {a.x * k, a.y * k}; }
 constexpr double dot(Vec2 a, Vec2 b) { return a.x * b.x + a.y * b.y; }
 constexpr double cross(Vec2 a, Vec2 b) { return a.x * b.y - a.y * b.x; }
-/// Plain root of the squares: lengths here are far from where that could overflow, and hypot costs several times as much.
+/// Plain root of the squares: lengths here are far from where that could overflow, and hypot costs several times as
+/// much.
 inline double length(Vec2 a) { return std::sqrt(a.x * a.x + a.y * a.y); }
 inline double distance(Vec2 a, Vec2 b) { return length(b - a); }
 constexpr Vec2 lerp(Vec2 a, Vec2 b, double t) { return {a.x + (b.x - a.x) * t, a.y + (b.y - a.y) * t}; }
@@ -35,9 +36,13 @@ struct Vec3 {
   double z = 0;
   friend constexpr bool operator==(const Vec3&, const Vec3&) = default;
 };
-inline double distance(Vec3 a, Vec3 b) { return std::sqrt((b.x - a.x) * (b.x - a.x) + (b.y - a.y) * (b.y - a.y) + (b.z - a.z) * (b.z - a.z)); }
+inline double distance(Vec3 a, Vec3 b) {
+  return std::sqrt((b.x - a.x) * (b.x - a.x) + (b.y - a.y) * (b.y - a.y) + (b.z - a.z) * (b.z - a.z));
+}
 constexpr Vec2 flat(Vec3 a) { return {a.x, a.y}; }
-constexpr Vec3 lerp(Vec3 a, Vec3 b, double t) { return {a.x + (b.x - a.x) * t, a.y + (b.y - a.y) * t, a.z + (b.z - a.z) * t}; }
+constexpr Vec3 lerp(Vec3 a, Vec3 b, double t) {
+  return {a.x + (b.x - a.x) * t, a.y + (b.y - a.y) * t, a.z + (b.z - a.z) * t};
+}
 
 struct Segment2 {
   Vec2 a;

@@ -96,7 +96,7 @@ const PathNode& after(const Path& path, std::size_t i) { return path[(i + 1) % p
 Vec2 edge_leaves(const PathNode& a, const PathNode& b) {
   if (a.edge == EdgeKind::curve) return cubic_of(a, b).leaves();
   if (a.edge == EdgeKind::arc && a.bulge != 0) {
-    const double half = 2 * std::atan(a.bulge);   // half the arc's angle, between chord and tangent
+    const double half = 2 * std::atan(a.bulge);  // half the arc's angle, between chord and tangent
     const Vec2 u = unit(b.at - a.at);
     return {u.x * std::cos(-half) - u.y * std::sin(-half), u.x * std::sin(-half) + u.y * std::cos(-half)};
   }
@@ -131,8 +131,10 @@ Contour to_contour(const Path& path, double tolerance) {
     const PathNode& a = path[i];
     const PathNode& b = after(path, i);
     if (a.at == b.at && a.edge != EdgeKind::curve) continue;
-    if (a.edge == EdgeKind::curve) add_biarcs(cubic_of(a, b), tolerance, 0, out);
-    else out.push_back({a.at, a.edge == EdgeKind::arc ? a.bulge : 0});
+    if (a.edge == EdgeKind::curve)
+      add_biarcs(cubic_of(a, b), tolerance, 0, out);
+    else
+      out.push_back({a.at, a.edge == EdgeKind::arc ? a.bulge : 0});
   }
   // Edges of no length have no direction: they go.
   Contour clean;
@@ -160,7 +162,8 @@ Path smooth_through(const std::vector<Through>& places) {
     const Vec2 v = places[k].along == Vec2{} ? unit(chord) : unit(places[k].along);
     // Handles as long as a circular arc of the same turn would have them: 4/3·tan(θ/4) of the radius, θ the whole turn.
     const double turn = std::acos(std::clamp(dot(u, v), -1.0, 1.0));
-    const double share = turn < 1e-3 ? 1.0 / 3 : std::min(0.75, 2.0 / 3 * std::tan(turn / 4) / std::max(0.05, std::sin(turn / 2)));
+    const double share =
+        turn < 1e-3 ? 1.0 / 3 : std::min(0.75, 2.0 / 3 * std::tan(turn / 4) / std::max(0.05, std::sin(turn / 2)));
     path[i].out = u * (l * share);
     path[k].in = v * (-l * share);
   }
@@ -172,7 +175,8 @@ Path mirrored(const Path& path) {
   const std::size_t n = path.size();
   const auto flip = [](Vec2 p) { return Vec2{p.x, -p.y}; };
   for (std::size_t i = n; i-- > 0;) {
-    // Run backwards the edge after a node is the one that came before it; mirroring and reversing leave its bulge as it is.
+    // Run backwards the edge after a node is the one that came before it; mirroring and reversing leave its bulge as it
+    // is.
     const PathNode& before = path[(i + n - 1) % n];
     out.push_back({flip(path[i].at), before.edge, before.bulge, flip(path[i].in), flip(path[i].out), path[i].smooth});
   }
@@ -205,7 +209,9 @@ Expected<Path> symmetric_from(const Path& path, int side) {
   std::vector<std::size_t> middle;
   for (std::size_t i = 0; i < cut.size(); ++i)
     if (std::abs(cut[i].at.y) < 1e-9) middle.push_back(i);
-  if (middle.size() != 2) return fail(ProblemKind::unsupported, "the outline does not cross the centre line exactly twice", "body.outline", "Move it so that the centre line runs through its middle");
+  if (middle.size() != 2)
+    return fail(ProblemKind::unsupported, "the outline does not cross the centre line exactly twice", "body.outline",
+                "Move it so that the centre line runs through its middle");
   for (const auto& [from, to] : {std::pair{middle[0], middle[1]}, std::pair{middle[1], middle[0]}}) {
     Path half;
     for (std::size_t i = from;; i = (i + 1) % cut.size()) {
@@ -216,7 +222,7 @@ Expected<Path> symmetric_from(const Path& path, int side) {
     for (const PathNode& node : half) sum += node.at.y;
     if (sum * side <= 0) continue;
     half.front().at.y = half.back().at.y = 0;
-    const Path other = mirrored(half);   // begins at the mirror of half's last node, which is that node itself
+    const Path other = mirrored(half);  // begins at the mirror of half's last node, which is that node itself
     Path whole(half.begin(), half.end() - 1);
     PathNode turn = half.back();
     const auto square = [](Vec2 h) { return Vec2{0, h.y >= 0 ? length(h) : -length(h)}; };
@@ -229,10 +235,12 @@ Expected<Path> symmetric_from(const Path& path, int side) {
     whole.push_back(turn);
     for (std::size_t i = 1; i + 1 < other.size(); ++i) whole.push_back(other[i]);
     if (whole.front().smooth) whole.front().out = square(whole.front().out);
-    whole.front().in = whole.front().smooth ? whole.front().out * -1.0 : Vec2{whole.front().out.x, -whole.front().out.y};
+    whole.front().in =
+        whole.front().smooth ? whole.front().out * -1.0 : Vec2{whole.front().out.x, -whole.front().out.y};
     return whole;
   }
-  return fail(ProblemKind::unsupported, "there is nothing on that side of the centre line", "body.outline", "Take the other side");
+  return fail(ProblemKind::unsupported, "there is nothing on that side of the centre line", "body.outline",
+              "Take the other side");
 }
 
 Path moved(const Path& path, Vec2 by) {
@@ -386,7 +394,8 @@ OnPath nearest_on(const Path& path, Vec2 p) {
     for (int k = 0; k < 40; ++k) {
       const double m1 = low + (high - low) / 3;
       const double m2 = high - (high - low) / 3;
-      (distance(p, point_on(a, b, m1)) < distance(p, point_on(a, b, m2)) ? high : low) = distance(p, point_on(a, b, m1)) < distance(p, point_on(a, b, m2)) ? m2 : m1;
+      (distance(p, point_on(a, b, m1)) < distance(p, point_on(a, b, m2)) ? high : low) =
+          distance(p, point_on(a, b, m1)) < distance(p, point_on(a, b, m2)) ? m2 : m1;
     }
     const double t = (low + high) / 2;
     const Vec2 at = point_on(a, b, t);

@@ -20,7 +20,8 @@ std::vector<Vec3> thinned(const std::vector<Vec3>& points, double tolerance) {
   constexpr std::size_t longest = 64;  // bounds the work: each point is looked at no more than this often
   for (std::size_t i = 2; i < points.size(); ++i) {
     bool fits = i - anchor < longest;
-    for (std::size_t k = anchor + 1; fits && k < i; ++k) fits = off_line(points[k], points[anchor], points[i]) <= tolerance;
+    for (std::size_t k = anchor + 1; fits && k < i; ++k)
+      fits = off_line(points[k], points[anchor], points[i]) <= tolerance;
     if (!fits) {
       anchor = i - 1;
       out.push_back(points[anchor]);

@@ -24,7 +24,8 @@ Vec2 direction_at(Vec2 a, Vec2 b, Vec2 c) {
 
 class Recoverer {
  public:
-  Recoverer(Polygon points, bool closed, const RecoverOptions& options) : p_(std::move(points)), closed_(closed), o_(options), corner_(options.corner_deg * pi / 180) {}
+  Recoverer(Polygon points, bool closed, const RecoverOptions& options)
+      : p_(std::move(points)), closed_(closed), o_(options), corner_(options.corner_deg * pi / 180) {}
 
   Recovered run() {
     Recovered out;
@@ -36,8 +37,9 @@ class Recoverer {
         out.arcs = 1;
         for (const Vec2 q : p_) out.worst = std::max(out.worst, std::abs(distance(q, c->centre) - c->radius));
         const double r = c->radius;
-        const double way = signed_area(p_) < 0 ? -1 : 1;   // run as it was drawn
-        out.path = {{c->centre + Vec2{r, 0}, EdgeKind::arc, way, {}, {}, true}, {c->centre - Vec2{r, 0}, EdgeKind::arc, way, {}, {}, true}};
+        const double way = signed_area(p_) < 0 ? -1 : 1;  // run as it was drawn
+        out.path = {{c->centre + Vec2{r, 0}, EdgeKind::arc, way, {}, {}, true},
+                    {c->centre - Vec2{r, 0}, EdgeKind::arc, way, {}, {}, true}};
         return out;
       }
     mark_corners();
@@ -57,8 +59,10 @@ class Recoverer {
       if (i >= stop) stop = next_sharp(i, last);
       i = take(i, stop, out);
     }
-    if (!closed_) out.path.push_back({p_[last], EdgeKind::line, 0, {}, pending_in_, false});
-    else if (!out.path.empty()) out.path.front().in = pending_in_;
+    if (!closed_)
+      out.path.push_back({p_[last], EdgeKind::line, 0, {}, pending_in_, false});
+    else if (!out.path.empty())
+      out.path.front().in = pending_in_;
     smooth_joints(out.path);
     return out;
   }
@@ -75,7 +79,8 @@ class Recoverer {
     if (!c) return {};
     for (std::size_t i = 0; i < n; ++i) {
       if (std::abs(distance(p_[i], c->centre) - c->radius) > o_.within) return {};
-      if (o_.edges_too && std::abs(distance(lerp(p_[i], p_[(i + 1) % n], 0.5), c->centre) - c->radius) > 3 * o_.within) return {};
+      if (o_.edges_too && std::abs(distance(lerp(p_[i], p_[(i + 1) % n], 0.5), c->centre) - c->radius) > 3 * o_.within)
+        return {};
     }
     return c;
   }
@@ -119,9 +124,12 @@ class Recoverer {
     way_.assign(n, {});
     for (std::size_t i = 0; i < n; ++i) {
       const bool wraps = closed_ && (i == 0 || i + 1 == n);
-      if (wraps && !sharp_[i]) way_[i] = direction_at(p_[n - 2], p_[0], p_[1]);
-      else if (i == 0 || i + 1 == n || sharp_[i]) way_[i] = {};
-      else way_[i] = direction_at(p_[i - 1], p_[i], p_[i + 1]);
+      if (wraps && !sharp_[i])
+        way_[i] = direction_at(p_[n - 2], p_[0], p_[1]);
+      else if (i == 0 || i + 1 == n || sharp_[i])
+        way_[i] = {};
+      else
+        way_[i] = direction_at(p_[i - 1], p_[i], p_[i + 1]);
     }
   }
 
@@ -137,7 +145,7 @@ class Recoverer {
     if (j < i + 2) return unit(p_[i + 1] - p_[i]);
     const Vec2 middle = direction_at(p_[i], p_[i + 1], p_[i + 2]);
     const Vec2 u = unit(p_[i + 1] - p_[i]);
-    return unit(u * (2 * dot(u, middle)) - middle);   // the tangent at a chord's end mirrors that at its other end
+    return unit(u * (2 * dot(u, middle)) - middle);  // the tangent at a chord's end mirrors that at its other end
   }
   [[nodiscard]] Vec2 arrives(std::size_t i, std::size_t j) const {
     if (!(way_[j] == Vec2{})) return way_[j];
@@ -147,7 +155,8 @@ class Recoverer {
     return unit(u * (2 * dot(u, middle)) - middle);
   }
 
-  /// Longest edge of a run that may be a chord of its curve: edges much longer than the others were straight when they were drawn.
+  /// Longest edge of a run that may be a chord of its curve: edges much longer than the others were straight when they
+  /// were drawn.
   [[nodiscard]] double longest_chord(std::size_t i, std::size_t j) const {
     std::vector<double> l;
     for (std::size_t k = i; k < j; ++k) l.push_back(distance(p_[k], p_[k + 1]));
@@ -169,7 +178,8 @@ class Recoverer {
     if (half < 1e-9) return 0;
     const Vec2 m = lerp(p_[i], p_[j], 0.5);
     const Vec2 n = left_of(unit(chord));
-    // Circle through both ends: centre m + n·h; least squares over h of d² − (half² + h²) = |q|² − half² − 2·h·(q·n), q from m.
+    // Circle through both ends: centre m + n·h; least squares over h of d² − (half² + h²) = |q|² − half² − 2·h·(q·n), q
+    // from m.
     double num = 0;
     double den = 0;
     for (std::size_t k = i + 1; k < j; ++k) {
@@ -183,15 +193,18 @@ class Recoverer {
     const double r = std::hypot(half, h);
     if (r > 20000) return 0;
     const Vec2 centre = m + n * h;
-    const double side = dot(p_[(i + j) / 2] - m, n);   // the arc bulges to the left (positive) or right of the chord
+    const double side = dot(p_[(i + j) / 2] - m, n);  // the arc bulges to the left (positive) or right of the chord
     double sign = 0;
     const double chord_most = longest_chord(i, j);
     for (std::size_t k = i; k < j; ++k) {
-      if (const double l = distance(p_[k], p_[k + 1]); l * l / (8 * r) > (o_.edges_too ? 2 * o_.within : l > chord_most ? o_.within : 1e9)) return 0;
+      if (const double l = distance(p_[k], p_[k + 1]); l * l / (8 * r) > (o_.edges_too     ? 2 * o_.within
+                                                                          : l > chord_most ? o_.within
+                                                                                           : 1e9))
+        return 0;
       if (k > i && std::abs(distance(p_[k], centre) - r) > o_.within) return 0;
       const double step = cross(p_[k] - centre, p_[k + 1] - centre);
       if (sign == 0) sign = step;
-      if (step * sign <= 0) return 0;    // must go on in one sense
+      if (step * sign <= 0) return 0;  // must go on in one sense
     }
     // Arc left of the chord runs clockwise.
     const double sweep = [&] {
@@ -264,7 +277,7 @@ class Recoverer {
       }
       const Vec2 b = a + u * alpha;
       const Vec2 c = d + v * beta;
-      for (std::size_t k = 0; k < q.size(); ++k) {   // Newton: the nearest place of the curve
+      for (std::size_t k = 0; k < q.size(); ++k) {  // Newton: the nearest place of the curve
         const double s = t[k];
         const double w = 1 - s;
         const Vec2 e = at(s, b, c) - q[k];
@@ -287,7 +300,8 @@ class Recoverer {
     for (std::size_t k = i; k < j; ++k)
       if (distance(p_[k], p_[k + 1]) > (o_.edges_too ? 0.2 : chord_most)) {
         double least = 1e300;
-        for (std::size_t f = 0; f + 1 < fine.size(); ++f) least = std::min(least, distance_to(lerp(p_[k], p_[k + 1], 0.5), {fine[f], fine[f + 1]}));
+        for (std::size_t f = 0; f + 1 < fine.size(); ++f)
+          least = std::min(least, distance_to(lerp(p_[k], p_[k + 1], 0.5), {fine[f], fine[f + 1]}));
         if (least > o_.within) return best;
       }
     for (std::size_t k = i + 1; k < j; ++k) {
@@ -337,7 +351,8 @@ class Recoverer {
     const std::size_t line = std::max<std::size_t>(1, longest(i, stop, [&](std::size_t j) { return line_fits(i, j); }));
     const std::size_t arc = longest(i, stop, [&](std::size_t j) { return arc_fits(i, j) != 0; });
     // A straight edge much longer than what follows was drawn as one.
-    const bool lone = line == 1 && i + 2 <= stop && distance(p_[i], p_[i + 1]) > 5 * distance(p_[i + 1], p_[i + 2]) && distance(p_[i], p_[i + 1]) > 2;
+    const bool lone = line == 1 && i + 2 <= stop && distance(p_[i], p_[i + 1]) > 5 * distance(p_[i + 1], p_[i + 2]) &&
+                      distance(p_[i], p_[i + 1]) > 2;
     const double line_run = run(i, line);
     if (lone || (line >= 2 && line_run >= 0.8 * run(i, arc)) || stop == i + 1) {
       out.path.push_back(node);
@@ -349,12 +364,13 @@ class Recoverer {
       node.edge = EdgeKind::arc;
       node.bulge = arc_fits(i, i + arc);
       const Arc a = arc_of(p_[i], p_[i + arc], node.bulge);
-      for (std::size_t k = i + 1; k < i + arc; ++k) out.worst = std::max(out.worst, std::abs(distance(p_[k], a.centre) - std::abs(a.radius)));
+      for (std::size_t k = i + 1; k < i + arc; ++k)
+        out.worst = std::max(out.worst, std::abs(distance(p_[k], a.centre) - std::abs(a.radius)));
       out.path.push_back(node);
       ++out.arcs;
       return i + arc;
     }
-    if (curve >= 4 && curve >= line) {   // fewer chords tell nothing of a curve
+    if (curve >= 4 && curve >= line) {  // fewer chords tell nothing of a curve
       const Curve c = curve_fits(i, i + curve);
       node.edge = EdgeKind::curve;
       node.out = c.out;
@@ -409,7 +425,7 @@ std::optional<Circle> fit_circle(const std::vector<Vec2>& points) {
   if (!(det > 1e-9 * (sxx + syy) * (sxx + syy))) return {};
   Vec2 c{(sxz * syy - syz * sxy) / (2 * det), (syz * sxx - sxz * sxy) / (2 * det)};
   double r = std::sqrt(dot(c, c) + (sxx + syy) / static_cast<double>(points.size()));
-  for (int round = 0; round < 6; ++round) {   // Gauss-Newton on true distances
+  for (int round = 0; round < 6; ++round) {  // Gauss-Newton on true distances
     double a[3][4] = {};
     for (const Vec2 p : points) {
       const Vec2 q = p - mean - c;

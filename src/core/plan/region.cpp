@@ -21,7 +21,8 @@ std::vector<Polygon> from_clip(const ClipperLib::Paths& paths) {
   for (const auto& path : paths) {
     Polygon polygon;
     polygon.reserve(path.size());
-    for (const auto& p : path) polygon.push_back({static_cast<double>(p.X) / clip_scale, static_cast<double>(p.Y) / clip_scale});
+    for (const auto& p : path)
+      polygon.push_back({static_cast<double>(p.X) / clip_scale, static_cast<double>(p.Y) / clip_scale});
     out.push_back(std::move(polygon));
   }
   return out;
@@ -32,7 +33,8 @@ std::vector<Polygon> from_clip(const ClipperLib::Paths& paths) {
 std::vector<Polygon> offset(const std::vector<Polygon>& polygons, double distance) {
   ClipperLib::ClipperOffset offsetter;
   offsetter.ArcTolerance = 0.002 * clip_scale;
-  for (const Polygon& polygon : polygons) offsetter.AddPath(to_clip(polygon), ClipperLib::jtRound, ClipperLib::etClosedPolygon);
+  for (const Polygon& polygon : polygons)
+    offsetter.AddPath(to_clip(polygon), ClipperLib::jtRound, ClipperLib::etClosedPolygon);
   ClipperLib::Paths grown;
   offsetter.Execute(grown, distance * clip_scale);
   return from_clip(grown);
@@ -105,7 +107,8 @@ std::vector<Region> parts_of(const Region& region) {
     if (signed_area(p) > 0 || p.empty()) continue;
     Region* home = nullptr;
     for (Region& r : out)
-      if (contains(r.front(), p.front()) && (home == nullptr || signed_area(r.front()) < signed_area(home->front()))) home = &r;
+      if (contains(r.front(), p.front()) && (home == nullptr || signed_area(r.front()) < signed_area(home->front())))
+        home = &r;
     if (home != nullptr) home->push_back(p);
   }
   return out;
@@ -116,7 +119,7 @@ Polygon buffer_of(const std::vector<Vec2>& line, double radius) {
   offsetter.ArcTolerance = 0.002 * clip_scale;
   ClipperLib::Path path;
   for (const Vec2 p : line) path.push_back(to_clip(Polygon{p}).front());
-  if (path.size() == 1) path.emplace_back(path.front().X + 1, path.front().Y);   // a circle: a line of 0.0001 mm
+  if (path.size() == 1) path.emplace_back(path.front().X + 1, path.front().Y);  // a circle: a line of 0.0001 mm
   offsetter.AddPath(path, ClipperLib::jtRound, ClipperLib::etOpenRound);
   ClipperLib::Paths grown;
   offsetter.Execute(grown, radius * clip_scale);
@@ -135,13 +138,16 @@ Polygon rounded_rectangle(Vec2 middle, Vec2 along, double length_, double width,
   const double l = length_ / 2;
   const double w = width / 2;
   const auto at = [&](double a, double b) { return middle + u * a + v * b; };
-  constexpr double quarter = 0.41421356237309503;   // tan(90°/4)
+  constexpr double quarter = 0.41421356237309503;  // tan(90°/4)
   if (r < 1e-6) return {at(-l, -w), at(l, -w), at(l, w), at(-l, w)};
-  c = {{at(-l + r, -w), 0}, {at(l - r, -w), quarter}, {at(l, -w + r), 0}, {at(l, w - r), quarter}, {at(l - r, w), 0}, {at(-l + r, w), quarter}, {at(-l, w - r), 0}, {at(-l, -w + r), quarter}};
+  c = {{at(-l + r, -w), 0}, {at(l - r, -w), quarter}, {at(l, -w + r), 0}, {at(l, w - r), quarter},
+       {at(l - r, w), 0},   {at(-l + r, w), quarter}, {at(-l, w - r), 0}, {at(-l, -w + r), quarter}};
   return flatten(c, 0.002);
 }
 
-Polygon circle_polygon(Vec2 middle, double radius) { return flatten(Contour{{middle + Vec2{radius, 0}, 1}, {middle - Vec2{radius, 0}, 1}}, std::min(0.002, radius * 0.02)); }
+Polygon circle_polygon(Vec2 middle, double radius) {
+  return flatten(Contour{{middle + Vec2{radius, 0}, 1}, {middle - Vec2{radius, 0}, 1}}, std::min(0.002, radius * 0.02));
+}
 
 const Polygon* widest(const Region& region) {
   const Polygon* best = nullptr;
@@ -164,7 +170,7 @@ Nearness::Nearness(const Region& region, double reach) : reach_(reach) {
   columns_ = static_cast<int>(size.x / cell_) + 2;
   rows_ = static_cast<int>(size.y / cell_) + 2;
   const auto cells = static_cast<std::size_t>(columns_) * static_cast<std::size_t>(rows_);
-  std::vector<std::pair<std::uint32_t, std::uint32_t>> pairs;   // cell, edge
+  std::vector<std::pair<std::uint32_t, std::uint32_t>> pairs;  // cell, edge
   for (std::size_t i = 0; i < edges_.size(); ++i) {
     const Segment2& e = edges_[i];
     const int i0 = static_cast<int>((std::min(e.a.x, e.b.x) - low_.x) / cell_);
@@ -174,7 +180,8 @@ Nearness::Nearness(const Region& region, double reach) : reach_(reach) {
     for (int j = j0; j <= j1; ++j)
       for (int k = i0; k <= i1; ++k) {
         const Vec2 middle{low_.x + (k + 0.5) * cell_, low_.y + (j + 0.5) * cell_};
-        if (wren::distance_to(middle, e) <= cell_ * 0.7072) pairs.emplace_back(static_cast<std::uint32_t>(j * columns_ + k), static_cast<std::uint32_t>(i));
+        if (wren::distance_to(middle, e) <= cell_ * 0.7072)
+          pairs.emplace_back(static_cast<std::uint32_t>(j * columns_ + k), static_cast<std::uint32_t>(i));
       }
   }
   std::sort(pairs.begin(), pairs.end());
@@ -190,7 +197,8 @@ Nearness::Nearness(const Region& region, double reach) : reach_(reach) {
   for (std::size_t c = 0; c < cells; ++c)
     if (first_[c + 1] > first_[c]) empty_[c] = 0;
   const auto relax = [&](int i, int j, int a, int b) {
-    if (a >= 0 && b >= 0 && a < columns_ && b < rows_) at(i, j) = std::min<std::uint16_t>(at(i, j), static_cast<std::uint16_t>(at(a, b) + 1));
+    if (a >= 0 && b >= 0 && a < columns_ && b < rows_)
+      at(i, j) = std::min<std::uint16_t>(at(i, j), static_cast<std::uint16_t>(at(a, b) + 1));
   };
   for (int j = 0; j < rows_; ++j)
     for (int i = 0; i < columns_; ++i) {
@@ -220,7 +228,8 @@ double Nearness::distance_within(Vec2 p) const {
       if (i < 0 || j < 0 || i >= columns_ || j >= rows_) return;
       inside = true;
       const auto c = static_cast<std::size_t>(j * columns_ + i);
-      for (std::uint32_t e = first_[c]; e < first_[c + 1]; ++e) best = std::min(best, wren::distance_to(p, edges_[list_[e]]));
+      for (std::uint32_t e = first_[c]; e < first_[c + 1]; ++e)
+        best = std::min(best, wren::distance_to(p, edges_[list_[e]]));
     };
     if (k == 0) {
       look(ci, cj);

@@ -1,5 +1,5 @@
-// Regions of the plan as polygons with holes (outer rings counter-clockwise, holes clockwise, non-zero winding), and what the polygon
-// clipping library does with them. Resolution 0.0001 mm; round joins within 0.002 mm. Lengths in mm.
+// Regions of the plan as polygons with holes (outer rings counter-clockwise, holes clockwise, non-zero winding), and
+// what the polygon clipping library does with them. Resolution 0.0001 mm; round joins within 0.002 mm. Lengths in mm.
 #pragma once
 
 #include <cstdint>
@@ -51,9 +51,9 @@ class Nearness {
   double cell_ = 1;
   int columns_ = 0;
   int rows_ = 0;
-  std::vector<std::uint32_t> first_;    // of each cell's edges in `list_`; one more at the end
+  std::vector<std::uint32_t> first_;  // of each cell's edges in `list_`; one more at the end
   std::vector<std::uint32_t> list_;
-  std::vector<std::uint16_t> empty_;    // cells around each one that hold no edge, as the half side of a square
+  std::vector<std::uint16_t> empty_;  // cells around each one that hold no edge, as the half side of a square
 };
 
 }  // namespace wren

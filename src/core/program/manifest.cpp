@@ -16,10 +16,15 @@ double micro(double mm) { return std::round(mm * 1e6) / 1e6; }
 Json point(Vec3 p) { return {micro(p.x), micro(p.y), micro(p.z)}; }
 
 Json cutter_json(const Cutter& c) {
-  Json j{{"id", c.id}, {"number", c.number}, {"kind", cutter_kind_name(c.kind)}, {"diameter_mm", micro(c.effective_diameter())}, {"nominal_diameter_mm", c.diameter}};
+  Json j{{"id", c.id},
+         {"number", c.number},
+         {"kind", cutter_kind_name(c.kind)},
+         {"diameter_mm", micro(c.effective_diameter())},
+         {"nominal_diameter_mm", c.diameter}};
   if (c.kind == CutterKind::round_nose || c.kind == CutterKind::ball) j["corner_radius_mm"] = micro(c.rounding());
   if (c.kind == CutterKind::drill) j["angle_deg"] = c.point_angle_deg;
-  if (c.kind == CutterKind::flat || c.kind == CutterKind::slot || c.kind == CutterKind::facing) j["corner_radius_mm"] = 0;
+  if (c.kind == CutterKind::flat || c.kind == CutterKind::slot || c.kind == CutterKind::facing)
+    j["corner_radius_mm"] = 0;
   j["cutting_length_mm"] = c.cutting_length;
   j["stickout_mm"] = c.stickout;
   return j;
@@ -63,10 +68,14 @@ std::string write_manifest(const std::vector<ManifestPart>& parts, const Rack& r
       Json matrix = Json::array();
       for (const double v : setup.matrix()) matrix.push_back(micro(v));
       Json rows = Json::array();
-      for (std::size_t r = 0; r < 4; ++r) rows.push_back({matrix[4 * r], matrix[4 * r + 1], matrix[4 * r + 2], matrix[4 * r + 3]});
+      for (std::size_t r = 0; r < 4; ++r)
+        rows.push_back({matrix[4 * r], matrix[4 * r + 1], matrix[4 * r + 2], matrix[4 * r + 3]});
       j["instrument_to_work"] = rows;
-      j["blank_mm"] = {{"length", setup.blank.length}, {"width", setup.blank.width}, {"thickness", setup.blank.thickness},
-                       {"length_along", setup.blank.lie == Lie::along_x ? "x" : "y"}, {"corner", point(setup.blank_corner)}};
+      j["blank_mm"] = {{"length", setup.blank.length},
+                       {"width", setup.blank.width},
+                       {"thickness", setup.blank.thickness},
+                       {"length_along", setup.blank.lie == Lie::along_x ? "x" : "y"},
+                       {"corner", point(setup.blank_corner)}};
       programs.push_back(j);
     }
   doc["programs"] = programs;

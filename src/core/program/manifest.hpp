@@ -1,5 +1,5 @@
-// manifest.json: what stands beside the programs so that anybody can check them without us (docs/file-format.md). Lengths mm,
-// times s, frame: work, with the transform instrument → work given as a 4 × 4 matrix.
+// manifest.json: what stands beside the programs so that anybody can check them without us (docs/file-format.md).
+// Lengths mm, times s, frame: work, with the transform instrument → work given as a 4 × 4 matrix.
 #pragma once
 
 #include <string>
@@ -10,10 +10,10 @@
 namespace wren {
 
 struct ProgramFile {
-  std::string file;                    // name within the folder
+  std::string file;  // name within the folder
   std::string text;
   std::vector<std::string> cuts;
-  std::vector<std::string> cutters;    // rack identities, in order of use
+  std::vector<std::string> cutters;  // rack identities, in order of use
   double seconds = 0;
   Extents extents;
 };
@@ -25,7 +25,7 @@ struct ManifestFacts {
   std::string project;
   std::string date;
   std::string part;
-  std::string setup;                   // e.g. "top side, centre ticks, zero at the blank's lower-left top corner"
+  std::string setup;  // e.g. "top side, centre ticks, zero at the blank's lower-left top corner"
 };
 
 /// The programs of one placement on the machine.

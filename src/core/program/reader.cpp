@@ -23,7 +23,7 @@ struct Refusal {
 /// Words of one line. G codes are kept times ten, so that 91.1 is 911.
 struct Block {
   double value[26];
-  std::uint32_t given = 0;   // bit per letter, G and M apart
+  std::uint32_t given = 0;  // bit per letter, G and M apart
   int g[16];
   int g_count = 0;
   int m[8];
@@ -33,7 +33,8 @@ struct Block {
   [[nodiscard]] double of(char c) const { return value[c - 'A']; }
 };
 
-const double negative_power[] = {1, 1e-1, 1e-2, 1e-3, 1e-4, 1e-5, 1e-6, 1e-7, 1e-8, 1e-9, 1e-10, 1e-11, 1e-12, 1e-13, 1e-14, 1e-15};
+const double negative_power[] = {1,    1e-1, 1e-2,  1e-3,  1e-4,  1e-5,  1e-6,  1e-7,
+                                 1e-8, 1e-9, 1e-10, 1e-11, 1e-12, 1e-13, 1e-14, 1e-15};
 
 class Reader {
  public:
@@ -50,14 +51,18 @@ class Reader {
       const char* end = p + text_.size();
       while (p < end) {
         ++line_;
-        if (ended_ && static_cast<std::size_t>(end - p) > 4096) throw Refusal{"there is more after the program's end", "Send the file again"};
+        if (ended_ && static_cast<std::size_t>(end - p) > 4096)
+          throw Refusal{"there is more after the program's end", "Send the file again"};
         p = one_line(p, end);
       }
       program_.lines = line_;
-      if (ours_ && !program_.sealed) throw Refusal{"the last line with count and checksum is missing: the file was cut short", "Write the program again and do not run this one"};
+      if (ours_ && !program_.sealed)
+        throw Refusal{"the last line with count and checksum is missing: the file was cut short",
+                      "Write the program again and do not run this one"};
       if (!ended_ && ours_) throw Refusal{"the program has no end", "Write the program again"};
     } catch (const Refusal& refusal) {
-      return fail(ProblemKind::format, refusal.what, fmt::format("{}, line {}", name, std::max<std::size_t>(line_, 1)), refusal.todo);
+      return fail(ProblemKind::format, refusal.what, fmt::format("{}, line {}", name, std::max<std::size_t>(line_, 1)),
+                  refusal.todo);
     }
     return std::move(program_);
   }
@@ -66,9 +71,11 @@ class Reader {
   const char* one_line(const char* p, const char* end) {
     const char* begin = p;
     Block block;
-    for (; p < end && *p != '\n'; ) {
+    for (; p < end && *p != '\n';) {
       const char c = *p;
-      if (static_cast<std::size_t>(p - begin) > longest_line) throw Refusal{fmt::format("the line is longer than {} characters", longest_line), "Check that this is a program"};
+      if (static_cast<std::size_t>(p - begin) > longest_line)
+        throw Refusal{fmt::format("the line is longer than {} characters", longest_line),
+                      "Check that this is a program"};
       if (c == ' ' || c == '\t' || c == '\r') {
         ++p;
       } else if (c == '(') {
@@ -99,18 +106,27 @@ class Reader {
   }
 
   void note(std::string_view body) {
-    if (body == "upland wren program 1") ours_ = true;
-    else if (body.substr(0, 20) == "upland wren program ") throw Refusal{"the program was written by a newer version", "Update this program, or write the program again"};
+    if (body == "upland wren program 1")
+      ours_ = true;
+    else if (body.substr(0, 20) == "upland wren program ")
+      throw Refusal{"the program was written by a newer version", "Update this program, or write the program again"};
     if (program_.moves.empty() && program_.comments.size() < 100) program_.comments.emplace_back(body);
   }
 
   void check_seal(std::string_view body, const char* line_begin) {
     unsigned long lines = 0;
     unsigned long sum = 0;
-    if (std::sscanf(std::string(body).c_str(), "end: %lu lines, crc32 %8lx", &lines, &sum) != 2) throw Refusal{"the last line is damaged", "Write the program again"};
-    const auto crc = crc32_z(0, reinterpret_cast<const Bytef*>(text_.data()), static_cast<std::size_t>(line_begin - text_.data()));
-    if (crc != sum) throw Refusal{fmt::format("the checksum is {:08x} and should be {:08x}: the file was damaged or edited", crc, sum), "Write the program again and do not run this one"};
-    if (lines != line_) throw Refusal{fmt::format("this is line {} and should be line {}", line_, lines), "Write the program again and do not run this one"};
+    if (std::sscanf(std::string(body).c_str(), "end: %lu lines, crc32 %8lx", &lines, &sum) != 2)
+      throw Refusal{"the last line is damaged", "Write the program again"};
+    const auto crc =
+        crc32_z(0, reinterpret_cast<const Bytef*>(text_.data()), static_cast<std::size_t>(line_begin - text_.data()));
+    if (crc != sum)
+      throw Refusal{
+          fmt::format("the checksum is {:08x} and should be {:08x}: the file was damaged or edited", crc, sum),
+          "Write the program again and do not run this one"};
+    if (lines != line_)
+      throw Refusal{fmt::format("this is line {} and should be line {}", line_, lines),
+                    "Write the program again and do not run this one"};
     program_.sealed = true;
   }
 
@@ -144,7 +160,8 @@ class Reader {
     if (count == 0) throw Refusal{fmt::format("no number after {}", letter), "The line may be damaged"};
     double v = static_cast<double>(mantissa);
     // Dividing by an exact power of ten keeps the last bit right; the products are only for long fractions.
-    static constexpr double power[] = {1, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6, 1e7, 1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15};
+    static constexpr double power[] = {1,   1e1, 1e2,  1e3,  1e4,  1e5,  1e6,  1e7,
+                                       1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15};
     v = places < 16 ? v / power[places] : v * negative_power[15] * negative_power[places - 15];
     if (minus) v = -v;
     block.empty = false;
@@ -164,14 +181,18 @@ class Reader {
   }
 
   static std::string printable(char c) {
-    return c >= 32 && c < 127 ? fmt::format("'{}' is not understood", c) : fmt::format("byte {} is not understood", static_cast<unsigned char>(c));
+    return c >= 32 && c < 127 ? fmt::format("'{}' is not understood", c)
+                              : fmt::format("byte {} is not understood", static_cast<unsigned char>(c));
   }
   static int whole_tenths(double v, char letter) {
-    if (!(v >= 0 && v < 1000) || std::abs(v * 10 - std::round(v * 10)) > 1e-9) throw Refusal{fmt::format("{}{} is not known here", letter, v), "Leave it out, or have the program written again"};
+    if (!(v >= 0 && v < 1000) || std::abs(v * 10 - std::round(v * 10)) > 1e-9)
+      throw Refusal{fmt::format("{}{} is not known here", letter, v),
+                    "Leave it out, or have the program written again"};
     return static_cast<int>(std::lround(v * 10));
   }
   static Refusal unknown(char letter, int tenths) {
-    return {tenths % 10 == 0 ? fmt::format("{}{} is not known here", letter, tenths / 10) : fmt::format("{}{}.{} is not known here", letter, tenths / 10, tenths % 10),
+    return {tenths % 10 == 0 ? fmt::format("{}{} is not known here", letter, tenths / 10)
+                             : fmt::format("{}{}.{} is not known here", letter, tenths / 10, tenths % 10),
             "Leave it out, or have the program written without it"};
   }
 
@@ -179,48 +200,101 @@ class Reader {
     if (ended_) throw Refusal{"a word after the program's end", "The file may be damaged"};
     static constexpr std::uint32_t known = [] {
       std::uint32_t bits = 0;
-      for (const char c : {'F', 'H', 'I', 'J', 'K', 'L', 'N', 'P', 'Q', 'R', 'S', 'T', 'X', 'Y', 'Z'}) bits |= 1U << (c - 'A');
+      for (const char c : {'F', 'H', 'I', 'J', 'K', 'L', 'N', 'P', 'Q', 'R', 'S', 'T', 'X', 'Y', 'Z'})
+        bits |= 1U << (c - 'A');
       return bits;
     }();
     if ((b.given & ~known) != 0)
       for (char c = 'A'; c <= 'Z'; ++c)
-        if (b.has(c) && (known >> (c - 'A') & 1U) == 0) throw Refusal{fmt::format("the word {} is not known here", c), "Leave it out"};
+        if (b.has(c) && (known >> (c - 'A') & 1U) == 0)
+          throw Refusal{fmt::format("the word {} is not known here", c), "Leave it out"};
     int motion = -1;
     int groups = 0;  // bit per modal group seen in this line
     const auto once = [&](int group) {
-      if ((groups >> group & 1) != 0) throw Refusal{"two words of one modal group in one line", "Put them in separate lines"};
+      if ((groups >> group & 1) != 0)
+        throw Refusal{"two words of one modal group in one line", "Put them in separate lines"};
       groups |= 1 << group;
     };
     bool dwell = false;
     for (int i = 0; i < b.g_count; ++i) {
       switch (b.g[i]) {
-        case 0: case 10: case 20: case 30: case 730: case 800: case 810: case 820: case 830:
+        case 0:
+        case 10:
+        case 20:
+        case 30:
+        case 730:
+        case 800:
+        case 810:
+        case 820:
+        case 830:
           once(1);
           motion = b.g[i] / 10;
           break;
         case 40: dwell = true; break;
-        case 170: once(2); plane_ = Plane::xy; break;
-        case 180: once(2); plane_ = Plane::zx; break;
-        case 190: once(2); plane_ = Plane::yz; break;
-        case 200: once(6); unit_ = inch; break;
-        case 210: once(6); unit_ = 1; break;
-        case 400: case 490: case 610: case 640: case 940: break;
+        case 170:
+          once(2);
+          plane_ = Plane::xy;
+          break;
+        case 180:
+          once(2);
+          plane_ = Plane::zx;
+          break;
+        case 190:
+          once(2);
+          plane_ = Plane::yz;
+          break;
+        case 200:
+          once(6);
+          unit_ = inch;
+          break;
+        case 210:
+          once(6);
+          unit_ = 1;
+          break;
+        case 400:
+        case 490:
+        case 610:
+        case 640:
+        case 940: break;
         case 430:
           if (!b.has('H')) throw Refusal{"G43 without H", "Name the tool length"};
           break;
-        case 540: case 550: case 560: case 570: case 580: case 590: {
+        case 540:
+        case 550:
+        case 560:
+        case 570:
+        case 580:
+        case 590: {
           once(12);
           const auto& offset = options_.offsets[static_cast<std::size_t>(b.g[i] / 10 - 54)];
           if (!offset) throw Refusal{fmt::format("G{} is used and its offset is not known", b.g[i] / 10), "Use G54"};
           offset_ = *offset;
           break;
         }
-        case 900: once(3); absolute_ = true; break;
-        case 910: once(3); absolute_ = false; break;
-        case 901: once(4); centre_absolute_ = true; break;
-        case 911: once(4); centre_absolute_ = false; break;
-        case 980: once(10); to_initial_ = true; break;
-        case 990: once(10); to_initial_ = false; break;
+        case 900:
+          once(3);
+          absolute_ = true;
+          break;
+        case 910:
+          once(3);
+          absolute_ = false;
+          break;
+        case 901:
+          once(4);
+          centre_absolute_ = true;
+          break;
+        case 911:
+          once(4);
+          centre_absolute_ = false;
+          break;
+        case 980:
+          once(10);
+          to_initial_ = true;
+          break;
+        case 990:
+          once(10);
+          to_initial_ = false;
+          break;
         default: throw unknown('G', b.g[i]);
       }
     }
@@ -241,7 +315,8 @@ class Reader {
     machine_words(b, true);
     if (dwell) {
       if (!b.has('P')) throw Refusal{"G4 without P", "Give the time to wait"};
-      if (motion >= 0 || b.has('X') || b.has('Y') || b.has('Z')) throw Refusal{"a move in a line with G4", "Put it in a line of its own"};
+      if (motion >= 0 || b.has('X') || b.has('Y') || b.has('Z'))
+        throw Refusal{"a move in a line with G4", "Put it in a line of its own"};
     } else {
       if (motion >= 0) start_motion(motion);
       move(b);
@@ -254,8 +329,13 @@ class Reader {
       const int m = b.m[i];
       if (m % 10 != 0) throw unknown('M', m);
       switch (m / 10) {
-        case 3: case 4: if (before) spindle_ = true; break;
-        case 5: if (before) spindle_ = false; break;
+        case 3:
+        case 4:
+          if (before) spindle_ = true;
+          break;
+        case 5:
+          if (before) spindle_ = false;
+          break;
         case 6:
           if (before) {
             spindle_ = false;
@@ -263,9 +343,17 @@ class Reader {
             program_.tools.push_back({chosen_, program_.moves.size(), rpm_});
           }
           break;
-        case 7: case 8: case 9: break;
-        case 0: case 1: if (!before) program_.pauses.push_back(program_.moves.size()); break;
-        case 2: case 30: if (!before) ended_ = true; break;
+        case 7:
+        case 8:
+        case 9: break;
+        case 0:
+        case 1:
+          if (!before) program_.pauses.push_back(program_.moves.size());
+          break;
+        case 2:
+        case 30:
+          if (!before) ended_ = true;
+          break;
         default: throw unknown('M', m);
       }
     }
@@ -291,23 +379,29 @@ class Reader {
       return;
     }
     if (!any) {
-      if ((mode_ == 2 || mode_ == 3) && (b.has('I') || b.has('J') || b.has('K') || b.has('R'))) throw Refusal{"an arc without an end point", "Give its end"};
+      if ((mode_ == 2 || mode_ == 3) && (b.has('I') || b.has('J') || b.has('K') || b.has('R')))
+        throw Refusal{"an arc without an end point", "Give its end"};
       return;
     }
-    if (mode_ == 80 || mode_ < 0) throw Refusal{"a place to go to, but no way to go there (G0 to G3)", "Begin with G0 or G1"};
+    if (mode_ == 80 || mode_ < 0)
+      throw Refusal{"a place to go to, but no way to go there (G0 to G3)", "Begin with G0 or G1"};
     const Vec3 to{target(b, 'X', at_.x, offset_.x), target(b, 'Y', at_.y, offset_.y), target(b, 'Z', at_.z, offset_.z)};
-    if (!(std::abs(to.x) < 1e5 && std::abs(to.y) < 1e5 && std::abs(to.z) < 1e5)) throw Refusal{"a place more than 100 m away", "The line may be damaged"};
+    if (!(std::abs(to.x) < 1e5 && std::abs(to.y) < 1e5 && std::abs(to.z) < 1e5))
+      throw Refusal{"a place more than 100 m away", "The line may be damaged"};
     if (mode_ == 0) {
       push({to, {}, 0, 0, ReadKind::rapid});
       return;
     }
     if (!(feed_ > 0)) throw Refusal{"a cutting move without a feed", "Give F before it"};
-    if (mode_ == 1) push({to, {}, static_cast<float>(feed_), 0, ReadKind::line});
-    else arc(b, to);
+    if (mode_ == 1)
+      push({to, {}, static_cast<float>(feed_), 0, ReadKind::line});
+    else
+      arc(b, to);
   }
 
   void push(ReadMove m) {
-    if (program_.moves.size() >= options_.most_moves) throw Refusal{fmt::format("more than {} moves", options_.most_moves), "Split the program"};
+    if (program_.moves.size() >= options_.most_moves)
+      throw Refusal{fmt::format("more than {} moves", options_.most_moves), "Split the program"};
     m.line = static_cast<std::uint32_t>(line_);
     m.spindle = spindle_;
     m.tool = static_cast<std::uint16_t>(program_.tools.size() - 1);
@@ -333,7 +427,9 @@ class Reader {
     const char first = plane_ == Plane::xy ? 'I' : plane_ == Plane::zx ? 'K' : 'J';
     const char second = plane_ == Plane::xy ? 'J' : plane_ == Plane::zx ? 'I' : 'K';
     const char third = plane_ == Plane::xy ? 'K' : plane_ == Plane::zx ? 'J' : 'I';
-    if (b.has(third)) throw Refusal{fmt::format("{} does not belong to an arc in this plane", third), "Check the plane (G17, G18, G19)"};
+    if (b.has(third))
+      throw Refusal{fmt::format("{} does not belong to an arc in this plane", third),
+                    "Check the plane (G17, G18, G19)"};
     if (b.has('P') && b.of('P') != 1) throw Refusal{"an arc of several turns", "Write each turn"};
     if (b.has('R')) {
       if (any_centre) throw Refusal{"an arc with both a radius and a centre", "Give one of them"};
@@ -342,7 +438,8 @@ class Reader {
       const double dv = e.v - a.v;
       const double chord = std::hypot(du, dv);
       if (chord < 1e-9) throw Refusal{"an arc by radius that ends where it starts", "Give its centre"};
-      if (chord / 2 > std::abs(r) + arc_agreement) throw Refusal{"the arc's radius is too small to reach its end", "The line may be damaged"};
+      if (chord / 2 > std::abs(r) + arc_agreement)
+        throw Refusal{"the arc's radius is too small to reach its end", "The line may be damaged"};
       const double h = std::sqrt(std::max(0.0, r * r - chord * chord / 4));
       // Radius format, NISTIR 6556 3.5.3.1: a positive radius is the shorter arc.
       const double side = (cw ? -1 : 1) * (r > 0 ? 1 : -1);
@@ -357,12 +454,18 @@ class Reader {
       const double r1 = std::hypot(e.u - c.u, e.v - c.v);
       if (r0 < 1e-9) throw Refusal{"an arc of no radius", "The line may be damaged"};
       if (std::abs(r0 - r1) > std::max(arc_agreement, 0.001 * r0))
-        throw Refusal{fmt::format("the arc's start and end lie at different distances from its centre ({:.3f} and {:.3f} mm)", r0, r1), "The line may be damaged"};
+        throw Refusal{
+            fmt::format("the arc's start and end lie at different distances from its centre ({:.3f} and {:.3f} mm)", r0,
+                        r1),
+            "The line may be damaged"};
     }
     ReadMove m{to, {}, static_cast<float>(feed_), 0, ReadKind::arc, plane_, cw};
-    if (plane_ == Plane::xy) m.centre = {c.u, c.v, at_.z};
-    else if (plane_ == Plane::zx) m.centre = {c.v, at_.y, c.u};
-    else m.centre = {at_.x, c.u, c.v};
+    if (plane_ == Plane::xy)
+      m.centre = {c.u, c.v, at_.z};
+    else if (plane_ == Plane::zx)
+      m.centre = {c.v, at_.y, c.u};
+    else
+      m.centre = {at_.x, c.u, c.v};
     push(m);
   }
 
@@ -375,7 +478,8 @@ class Reader {
     if (b.has('Z')) hole_.bottom = absolute_ ? b.of('Z') * unit_ + offset_.z : *hole_.retract + b.of('Z') * unit_;
     if (!hole_.bottom) throw Refusal{"a drilling cycle without Z", "Give the depth"};
     if (b.has('Q')) hole_.peck = b.of('Q') * unit_;
-    if ((mode_ == 83 || mode_ == 73) && !(hole_.peck && *hole_.peck > 0)) throw Refusal{"a peck cycle without Q", "Give the depth of a peck"};
+    if ((mode_ == 83 || mode_ == 73) && !(hole_.peck && *hole_.peck > 0))
+      throw Refusal{"a peck cycle without Q", "Give the depth of a peck"};
     if (mode_ == 82 && !b.has('P') && !hole_.dwell) throw Refusal{"G82 without P", "Give the time to wait"};
     if (b.has('P')) hole_.dwell = b.of('P');
     const double retract = *hole_.retract;
@@ -383,7 +487,9 @@ class Reader {
     if (bottom > retract) throw Refusal{"the hole's bottom lies above its retract height", "Check Z and R"};
     const int times = b.has('L') ? static_cast<int>(std::clamp(b.of('L'), 0.0, 1000.0)) : 1;
     const double initial = std::max(cycle_start_.z, retract);
-    const auto rapid = [&](Vec3 p) { if (!(p == at_)) push({p, {}, 0, 0, ReadKind::rapid}); };
+    const auto rapid = [&](Vec3 p) {
+      if (!(p == at_)) push({p, {}, 0, 0, ReadKind::rapid});
+    };
     for (int k = 0; k < times; ++k) {
       const Vec3 over{target(b, 'X', at_.x, offset_.x), target(b, 'Y', at_.y, offset_.y), at_.z};
       if (at_.z < retract) rapid({at_.x, at_.y, retract});
@@ -392,7 +498,8 @@ class Reader {
       if (mode_ == 83 || mode_ == 73) {
         const double clear = 0.25;
         double z = retract;
-        if ((retract - bottom) / *hole_.peck > 10000) throw Refusal{"a peck so small that the hole takes more than 10000", "Check Q"};
+        if ((retract - bottom) / *hole_.peck > 10000)
+          throw Refusal{"a peck so small that the hole takes more than 10000", "Check Q"};
         while (z > bottom + 1e-9) {
           if (z < retract) rapid({over.x, over.y, std::min(retract, z + clear)});
           z = std::max(bottom, z - *hole_.peck);
@@ -458,9 +565,12 @@ void flatten_arc(Vec3 from, const ReadMove& arc, double tolerance, std::vector<V
     const double u = c[0] + r * std::cos(a0 + sweep * t);
     const double v = c[1] + r * std::sin(a0 + sweep * t);
     const double w = a[2] + (b[2] - a[2]) * t;
-    if (arc.plane == Plane::xy) out.push_back({u, v, w});
-    else if (arc.plane == Plane::zx) out.push_back({v, w, u});
-    else out.push_back({w, u, v});
+    if (arc.plane == Plane::xy)
+      out.push_back({u, v, w});
+    else if (arc.plane == Plane::zx)
+      out.push_back({v, w, u});
+    else
+      out.push_back({w, u, v});
   }
   out.push_back(arc.to);
 }

@@ -26,9 +26,12 @@ struct DigitTable {
       const char b = static_cast<char>('0' + i / 10 % 10);
       const char c = static_cast<char>('0' + i % 10);
       fraction[k] = {'.', a, b, c};
-      if (i >= 100) whole[k] = {a, b, c, 3};
-      else if (i >= 10) whole[k] = {b, c, 0, 2};
-      else whole[k] = {c, 0, 0, 1};
+      if (i >= 100)
+        whole[k] = {a, b, c, 3};
+      else if (i >= 10)
+        whole[k] = {b, c, 0, 2};
+      else
+        whole[k] = {c, 0, 0, 1};
     }
   }
 };
@@ -72,7 +75,8 @@ class Out {
   }
   /// A word in hundred-thousandths of an inch: "X0.48602".
   void hundred_thousandths(char letter, std::int64_t value) {
-    at_ = fmt::format_to(at_, "{}{}{}.{:05}", letter, value < 0 ? "-" : "", std::abs(value) / 100000, std::abs(value) % 100000);
+    at_ = fmt::format_to(at_, "{}{}{}.{:05}", letter, value < 0 ? "-" : "", std::abs(value) / 100000,
+                         std::abs(value) % 100000);
   }
 
  private:
@@ -141,8 +145,10 @@ class MoveWriter {
     return {h(p.x), h(p.y), h(p.z)};
   }
   void word(char letter, std::int64_t v) {
-    if (inch_) out_.hundred_thousandths(letter, v);
-    else out_.thousandths(letter, v);
+    if (inch_)
+      out_.hundred_thousandths(letter, v);
+    else
+      out_.thousandths(letter, v);
   }
   void word_g(int mode) {
     if (mode == mode_written_) return;
@@ -153,9 +159,18 @@ class MoveWriter {
   }
   bool coordinates(const Point& p) {
     bool moved = false;
-    if (p.x != last_.x) { word('X', p.x); moved = true; }
-    if (p.y != last_.y) { word('Y', p.y); moved = true; }
-    if (p.z != last_.z) { word('Z', p.z); moved = true; }
+    if (p.x != last_.x) {
+      word('X', p.x);
+      moved = true;
+    }
+    if (p.y != last_.y) {
+      word('Y', p.y);
+      moved = true;
+    }
+    if (p.z != last_.z) {
+      word('Z', p.z);
+      moved = true;
+    }
     last_ = p;
     return moved;
   }
@@ -205,7 +220,11 @@ void write_range(Out& out, const Toolpath& path, const ProgramStyle& style, Move
         for (int k = 1; k <= n; ++k) {
           const double t = static_cast<double>(k) / n;
           const double a = a0 + sweep * t;
-          writer.line(1, k == n ? m.to : Vec3{m.centre.x + r * std::cos(a), m.centre.y + r * std::sin(a), from.z + (m.to.z - from.z) * t}, m.feed);
+          writer.line(
+              1,
+              k == n ? m.to
+                     : Vec3{m.centre.x + r * std::cos(a), m.centre.y + r * std::sin(a), from.z + (m.to.z - from.z) * t},
+              m.feed);
         }
       }
     }
@@ -218,10 +237,14 @@ void write_range(Out& out, const Toolpath& path, const ProgramStyle& style, Move
 std::string comment_safe(std::string_view text) {
   std::string out;
   for (const char c : text) {
-    if (c == '(' || c == '[') out += '<';
-    else if (c == ')' || c == ']') out += '>';
-    else if (static_cast<unsigned char>(c) >= 32 && static_cast<unsigned char>(c) < 127) out += c;
-    else if ((static_cast<unsigned char>(c) & 0xC0) != 0x80) out += '?';  // one sign for each character beyond ASCII
+    if (c == '(' || c == '[')
+      out += '<';
+    else if (c == ')' || c == ']')
+      out += '>';
+    else if (static_cast<unsigned char>(c) >= 32 && static_cast<unsigned char>(c) < 127)
+      out += c;
+    else if ((static_cast<unsigned char>(c) & 0xC0) != 0x80)
+      out += '?';  // one sign for each character beyond ASCII
   }
   if (out.size() > 180) out.resize(180);
   return out;
@@ -233,10 +256,12 @@ void write_moves(std::string& text, const Toolpath& path, const ProgramStyle& st
   write_range(out, path, style, writer);
 }
 
-std::string write_program(const std::vector<const Toolpath*>& paths, const ProgramHeader& header, const Rack& rack, const ProgramStyle& style,
-                          CutterChange change) {
+std::string write_program(const std::vector<const Toolpath*>& paths, const ProgramHeader& header, const Rack& rack,
+                          const ProgramStyle& style, CutterChange change) {
   std::string text;
-  const auto say = [&](std::string_view what, std::string_view value) { text += fmt::format("({}: {})\n", what, comment_safe(value)); };
+  const auto say = [&](std::string_view what, std::string_view value) {
+    text += fmt::format("({}: {})\n", what, comment_safe(value));
+  };
   text += "(upland wren program 1)\n";
   say("part", header.part);
   say("project", header.project);
@@ -249,8 +274,9 @@ std::string write_program(const std::vector<const Toolpath*>& paths, const Progr
     std::string cuts;
     for (const auto& id : path->cuts) cuts += (cuts.empty() ? "" : ", ") + id;
     if (c != nullptr)
-      say("cutter", fmt::format("T{} {}, {} {} mm, cutting length {} mm, stickout {} mm, for {}", c->number, c->id, cutter_kind_name(c->kind),
-                                format_mm(c->effective_diameter()), format_mm(c->cutting_length), format_mm(c->stickout), cuts));
+      say("cutter", fmt::format("T{} {}, {} {} mm, cutting length {} mm, stickout {} mm, for {}", c->number, c->id,
+                                cutter_kind_name(c->kind), format_mm(c->effective_diameter()),
+                                format_mm(c->cutting_length), format_mm(c->stickout), cuts));
   }
   // Every modal group that matters, once, so that nothing hangs on what ran before.
   text += fmt::format("{} G17 G90 G91.1 G94 G54 G40 G49 G80\n", style.units == UnitSystem::inch ? "G20" : "G21");
@@ -258,8 +284,10 @@ std::string write_program(const std::vector<const Toolpath*>& paths, const Progr
   for (const Toolpath* path : paths) {
     const Cutter* c = find_cutter(rack, path->cutter);
     if (!first) text += "M5\n";
-    if (!first && change == CutterChange::by_hand) text += fmt::format("M0 (change to {}, probe z)\n", comment_safe(path->cutter));
-    if (path->stops.size() == 1 && path->stops[0].before_move == 0) text += fmt::format("M0 ({})\n", comment_safe(path->stops[0].text));
+    if (!first && change == CutterChange::by_hand)
+      text += fmt::format("M0 (change to {}, probe z)\n", comment_safe(path->cutter));
+    if (path->stops.size() == 1 && path->stops[0].before_move == 0)
+      text += fmt::format("M0 ({})\n", comment_safe(path->stops[0].text));
     text += fmt::format("T{} M6\n", c != nullptr ? c->number : 0);
     text += fmt::format("S{} M3\n", std::lround(path->rpm));
     text += "G4 P3 (let the spindle come up to speed)\n";

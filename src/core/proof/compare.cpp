@@ -11,11 +11,12 @@ namespace {
 
 struct Cell {
   double error = 0;
-  Vec2 at;        // instrument frame
+  Vec2 at;  // instrument frame
   double stock = 0;
 };
 
-/// Results of one band of rows; bands are joined in order, so that the outcome does not depend on the number of threads.
+/// Results of one band of rows; bands are joined in order, so that the outcome does not depend on the number of
+/// threads.
 struct Band {
   Cell gouge;
   Cell left;
@@ -27,7 +28,11 @@ struct Band {
 class Comparer {
  public:
   Comparer(const ProofRequest& request, const TileGrid& stock)
-      : request_(request), design_(*request.design), stock_(stock), corners_(flatten(design_.outline, 0.001)), box_(bounds(corners_)) {}
+      : request_(request),
+        design_(*request.design),
+        stock_(stock),
+        corners_(flatten(design_.outline, 0.001)),
+        box_(bounds(corners_)) {}
 
   void rows(int j0, int j1, Band& band) const {
     const Setup& setup = request_.setup;
@@ -35,7 +40,8 @@ class Comparer {
     for (int j = j0; j < j1; ++j)
       for (int i = 0; i < stock_.width(); ++i) {
         const Vec2 p = setup.to_work.back(stock_.centre(i, j));
-        if (p.x < box_.low.x || p.x > box_.high.x || p.y < box_.low.y || p.y > box_.high.y || !contains(corners_, p)) continue;
+        if (p.x < box_.low.x || p.x > box_.high.x || p.y < box_.low.y || p.y > box_.high.y || !contains(corners_, p))
+          continue;
         const double z = static_cast<double>(stock_.at(i, j)) + up;
         const double want = design_.finished(p);
         const double error = z - want;
@@ -50,7 +56,8 @@ class Comparer {
         }
         double low = want;
         double high = want;
-        for (const Vec2 d : {Vec2{wall_, 0}, Vec2{-wall_, 0}, Vec2{0, wall_}, Vec2{0, -wall_}, Vec2{wall_, wall_}, Vec2{-wall_, wall_}, Vec2{wall_, -wall_}, Vec2{-wall_, -wall_}}) {
+        for (const Vec2 d : {Vec2{wall_, 0}, Vec2{-wall_, 0}, Vec2{0, wall_}, Vec2{0, -wall_}, Vec2{wall_, wall_},
+                             Vec2{-wall_, wall_}, Vec2{wall_, -wall_}, Vec2{-wall_, -wall_}}) {
           const double h = contains(corners_, p + d) ? design_.finished(p + d) : -1e9;
           low = std::min(low, h);
           high = std::max(high, h);
@@ -65,7 +72,9 @@ class Comparer {
 
  private:
   [[nodiscard]] bool rounded_by_cutter(Vec2 p) const {
-    return std::any_of(design_.slots.begin(), design_.slots.end(), [&](const SlotDesign& s) { return s.blind && (distance(p, s.a) < s.width || distance(p, s.b) < s.width); });
+    return std::any_of(design_.slots.begin(), design_.slots.end(), [&](const SlotDesign& s) {
+      return s.blind && (distance(p, s.a) < s.width || distance(p, s.b) < s.width);
+    });
   }
   static void keep(Band& band, double error, Vec2 p, double z) {
     if (-error > band.gouge.error) band.gouge = {-error, p, z};
@@ -87,7 +96,7 @@ Vec3 work_point(const Setup& setup, Vec2 p, double z) {
 /// Walks the kerf around the outline and reads what is left standing over the waste board.
 void walk_kerf(const ProofRequest& request, ProofResult& result) {
   const Setup& setup = request.setup;
-  constexpr double outside = 0.5;   // mm beside the outline: well within any outline cutter's kerf
+  constexpr double outside = 0.5;  // mm beside the outline: well within any outline cutter's kerf
   constexpr double step = 0.5;
   const auto kerf = offset_outside(request.design->outline, outside);
   if (!kerf) return;
@@ -104,7 +113,14 @@ void walk_kerf(const ProofRequest& request, ProofResult& result) {
     if (standing[static_cast<std::size_t>(k)] < 0.001) ++open;
   }
   if (open * 2 < standing.size()) {
-    result.findings.push_back({"outline_not_through", Weight::think_again, "The outline is not cut through: the piece stays in its blank.", "", 0, {}, 100.0 * static_cast<double>(open) / static_cast<double>(standing.size()), 50});
+    result.findings.push_back({"outline_not_through",
+                               Weight::think_again,
+                               "The outline is not cut through: the piece stays in its blank.",
+                               "",
+                               0,
+                               {},
+                               100.0 * static_cast<double>(open) / static_cast<double>(standing.size()),
+                               50});
     return;
   }
   result.outline_through = true;
@@ -129,12 +145,23 @@ void walk_kerf(const ProofRequest& request, ProofResult& result) {
     if (high >= request.tolerances.skin_height && run <= request.tolerances.tab_longest) {
       ++result.tabs;
     } else {
-      result.findings.push_back({"skin_left", Weight::stop, fmt::format("A skin {:.2f} mm thick and {:.1f} mm long is left in the outline.", high, run), "", 0, work_point(setup, at, high), high, 0});
+      result.findings.push_back(
+          {"skin_left", Weight::stop,
+           fmt::format("A skin {:.2f} mm thick and {:.1f} mm long is left in the outline.", high, run), "", 0,
+           work_point(setup, at, high), high, 0});
       if (result.findings.size() > 200) return;
     }
   }
   if (result.tabs == 0)
-    result.findings.push_back({"comes_loose", Weight::think_again, "No tab is left: the board comes free under a turning cutter. Hold it with tape or vacuum.", "", 0, {}, 0, 1});
+    result.findings.push_back(
+        {"comes_loose",
+         Weight::think_again,
+         "No tab is left: the board comes free under a turning cutter. Hold it with tape or vacuum.",
+         "",
+         0,
+         {},
+         0,
+         1});
 }
 
 }  // namespace
@@ -145,7 +172,8 @@ void compare_with_design(const ProofRequest& request, ProofResult& result) {
   std::vector<Band> band(bands);
   const int rows = result.stock.height();
   const auto work = [&](int first) {
-    for (int b = first; b < bands; b += 2) comparer.rows(rows * b / bands, rows * (b + 1) / bands, band[static_cast<std::size_t>(b)]);
+    for (int b = first; b < bands; b += 2)
+      comparer.rows(rows * b / bands, rows * (b + 1) / bands, band[static_cast<std::size_t>(b)]);
   };
   std::thread other(work, 1);
   work(0);
@@ -178,11 +206,17 @@ void compare_with_design(const ProofRequest& request, ProofResult& result) {
   }
   const double area = request.cell * request.cell;
   if (gouge.error > request.tolerances.gouge)
-    result.findings.push_back({"gouge", Weight::stop, fmt::format("Wood is missing: {:.3f} mm below the design at the worst place, over {:.1f} mm² in all.", gouge.error, static_cast<double>(gouges) * area),
-                               "", 0, work_point(request.setup, gouge.at, gouge.stock), gouge.error, request.tolerances.gouge});
+    result.findings.push_back(
+        {"gouge", Weight::stop,
+         fmt::format("Wood is missing: {:.3f} mm below the design at the worst place, over {:.1f} mm² in all.",
+                     gouge.error, static_cast<double>(gouges) * area),
+         "", 0, work_point(request.setup, gouge.at, gouge.stock), gouge.error, request.tolerances.gouge});
   if (left.error > request.tolerances.left_over)
-    result.findings.push_back({"left_over", Weight::stop, fmt::format("Wood is left: {:.3f} mm above the design at the worst place, over {:.1f} mm² in all.", left.error, static_cast<double>(lefts) * area),
-                               "", 0, work_point(request.setup, left.at, left.stock), left.error, request.tolerances.left_over});
+    result.findings.push_back(
+        {"left_over", Weight::stop,
+         fmt::format("Wood is left: {:.3f} mm above the design at the worst place, over {:.1f} mm² in all.", left.error,
+                     static_cast<double>(lefts) * area),
+         "", 0, work_point(request.setup, left.at, left.stock), left.error, request.tolerances.left_over});
   walk_kerf(request, result);
 }
 
@@ -194,7 +228,7 @@ void check_slots(const ProofRequest& request, const Score& score, ProofResult& r
     const Vec2 b = setup.to_work.apply(slot.b);
     const Vec2 u = unit(b - a);
     const double l = distance(a, b);
-    constexpr int marks = 64;                     // depth is read at these places along the slot
+    constexpr int marks = 64;  // depth is read at these places along the slot
     std::array<double, marks + 1> lowest;
     lowest.fill(1e300);
     double left = -1e300;
@@ -203,7 +237,7 @@ void check_slots(const ProofRequest& request, const Score& score, ProofResult& r
       if (p.rapid || p.cutter < 0) continue;
       const Cutter& c = score.cutters[static_cast<std::size_t>(p.cutter)];
       const double r = c.radius();
-      if (2 * r > slot.width + 1) continue;       // not a slot's cutter
+      if (2 * r > slot.width + 1) continue;  // not a slot's cutter
       const Vec2 d = flat(p.b) - flat(p.a);
       const double run = length(d);
       if (run < 0.2 || std::abs(cross(u, d)) > 0.02 * run) continue;
@@ -236,7 +270,8 @@ void check_slots(const ProofRequest& request, const Score& score, ProofResult& r
     out.name = slot.name;
     out.found = left > -1e299;
     const auto tell = [&](const char* kind, double number, double limit, std::string text) {
-      result.findings.push_back({kind, Weight::stop, std::move(text), "", 0, work_point(setup, lerp(slot.a, slot.b, 0.5), 0), number, limit});
+      result.findings.push_back(
+          {kind, Weight::stop, std::move(text), "", 0, work_point(setup, lerp(slot.a, slot.b, 0.5), 0), number, limit});
     };
     if (!out.found) {
       tell("slot_missing", 0, 0, fmt::format("The slot of {} is not cut.", slot.name));
@@ -248,7 +283,8 @@ void check_slots(const ProofRequest& request, const Score& score, ProofResult& r
     out.place_error = std::abs((left + right) / 2);
     int deep = 0;
     for (int k = 0; k <= marks; ++k) {
-      // The rounded ends of a blind slot are as deep as the cutter gets there without cutting below the floor beside them.
+      // The rounded ends of a blind slot are as deep as the cutter gets there without cutting below the floor beside
+      // them.
       if (slot.blind && std::min(k, marks - k) * l / marks < slot.width) {
         ++deep;
         continue;
@@ -261,11 +297,16 @@ void check_slots(const ProofRequest& request, const Score& score, ProofResult& r
     }
     out.covered = static_cast<double>(deep) / (marks + 1);
     const ProofTolerances& tol = request.tolerances;
-    if (out.place_error > tol.slot_place) tell("slot_place", out.place_error, tol.slot_place, fmt::format("The slot of {} lies {:.4f} mm beside its fret line.", slot.name, out.place_error));
+    if (out.place_error > tol.slot_place)
+      tell("slot_place", out.place_error, tol.slot_place,
+           fmt::format("The slot of {} lies {:.4f} mm beside its fret line.", slot.name, out.place_error));
     if (std::abs(out.width - slot.width) > tol.slot_width)
-      tell("slot_width", out.width, slot.width, fmt::format("The slot of {} comes out {:.3f} mm wide; {:.3f} mm are wanted.", slot.name, out.width, slot.width));
+      tell("slot_width", out.width, slot.width,
+           fmt::format("The slot of {} comes out {:.3f} mm wide; {:.3f} mm are wanted.", slot.name, out.width,
+                       slot.width));
     if (out.covered < 1 || out.depth_error > tol.slot_depth)
-      tell("slot_depth", out.depth_error, tol.slot_depth, fmt::format("The slot of {} is off its depth by {:.3f} mm.", slot.name, out.depth_error));
+      tell("slot_depth", out.depth_error, tol.slot_depth,
+           fmt::format("The slot of {} is off its depth by {:.3f} mm.", slot.name, out.depth_error));
     result.slots.push_back(out);
   }
 }

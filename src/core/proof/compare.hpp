@@ -1,4 +1,5 @@
-// The wood that is left, held against the design: cell by cell, along the outline's kerf, and slot by slot from the moves themselves.
+// The wood that is left, held against the design: cell by cell, along the outline's kerf, and slot by slot from the
+// moves themselves.
 #pragma once
 
 #include "core/proof/proof.hpp"

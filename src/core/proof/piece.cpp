@@ -11,12 +11,12 @@
 namespace wren {
 namespace {
 
-constexpr int bands = 16;       // of rows; joined in order, so that the outcome does not depend on the number of threads
+constexpr int bands = 16;  // of rows; joined in order, so that the outcome does not depend on the number of threads
 constexpr double wall = 0.045;  // mm: half of what a wall may stand off before a cell counts
 
 struct Worst {
   double error = 0;
-  Vec2 at;                      // work frame
+  Vec2 at;  // work frame
   double stock = 0;
   std::size_t cells = 0;
 };
@@ -28,7 +28,8 @@ struct Band {
 /// One side's wood against its design: errors square to the surface; near walls the range of heights around decides.
 class SideComparer {
  public:
-  SideComparer(const PieceSide& side, const ProofTolerances& tolerances, const TileGrid& stock, const std::vector<Vec2>& tabs, double tab_reach)
+  SideComparer(const PieceSide& side, const ProofTolerances& tolerances, const TileGrid& stock,
+               const std::vector<Vec2>& tabs, double tab_reach)
       : side_(side), tolerances_(tolerances), stock_(stock), tabs_(tabs), tab_reach_(tab_reach) {
     for (const Vec2 p : side.design.outline) outline_.push_back(side.setup.to_work.apply(p));
   }
@@ -53,9 +54,11 @@ class SideComparer {
     const double z = static_cast<double>(stock_.at(i, j)) - side_.setup.to_work.shift.z;
     const double want = side_.design.finished(p);
     const double error = z - want;
-    if (want > -1e5 && error > -tolerances_.gouge && error < tolerances_.left_over) return keep(band, error, work, z, false);
+    if (want > -1e5 && error > -tolerances_.gouge && error < tolerances_.left_over)
+      return keep(band, error, work, z, false);
     // Square to a slope the error is smaller than straight down.
-    const Vec2 steps[8]{{wall, 0}, {-wall, 0}, {0, wall}, {0, -wall}, {wall, wall}, {-wall, wall}, {wall, -wall}, {-wall, -wall}};
+    const Vec2 steps[8]{{wall, 0},    {-wall, 0},    {0, wall},     {0, -wall},
+                        {wall, wall}, {-wall, wall}, {wall, -wall}, {-wall, -wall}};
     double low = want;
     double high = want;
     double around[4];
@@ -73,7 +76,7 @@ class SideComparer {
     double off = z < low ? z - low : z > high ? z - high : 0;
     if (off == 0) return;
     if (off > 0 && near_tab(work)) return;
-    if (off < 0 && distance_to(outline_, work) < wall) return;   // the outline's own wall passes through the cell
+    if (off < 0 && distance_to(outline_, work) < wall) return;  // the outline's own wall passes through the cell
     const Vec2 slope{(around[0] - around[1]) / (2 * wall), (around[2] - around[3]) / (2 * wall)};
     if (std::abs(slope.x) < 50 && std::abs(slope.y) < 50) off /= std::sqrt(1 + dot(slope, slope));
     keep(band, off, work, z, true);
@@ -97,11 +100,13 @@ class SideComparer {
   Polygon outline_;
 };
 
-Band compare(const PieceSide& side, const ProofTolerances& tolerances, const TileGrid& stock, const std::vector<Vec2>& tabs, double tab_reach) {
+Band compare(const PieceSide& side, const ProofTolerances& tolerances, const TileGrid& stock,
+             const std::vector<Vec2>& tabs, double tab_reach) {
   const SideComparer comparer(side, tolerances, stock, tabs, tab_reach);
   std::array<Band, bands> part;
   const auto work = [&](int first) {
-    for (int b = first; b < bands; b += 2) comparer.rows(stock.height() * b / bands, stock.height() * (b + 1) / bands, part[static_cast<std::size_t>(b)]);
+    for (int b = first; b < bands; b += 2)
+      comparer.rows(stock.height() * b / bands, stock.height() * (b + 1) / bands, part[static_cast<std::size_t>(b)]);
   };
   std::thread other(work, 1);
   work(0);
@@ -126,7 +131,9 @@ class Solid {
   [[nodiscard]] double front(Vec2 p) const { return read(0, p, request_.sides[0].setup.bed_z()); }
   /// z of the wood's back face.
   [[nodiscard]] double back(Vec2 p) const {
-    if (request_.sides.size() == 1) return request_.sides[0].setup.bed_z() - request_.sides[0].setup.to_work.shift.z;   // its underside lies on the bed, uncut
+    if (request_.sides.size() == 1)
+      return request_.sides[0].setup.bed_z() -
+             request_.sides[0].setup.to_work.shift.z;  // its underside lies on the bed, uncut
     return -read(1, p, request_.sides[1].setup.bed_z() - 10);
   }
   [[nodiscard]] double thickness(Vec2 p) const { return front(p) - back(p); }
@@ -146,14 +153,14 @@ class Solid {
 };
 
 struct Standing {
-  Vec2 middle;      // instrument frame
+  Vec2 middle;  // instrument frame
   double high = 0;
   double run = 0;
 };
 
 /// Runs of wood left standing in the kerf round the piece. True where more than half of it is open.
 bool walk_kerf(const PieceRequest& request, const Solid& solid, std::vector<Standing>& out) {
-  constexpr double outside = 0.5;   // mm beside the outline: well within any outline cutter's kerf
+  constexpr double outside = 0.5;  // mm beside the outline: well within any outline cutter's kerf
   constexpr double step = 0.5;
   const auto grown = offset({turned(request.sides[0].setup.turn, request.sides[0].design.outline)}, outside);
   if (grown.empty()) return false;
@@ -204,7 +211,8 @@ TileGrid underside_for(const Setup& second, const TileGrid& grid, const Setup& f
       const Vec2 q = first.to_work.apply(turned(first.turn, instrument));
       const int a = static_cast<int>(std::floor((q.x - stock.origin().x) / stock.cell()));
       const int b = static_cast<int>(std::floor((q.y - stock.origin().y) / stock.cell()));
-      const double front = (stock.holds(a, b) ? static_cast<double>(stock.at(a, b)) : 0.0) - first.to_work.shift.z;   // instrument z
+      const double front =
+          (stock.holds(a, b) ? static_cast<double>(stock.at(a, b)) : 0.0) - first.to_work.shift.z;  // instrument z
       out.at(i, j) = static_cast<float>(second.to_work.apply_z(-front));
     }
   return out;
@@ -212,13 +220,17 @@ TileGrid underside_for(const Setup& second, const TileGrid& grid, const Setup& f
 
 bool PieceResult::passed() const {
   const auto well = [](const Finding& f) { return f.weight != Weight::stop; };
-  return std::all_of(findings.begin(), findings.end(), well) && std::all_of(sides.begin(), sides.end(), [&](const ProofResult& s) { return s.passed(); });
+  return std::all_of(findings.begin(), findings.end(), well) &&
+         std::all_of(sides.begin(), sides.end(), [&](const ProofResult& s) { return s.passed(); });
 }
 
 Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progress) {
   PieceResult out;
-  const auto stopped = [] { return fail(ProblemKind::stopped, "the rehearsal was stopped", "", "Start it again when you like"); };
-  if (request.sides.empty() || request.sides.size() > 2) return fail(ProblemKind::input, "a piece is proved from its one or two sides", "proof", "Plan its sides first");
+  const auto stopped = [] {
+    return fail(ProblemKind::stopped, "the rehearsal was stopped", "", "Start it again when you like");
+  };
+  if (request.sides.empty() || request.sides.size() > 2)
+    return fail(ProblemKind::input, "a piece is proved from its one or two sides", "proof", "Plan its sides first");
   for (std::size_t k = 0; k < request.sides.size(); ++k) {
     const PieceSide& side = request.sides[k];
     ProofRequest one;
@@ -228,7 +240,9 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
     one.tolerances = request.tolerances;
     one.cell = request.cell;
     Progress inner([&](double share, std::string_view phase) {
-      if (progress != nullptr && !progress->go_on(0.84 * (static_cast<double>(k) + share) / static_cast<double>(request.sides.size()), phase)) inner.stop();
+      if (progress != nullptr &&
+          !progress->go_on(0.84 * (static_cast<double>(k) + share) / static_cast<double>(request.sides.size()), phase))
+        inner.stop();
     });
     auto result = prove(one, &inner);
     if (!result) return tl::unexpected(result.error());
@@ -237,7 +251,8 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   }
   if (progress != nullptr && !progress->go_on(0.85, "comparing both sides with the design")) return stopped();
   const Solid solid(request, out);
-  const auto find = [&](const char* kind, Weight weight, Vec2 instrument, double number, double limit, std::string text) {
+  const auto find = [&](const char* kind, Weight weight, Vec2 instrument, double number, double limit,
+                        std::string text) {
     const Setup& setup = request.sides.back().setup;
     const Vec2 q = setup.to_work.apply(turned(setup.turn, instrument));
     out.findings.push_back({kind, weight, std::move(text), "", 0, {q.x, q.y, 0}, number, limit});
@@ -247,19 +262,24 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   std::vector<Standing> standing;
   out.free = walk_kerf(request, solid, standing);
   std::vector<Vec2> tabs;
-  const bool meant = std::any_of(request.sides.begin(), request.sides.end(), [](const PieceSide& s) { return s.design.cut_free; });
-  if (!out.free && meant) find("outline_not_through", Weight::think_again, {}, 0, 0, "The outline is not cut through: the piece stays in its blank.");
+  const bool meant =
+      std::any_of(request.sides.begin(), request.sides.end(), [](const PieceSide& s) { return s.design.cut_free; });
+  if (!out.free && meant)
+    find("outline_not_through", Weight::think_again, {}, 0, 0,
+         "The outline is not cut through: the piece stays in its blank.");
   for (const Standing& s : standing) {
     if (s.high >= request.tolerances.skin_height && s.run <= request.tolerances.tab_longest) {
       ++out.tabs;
       tabs.push_back(s.middle);
     } else if (s.high < 0.1 && s.run < 1) {
-      continue;   // one cell at the kerf's rim, no skin
+      continue;  // one cell at the kerf's rim, no skin
     } else if (out.findings.size() < 60) {
-      find("skin_left", Weight::stop, s.middle, s.high, 0, fmt::format("A skin {:.2f} mm thick and {:.1f} mm long is left in the outline.", s.high, s.run));
+      find("skin_left", Weight::stop, s.middle, s.high, 0,
+           fmt::format("A skin {:.2f} mm thick and {:.1f} mm long is left in the outline.", s.high, s.run));
     }
   }
-  if (out.free && out.tabs == 0 && !request.held) find("comes_loose", Weight::stop, {}, 0, 1, "No tab is left: the piece comes free under a turning cutter.");
+  if (out.free && out.tabs == 0 && !request.held)
+    find("comes_loose", Weight::stop, {}, 0, 1, "No tab is left: the piece comes free under a turning cutter.");
 
   for (std::size_t k = 0; k < request.sides.size(); ++k) {
     const PieceSide& side = request.sides[k];
@@ -273,17 +293,35 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
     out.worst_left = std::max(out.worst_left, band.left.error);
     const double area = request.cell * request.cell;
     if (band.gouge.error > request.tolerances.gouge)
-      r.findings.push_back({"gouge", Weight::stop, fmt::format("{}: wood is missing, {:.3f} mm below the design at the worst place, over {:.1f} mm² in all.", side.name, band.gouge.error, static_cast<double>(band.gouge.cells) * area), "", 0, {band.gouge.at.x, band.gouge.at.y, band.gouge.stock}, band.gouge.error, request.tolerances.gouge});
+      r.findings.push_back(
+          {"gouge",
+           Weight::stop,
+           fmt::format("{}: wood is missing, {:.3f} mm below the design at the worst place, over {:.1f} mm² in all.",
+                       side.name, band.gouge.error, static_cast<double>(band.gouge.cells) * area),
+           "",
+           0,
+           {band.gouge.at.x, band.gouge.at.y, band.gouge.stock},
+           band.gouge.error,
+           request.tolerances.gouge});
     if (band.left.error > request.tolerances.left_over)
-      r.findings.push_back({"left_over", Weight::stop, fmt::format("{}: wood is left, {:.3f} mm above the design at the worst place, over {:.1f} mm² in all.", side.name, band.left.error, static_cast<double>(band.left.cells) * area), "", 0, {band.left.at.x, band.left.at.y, band.left.stock}, band.left.error, request.tolerances.left_over});
+      r.findings.push_back(
+          {"left_over",
+           Weight::stop,
+           fmt::format("{}: wood is left, {:.3f} mm above the design at the worst place, over {:.1f} mm² in all.",
+                       side.name, band.left.error, static_cast<double>(band.left.cells) * area),
+           "",
+           0,
+           {band.left.at.x, band.left.at.y, band.left.stock},
+           band.left.error,
+           request.tolerances.left_over});
   }
   if (progress != nullptr && !progress->go_on(0.95, "measuring the solid")) return stopped();
 
   // The solid itself: thickness everywhere, volume, skin over the rod, holes that meet.
-  const Polygon outline = turned(request.sides[0].setup.turn, request.sides[0].design.outline);   // instrument frame
+  const Polygon outline = turned(request.sides[0].setup.turn, request.sides[0].design.outline);  // instrument frame
   const Box2 box = bounds(outline);
   const double pace = std::max(0.4, request.cell);
-  constexpr double rim = 4;   // mm: thin edges belong to the piece's shape
+  constexpr double rim = 4;  // mm: thin edges belong to the piece's shape
   const Nearness near(outline, rim + 0.1);
   for (double y = box.low.y + pace / 2; y < box.high.y; y += pace) {
     const std::vector<double> edges = crossings(outline, {0, y}, {1, 0});
@@ -293,7 +331,9 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
         const double t = solid.thickness(p);
         out.volume_mm3 += std::max(0.0, t) * pace * pace;
         if (near.distance_within(p) < rim) continue;
-        const bool hole = std::any_of(request.holes.begin(), request.holes.end(), [&](const ThroughHole& h) { return distance(h.at, p) < h.diameter / 2 + 0.5 + request.cell; });
+        const bool hole = std::any_of(request.holes.begin(), request.holes.end(), [&](const ThroughHole& h) {
+          return distance(h.at, p) < h.diameter / 2 + 0.5 + request.cell;
+        });
         if (!hole && t < out.least_thickness) {
           out.least_thickness = t;
           out.least_at = p;
@@ -315,20 +355,31 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
       out.least_skin = skin;
       out.skin_at = p;
     }
-    out.least_skin_misfit = std::min(out.least_skin_misfit, skin - request.misfit * std::sqrt(slope * slope - 1) / slope);
+    out.least_skin_misfit =
+        std::min(out.least_skin_misfit, skin - request.misfit * std::sqrt(slope * slope - 1) / slope);
   }
   if (!request.rod.empty()) {
     if (out.least_skin < 0.05)
-      find("rod_through", Weight::stop, out.skin_at, out.least_skin, request.skin_least, fmt::format("The rod's slot breaks through the other side at x {:.0f}.", out.skin_at.x));
+      find("rod_through", Weight::stop, out.skin_at, out.least_skin, request.skin_least,
+           fmt::format("The rod's slot breaks through the other side at x {:.0f}.", out.skin_at.x));
     else if (out.least_skin_misfit < request.skin_least)
-      find("skin_thin", Weight::stop, out.skin_at, out.least_skin_misfit, request.skin_least, fmt::format("Only {:.2f} mm of wood stay over the rod at x {:.0f} ({:.2f} with the sides {:.2f} mm apart).", out.least_skin, out.skin_at.x, out.least_skin_misfit, request.misfit));
+      find("skin_thin", Weight::stop, out.skin_at, out.least_skin_misfit, request.skin_least,
+           fmt::format("Only {:.2f} mm of wood stay over the rod at x {:.0f} ({:.2f} with the sides {:.2f} mm apart).",
+                       out.least_skin, out.skin_at.x, out.least_skin_misfit, request.misfit));
   }
-  if (out.least_thickness < 0.3) find("thin", Weight::stop, out.least_at, out.least_thickness, 0.3, fmt::format("The piece is {:.2f} mm thick at x {:.0f}, y {:.0f}.", out.least_thickness, out.least_at.x, out.least_at.y));
+  if (out.least_thickness < 0.3)
+    find("thin", Weight::stop, out.least_at, out.least_thickness, 0.3,
+         fmt::format("The piece is {:.2f} mm thick at x {:.0f}, y {:.0f}.", out.least_thickness, out.least_at.x,
+                     out.least_at.y));
   for (const ThroughHole& h : request.holes) {
     bool open = true;
-    for (const Vec2 d : {Vec2{0, 0}, Vec2{0.8, 0}, Vec2{-0.8, 0}, Vec2{0, 0.8}, Vec2{0, -0.8}}) open = open && solid.thickness(h.at + d * (h.diameter / 2)) < 0.001;
-    if (open) ++out.holes_open;
-    else find("hole_closed", Weight::stop, h.at, solid.thickness(h.at), 0, fmt::format("The hole {} does not go through.", h.name));
+    for (const Vec2 d : {Vec2{0, 0}, Vec2{0.8, 0}, Vec2{-0.8, 0}, Vec2{0, 0.8}, Vec2{0, -0.8}})
+      open = open && solid.thickness(h.at + d * (h.diameter / 2)) < 0.001;
+    if (open)
+      ++out.holes_open;
+    else
+      find("hole_closed", Weight::stop, h.at, solid.thickness(h.at), 0,
+           fmt::format("The hole {} does not go through.", h.name));
   }
   if (progress != nullptr && !progress->go_on(1, "done")) return stopped();
   return out;

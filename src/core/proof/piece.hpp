@@ -1,5 +1,6 @@
-// Piece: both sides of one piece of wood, rehearsed one after the other and judged as a solid. The programs of each side are read back
-// from their text; what the first side left is the underside of the second. Findings' places are in the work frame of their side.
+// Piece: both sides of one piece of wood, rehearsed one after the other and judged as a solid. The programs of each
+// side are read back from their text; what the first side left is the underside of the second. Findings' places are in
+// the work frame of their side.
 //
 // Invariants (tested by number):
 //  1. Nothing that a strategy or the writer knows reaches this file.
@@ -11,13 +12,13 @@
 namespace wren {
 
 struct SideDesign {
-  Polygon outline;            // side frame, counter-clockwise
-  Height finished;            // z of the surface that this side is to have, holes and channels included (−1e6: through)
-  bool cut_free = false;      // this side cuts the piece out of its blank
+  Polygon outline;        // side frame, counter-clockwise
+  Height finished;        // z of the surface that this side is to have, holes and channels included (−1e6: through)
+  bool cut_free = false;  // this side cuts the piece out of its blank
 };
 
 struct PieceSide {
-  std::string name;           // "front", "back"
+  std::string name;  // "front", "back"
   std::vector<ProgramText> programs;
   Setup setup;
   SideDesign design;
@@ -25,45 +26,46 @@ struct PieceSide {
 
 struct ThroughHole {
   std::string name;
-  Vec2 at;                    // instrument frame
+  Vec2 at;  // instrument frame
   double diameter = 0;
 };
 
 struct PieceRequest {
-  std::vector<PieceSide> sides;        // the first with Turn::none, the second turned
+  std::vector<PieceSide> sides;  // the first with Turn::none, the second turned
   Rack rack;
   ProofTolerances tolerances;
   double cell = 0.1;
-  std::vector<Vec2> rod;               // instrument frame: places over which the skin is read
-  bool rod_from_back = false;          // then it is read straight through, towards the strings
+  std::vector<Vec2> rod;       // instrument frame: places over which the skin is read
+  bool rod_from_back = false;  // then it is read straight through, towards the strings
   std::vector<ThroughHole> holes;
-  double misfit = 0;                   // mm: how far the sides may miss each other in plan
-  double skin_least = 1.5;             // mm: thinner stops the work
-  bool held = false;                   // fixed by itself, not by its waste: no tab is asked for
+  double misfit = 0;        // mm: how far the sides may miss each other in plan
+  double skin_least = 1.5;  // mm: thinner stops the work
+  bool held = false;        // fixed by itself, not by its waste: no tab is asked for
 };
 
 struct PieceResult {
   std::vector<ProofResult> sides;
-  std::vector<Finding> findings;       // of the solid
+  std::vector<Finding> findings;  // of the solid
   double seconds = 0;
-  double worst_gouge = 0;              // mm, square to the surface
+  double worst_gouge = 0;  // mm, square to the surface
   double worst_left = 0;
-  double least_thickness = 1e9;        // of the solid inside its outline, away from channels
-  Vec2 least_at;                       // instrument frame
-  double least_skin = 1e9;             // over the rod
-  double least_skin_misfit = 1e9;      // the same, with the sides missing each other
+  double least_thickness = 1e9;    // of the solid inside its outline, away from channels
+  Vec2 least_at;                   // instrument frame
+  double least_skin = 1e9;         // over the rod
+  double least_skin_misfit = 1e9;  // the same, with the sides missing each other
   Vec2 skin_at;
   int holes_open = 0;
   int tabs = 0;
-  bool free = false;                   // cut out of its blank but for the tabs
-  double volume_mm3 = 0;               // of the piece as cut
+  bool free = false;      // cut out of its blank but for the tabs
+  double volume_mm3 = 0;  // of the piece as cut
   std::string programs_hash;
   [[nodiscard]] bool passed() const;
 };
 
-/// What the first side left, seen from the second: the wood's underside in the second set-up's work frame, cell by cell like `grid`. Where
-/// the second side's wood is no higher than this there is none left.
-[[nodiscard]] TileGrid underside_for(const Setup& second, const TileGrid& grid, const Setup& first, const TileGrid& first_stock);
+/// What the first side left, seen from the second: the wood's underside in the second set-up's work frame, cell by cell
+/// like `grid`. Where the second side's wood is no higher than this there is none left.
+[[nodiscard]] TileGrid underside_for(const Setup& second, const TileGrid& grid, const Setup& first,
+                                     const TileGrid& first_stock);
 
 /// Refused where a program cannot be read or the stop was asked for.
 [[nodiscard]] Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progress = nullptr);

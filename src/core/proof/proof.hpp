@@ -1,7 +1,9 @@
-// Proof: programs read back, cut into virtual wood, and the result held against the design. Frame of findings: work; mm.
+// Proof: programs read back, cut into virtual wood, and the result held against the design. Frame of findings: work;
+// mm.
 //
 // Invariants (tested by number):
-//  1. Nothing that the writer or a strategy knows reaches this file: only text, cutters, machine, blank and the design's shape.
+//  1. Nothing that the writer or a strategy knows reaches this file: only text, cutters, machine, blank and the
+//  design's shape.
 //  2. A finding of weight stop means the programs must not run.
 #pragma once
 
@@ -17,40 +19,40 @@ namespace wren {
 
 /// One slot the finished piece must have. Instrument frame.
 struct SlotDesign {
-  std::string name;          // "fret 7"
-  Vec2 a, b;                 // ends of the slot
+  std::string name;  // "fret 7"
+  Vec2 a, b;         // ends of the slot
   double width = 0;
-  Height floor;              // z of the floor
-  bool blind = false;        // ends within the board: a round cutter leaves them round, so they are not compared by cells
+  Height floor;        // z of the floor
+  bool blind = false;  // ends within the board: a round cutter leaves them round, so they are not compared by cells
 };
 
 /// What the piece is to be. Instrument frame, z = 0 on its underside.
 struct Design {
   Contour outline;
-  Height finished;           // top with everything
-  Height crowned;            // top without slots and pockets
+  Height finished;  // top with everything
+  Height crowned;   // top without slots and pockets
   std::vector<SlotDesign> slots;
-  std::vector<Polygon> pockets;   // as the cutter can make them
+  std::vector<Polygon> pockets;  // as the cutter can make them
 };
 
 struct ProofTolerances {
-  double gouge = 0.02;          // wood missing that should be there
-  double left_over = 0.04;      // wood standing that should be gone
+  double gouge = 0.02;      // wood missing that should be there
+  double left_over = 0.04;  // wood standing that should be gone
   double slot_place = 0.005;
   double slot_width = 0.03;
   double slot_depth = 0.02;
-  double below = 0.2;           // allowed depth under the blank, into the waste board
-  double skin_height = 0.5;     // a run of wood thinner than this in the outline's kerf is a skin and no tab
+  double below = 0.2;        // allowed depth under the blank, into the waste board
+  double skin_height = 0.5;  // a run of wood thinner than this in the outline's kerf is a skin and no tab
   double tab_longest = 30;
 };
 
 struct Finding {
-  std::string kind;             // "gouge", "rapid_in_wood", …: documented in docs/proof.md
+  std::string kind;  // "gouge", "rapid_in_wood", …: documented in docs/proof.md
   Weight weight = Weight::stop;
   std::string text;
   std::string program;
-  std::uint32_t line = 0;       // 0: not at a line
-  Vec3 at;                      // work frame
+  std::uint32_t line = 0;  // 0: not at a line
+  Vec3 at;                 // work frame
   double number = 0;
   double limit = 0;
 };
@@ -58,10 +60,10 @@ struct Finding {
 struct SlotResult {
   std::string name;
   bool found = false;
-  double place_error = 0;       // of the slot's middle line from the fret line, the worse end
-  double width = 0;             // as cut
-  double depth_error = 0;       // deepest reading minus design: positive is too deep
-  double covered = 0;           // share of the length cut to depth
+  double place_error = 0;  // of the slot's middle line from the fret line, the worse end
+  double width = 0;        // as cut
+  double depth_error = 0;  // deepest reading minus design: positive is too deep
+  double covered = 0;      // share of the length cut to depth
 };
 
 struct ProofResult {
@@ -69,14 +71,14 @@ struct ProofResult {
   std::vector<Finding> findings;
   std::vector<SlotResult> slots;
   double seconds = 0;
-  double worst_gouge = 0;       // greatest depth below the design, ≥ 0
-  double worst_left = 0;        // greatest height above the design, ≥ 0
-  double surface_left = 0;      // 99.9th percentile of the height left on the crowned top away from walls
-  double deepest = 0;           // lowest tip in the work frame
+  double worst_gouge = 0;   // greatest depth below the design, ≥ 0
+  double worst_left = 0;    // greatest height above the design, ≥ 0
+  double surface_left = 0;  // 99.9th percentile of the height left on the crowned top away from walls
+  double deepest = 0;       // lowest tip in the work frame
   int tabs = 0;
   bool outline_through = false;
   double removed_mm3 = 0;
-  TileGrid stock;               // the wood at the end
+  TileGrid stock;  // the wood at the end
   [[nodiscard]] bool passed() const;
 };
 

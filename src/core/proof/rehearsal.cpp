@@ -7,8 +7,8 @@
 namespace wren {
 namespace {
 
-constexpr double arc_chord = 0.002;   // mm
-constexpr double merge_error = 0.001; // mm: the whole error of merging collinear moves
+constexpr double arc_chord = 0.002;    // mm
+constexpr double merge_error = 0.001;  // mm: the whole error of merging collinear moves
 
 /// A run of pieces that may be merged: same kind, feed, cutter.
 struct Run {
@@ -21,9 +21,12 @@ void flush(Run& run, Segments& timing, std::vector<Piece>& pieces, const Piece& 
   const std::vector<Vec3> kept = thinned(run.points, merge_error);
   double v = pattern.rapid ? limits.rapid : static_cast<double>(run.like.feed) / 60;
   if (run.like.kind == ReadKind::arc) {  // the chords of an arc are taken no faster than its curvature allows
-    const double r = std::max({std::hypot(run.like.to.x - run.like.centre.x, run.like.to.y - run.like.centre.y) * (run.like.plane == Plane::xy ? 1 : 0),
-                               std::hypot(run.like.to.z - run.like.centre.z, run.like.to.x - run.like.centre.x) * (run.like.plane == Plane::zx ? 1 : 0),
-                               std::hypot(run.like.to.y - run.like.centre.y, run.like.to.z - run.like.centre.z) * (run.like.plane == Plane::yz ? 1 : 0)});
+    const double r = std::max({std::hypot(run.like.to.x - run.like.centre.x, run.like.to.y - run.like.centre.y) *
+                                   (run.like.plane == Plane::xy ? 1 : 0),
+                               std::hypot(run.like.to.z - run.like.centre.z, run.like.to.x - run.like.centre.x) *
+                                   (run.like.plane == Plane::zx ? 1 : 0),
+                               std::hypot(run.like.to.y - run.like.centre.y, run.like.to.z - run.like.centre.z) *
+                                   (run.like.plane == Plane::yz ? 1 : 0)});
     v = std::min(v, std::sqrt(limits.acceleration * r));
   }
   for (std::size_t i = 1; i < kept.size(); ++i) {
@@ -62,7 +65,8 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
         for (const Cutter& c : rack)
           if (c.number == read->tools[t].number && c.number != 0) cutter = &c;
       if (cutter == nullptr) {
-        const bool used = std::any_of(read->moves.begin(), read->moves.end(), [&](const ReadMove& m) { return m.tool == t && m.kind != ReadKind::rapid; });
+        const bool used = std::any_of(read->moves.begin(), read->moves.end(),
+                                      [&](const ReadMove& m) { return m.tool == t && m.kind != ReadKind::rapid; });
         if (used) facts.unknown_tools.push_back(read->tools[t].number);
         continue;
       }
@@ -85,7 +89,8 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
     pattern.program = static_cast<std::uint16_t>(k);
     Vec3 at = options.start;
     const auto same = [&](const ReadMove& m) {
-      return m.kind == ReadKind::line && m.kind == run.like.kind && m.feed == run.like.feed && m.tool == run.like.tool && m.spindle == run.like.spindle && run.points.size() < 2000;
+      return m.kind == ReadKind::line && m.kind == run.like.kind && m.feed == run.like.feed &&
+             m.tool == run.like.tool && m.spindle == run.like.spindle && run.points.size() < 2000;
     };
     for (const ReadMove& m : read->moves) {
       if (!same(m)) {
@@ -96,8 +101,10 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
         pattern.spindle = m.spindle;
         pattern.cutter = cutter_of[m.tool];
       }
-      if (m.kind == ReadKind::arc) flatten_arc(at, m, arc_chord, run.points);
-      else run.points.push_back(m.to);
+      if (m.kind == ReadKind::arc)
+        flatten_arc(at, m, arc_chord, run.points);
+      else
+        run.points.push_back(m.to);
       at = m.to;
       facts.low = {std::min(facts.low.x, at.x), std::min(facts.low.y, at.y), std::min(facts.low.z, at.z)};
       facts.high = {std::max(facts.high.x, at.x), std::max(facts.high.y, at.y), std::max(facts.high.z, at.z)};
@@ -118,7 +125,8 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
 
 TileGrid fresh_stock(const Setup& setup, double cell) {
   const Vec2 size = setup.blank_size;
-  TileGrid stock({setup.blank_corner.x, setup.blank_corner.y}, cell, std::max(1, static_cast<int>(std::lround(size.x / cell))),
+  TileGrid stock({setup.blank_corner.x, setup.blank_corner.y}, cell,
+                 std::max(1, static_cast<int>(std::lround(size.x / cell))),
                  std::max(1, static_cast<int>(std::lround(size.y / cell))), 0.0F);
   if (setup.wood_top) {
     for (int j = 0; j < stock.height(); ++j)
@@ -128,7 +136,8 @@ TileGrid fresh_stock(const Setup& setup, double cell) {
   return stock;
 }
 
-Rehearsal::Rehearsal(Score score, const Setup& setup, double cell) : score_(std::move(score)), stock_(fresh_stock(setup, cell)) {
+Rehearsal::Rehearsal(Score score, const Setup& setup, double cell)
+    : score_(std::move(score)), stock_(fresh_stock(setup, cell)) {
   for (const Cutter& c : score_.cutters) removers_.emplace_back(c);
   // Memory for keyframes is bounded: a few hundred megabytes at most.
   const double frames = std::clamp(300e6 / static_cast<double>(stock_.bytes()), 2.0, 40.0);
@@ -141,13 +150,15 @@ void Rehearsal::cut(const Piece& piece, double from, double to) {
   const double l = piece.end - piece.begin;
   const double t0 = l > 0 ? (from - piece.begin) / l : 0;
   const double t1 = l > 0 ? (to - piece.begin) / l : 1;
-  removers_[static_cast<std::size_t>(piece.cutter)].sweep(stock_, lerp(piece.a, piece.b, std::clamp(t0, 0.0, 1.0)), lerp(piece.a, piece.b, std::clamp(t1, 0.0, 1.0)));
+  removers_[static_cast<std::size_t>(piece.cutter)].sweep(stock_, lerp(piece.a, piece.b, std::clamp(t0, 0.0, 1.0)),
+                                                          lerp(piece.a, piece.b, std::clamp(t1, 0.0, 1.0)));
 }
 
 bool Rehearsal::seek(double seconds, Progress* progress) {
   seconds = std::clamp(seconds, 0.0, score_.seconds);
   if (seconds < now_) {
-    auto key = std::upper_bound(keyframes_.begin(), keyframes_.end(), seconds, [](double t, const Keyframe& k) { return t < k.seconds; });
+    auto key = std::upper_bound(keyframes_.begin(), keyframes_.end(), seconds,
+                                [](double t, const Keyframe& k) { return t < k.seconds; });
     --key;
     stock_ = key->stock;
     next_ = key->next;
@@ -163,7 +174,9 @@ bool Rehearsal::seek(double seconds, Progress* progress) {
     if (piece.end > seconds) break;
     ++next_;
     if (now_ >= keyframes_.back().seconds + key_step_) keyframes_.push_back({now_, next_, stock_});
-    if (progress != nullptr && ++polled % 256 == 0 && !progress->go_on((now_ - from) / std::max(1e-9, seconds - from), "cutting")) return false;
+    if (progress != nullptr && ++polled % 256 == 0 &&
+        !progress->go_on((now_ - from) / std::max(1e-9, seconds - from), "cutting"))
+      return false;
   }
   now_ = seconds;
   return true;

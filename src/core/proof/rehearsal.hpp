@@ -1,5 +1,5 @@
-// Rehearsal: programs read back from their text and cut into virtual wood, move by move, with a clock. Sees program text,
-// stock, machine and cutters; knows nothing of how the paths were made. Frame: work; mm, seconds.
+// Rehearsal: programs read back from their text and cut into virtual wood, move by move, with a clock. Sees program
+// text, stock, machine and cutters; knows nothing of how the paths were made. Frame: work; mm, seconds.
 #pragma once
 
 #include <map>
@@ -15,16 +15,17 @@
 namespace wren {
 
 struct ProgramText {
-  std::string name;      // file name, for messages
+  std::string name;  // file name, for messages
   std::string text;
-  std::string cutter;    // rack identity to use whatever the T words say; empty: by T word
+  std::string cutter;  // rack identity to use whatever the T words say; empty: by T word
 };
 
-/// One straight piece of what the machine does, after arcs are flattened (0.002 mm) and collinear moves merged (0.001 mm).
+/// One straight piece of what the machine does, after arcs are flattened (0.002 mm) and collinear moves merged (0.001
+/// mm).
 struct Piece {
   Vec3 a;
   Vec3 b;
-  double begin = 0;      // s on the clock of the whole job, spindle start and cutter changes not counted
+  double begin = 0;  // s on the clock of the whole job, spindle start and cutter changes not counted
   double end = 0;
   std::uint32_t line = 0;
   std::uint16_t program = 0;
@@ -54,7 +55,8 @@ struct Score {
 };
 
 /// Reads the programs; the first that cannot be read is the Problem.
-[[nodiscard]] Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack& rack, const Setup& setup);
+[[nodiscard]] Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack& rack,
+                                         const Setup& setup);
 
 /// The wood before any cut: the blank's plan, grown to whole cells, top at work z = 0 or as the set-up tells.
 [[nodiscard]] TileGrid fresh_stock(const Setup& setup, double cell);
@@ -84,7 +86,7 @@ class Rehearsal {
   std::vector<Remover> removers_;
   TileGrid stock_;
   double now_ = 0;
-  std::size_t next_ = 0;   // first piece not wholly done
+  std::size_t next_ = 0;  // first piece not wholly done
   std::vector<Keyframe> keyframes_;
   double key_step_;
 };

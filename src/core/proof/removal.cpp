@@ -12,12 +12,12 @@ constexpr int side = TileGrid::side;
 
 /// What one block needs to know about the move: all in mm, from the block's first cell centre.
 struct Sweep {
-  float dx0, dy0;    // first cell's centre minus the line's start
+  float dx0, dy0;  // first cell's centre minus the line's start
   float cell;
-  float ux, uy;      // unit direction in plan; (1, 0) for a plunge
-  float run;         // length in plan
-  float z0;          // tip at the start
-  float slope;       // rise per mm of run
+  float ux, uy;  // unit direction in plan; (1, 0) for a plunge
+  float run;     // length in plan
+  float z0;      // tip at the start
+  float slope;   // rise per mm of run
   float radius;
 };
 
@@ -26,9 +26,9 @@ struct BlockCut {
   float deepest = 0;  // over the tip
 };
 
-// The two kernels lower one block of 8 × 8 cells. For a cell at (u along, w across) the cutter's axis is near enough while
-// τ ∈ [u − q, u + q], q = √(r² − w²); the lowest swept height is at the lower end of that for a flat bottom, and for a ball
-// where d/dτ (slope·τ − √(q² − (τ − u)²)) = 0.
+// The two kernels lower one block of 8 × 8 cells. For a cell at (u along, w across) the cutter's axis is near enough
+// while τ ∈ [u − q, u + q], q = √(r² − w²); the lowest swept height is at the lower end of that for a flat bottom, and
+// for a ball where d/dτ (slope·τ − √(q² − (τ − u)²)) = 0.
 WREN_LANES BlockCut lower_flat(float* cells, const Sweep& s) {
   Lanes sum{};
   Lanes deep{};
@@ -109,14 +109,17 @@ BlockCut lower_other(float* cells, const Sweep& s, const Cutter& cutter) {
     float high = std::min(s.run, u + q);
     if (low > high) continue;
     const auto height = [&](float at) {
-      return s.z0 + s.slope * at + static_cast<float>(cutter.profile(std::min<double>(s.radius, std::hypot(w, at - u))));
+      return s.z0 + s.slope * at +
+             static_cast<float>(cutter.profile(std::min<double>(s.radius, std::hypot(w, at - u))));
     };
     // The swept height is convex along the line for every cutter with a convex bottom: halve until it is pinned down.
     for (int n = 0; n < 24 && high - low > 1e-4F; ++n) {
       const float a = low + (high - low) / 3;
       const float b = high - (high - low) / 3;
-      if (height(a) <= height(b)) high = b;
-      else low = a;
+      if (height(a) <= height(b))
+        high = b;
+      else
+        low = a;
     }
     const float at = (low + high) / 2;
     const float z = height(at);
@@ -132,8 +135,13 @@ BlockCut lower_other(float* cells, const Sweep& s, const Cutter& cutter) {
 }  // namespace
 
 Remover::Remover(const Cutter& cutter)
-    : cutter_(cutter), radius_(static_cast<float>(cutter.radius())),
-      shape_(cutter.kind == CutterKind::ball ? Shape::ball : cutter.kind == CutterKind::drill || cutter.kind == CutterKind::round_nose || cutter.kind == CutterKind::round_over ? Shape::other : Shape::flat) {}
+    : cutter_(cutter),
+      radius_(static_cast<float>(cutter.radius())),
+      shape_(cutter.kind == CutterKind::ball ? Shape::ball
+             : cutter.kind == CutterKind::drill || cutter.kind == CutterKind::round_nose ||
+                     cutter.kind == CutterKind::round_over
+                 ? Shape::other
+                 : Shape::flat) {}
 
 Removed Remover::sweep(TileGrid& stock, Vec3 a, Vec3 b) const {
   Removed out;
@@ -178,15 +186,19 @@ Removed Remover::sweep(TileGrid& stock, Vec3 a, Vec3 b) const {
       if (near >= radius_) continue;
       if (shape_ == Shape::ball && near > 0) {
         // Tip height above this block is at least that of the line's lower end within reach.
-        const float line_low = s.slope > 0 ? s.z0 + s.slope * std::max(0.0F, at - radius_ - diagonal) : s.z0 + s.slope * std::min(s.run, at + radius_ + diagonal);
+        const float line_low = s.slope > 0 ? s.z0 + s.slope * std::max(0.0F, at - radius_ - diagonal)
+                                           : s.z0 + s.slope * std::min(s.run, at + radius_ + diagonal);
         if (top <= line_low + radius_ - std::sqrt(radius_ * radius_ - near * near)) continue;
       } else if (s.slope != 0) {
-        const float line_low = s.slope > 0 ? s.z0 + s.slope * std::max(0.0F, at - radius_ - diagonal) : s.z0 + s.slope * std::min(s.run, at + radius_ + diagonal);
+        const float line_low = s.slope > 0 ? s.z0 + s.slope * std::max(0.0F, at - radius_ - diagonal)
+                                           : s.z0 + s.slope * std::min(s.run, at + radius_ + diagonal);
         if (top <= line_low) continue;
       }
       s.dx0 = static_cast<float>(o.x + bx * block + cell / 2 - a.x);
       s.dy0 = static_cast<float>(o.y + by * block + cell / 2 - a.y);
-      const BlockCut cut = shape_ == Shape::flat ? lower_flat(stock.block(k), s) : shape_ == Shape::ball ? lower_ball(stock.block(k), s) : lower_other(stock.block(k), s, cutter_);
+      const BlockCut cut = shape_ == Shape::flat   ? lower_flat(stock.block(k), s)
+                           : shape_ == Shape::ball ? lower_ball(stock.block(k), s)
+                                                   : lower_other(stock.block(k), s, cutter_);
       if (cut.sum > 0) {
         stock.refresh(k);
         out.any = true;

@@ -1,5 +1,5 @@
-// Removal: lowers a stock grid under a cutter that moves along a straight line, with the cutter's true shape swept exactly
-// (flat and ball in closed form, other shapes by search along the line). Frame: the grid's (work). mm.
+// Removal: lowers a stock grid under a cutter that moves along a straight line, with the cutter's true shape swept
+// exactly (flat and ball in closed form, other shapes by search along the line). Frame: the grid's (work). mm.
 #pragma once
 
 #include "core/skin/tile_grid.hpp"
@@ -9,7 +9,7 @@ namespace wren {
 
 struct Removed {
   double volume_mm3 = 0;
-  double deepest = 0;        // height of the wood that was taken, over the tip: how much of the cutter was in wood
+  double deepest = 0;  // height of the wood that was taken, over the tip: how much of the cutter was in wood
   bool any = false;
 };
 

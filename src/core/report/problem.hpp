@@ -1,5 +1,6 @@
 // Problem: the one way this program says that something given to it (a text, a file, a number) cannot be used.
-// A Problem names what is wrong, where, and what to do about it. Exceptions are kept for broken promises inside the program.
+// A Problem names what is wrong, where, and what to do about it. Exceptions are kept for broken promises inside the
+// program.
 #pragma once
 
 #include <string>

@@ -13,19 +13,19 @@ namespace wren {
 enum class Weight { stop, think_again, worth_knowing, caution };
 
 struct Repair {
-  std::string label;                                         // "Lengthen the board to 496 mm"
-  std::vector<std::pair<std::string, std::string>> edits;   // ledger key, field text
+  std::string label;                                       // "Lengthen the board to 496 mm"
+  std::vector<std::pair<std::string, std::string>> edits;  // ledger key, field text
 };
 
 struct Remark {
-  std::string kind;      // stable name, e.g. "board.overhang_short"
+  std::string kind;  // stable name, e.g. "board.overhang_short"
   Weight weight = Weight::think_again;
   std::string sentence;  // complete, with the number and the limit in it
   double number = 0;     // the offending number, in `unit`
   double limit = 0;
-  std::string unit;      // "mm", "mm/min", "" for a count
-  std::string source;    // "common practice", "the machine's data", a book
-  std::string place;     // ledger key the remark is about
+  std::string unit;                             // "mm", "mm/min", "" for a count
+  std::string source;                           // "common practice", "the machine's data", a book
+  std::string place;                            // ledger key the remark is about
   std::optional<std::pair<double, double>> at;  // instrument frame x, y in mm: where to look in the picture
   std::optional<Repair> repair;
   std::vector<Repair> others{};  // further ways out, each with what it costs in its label

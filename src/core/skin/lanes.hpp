@@ -1,5 +1,5 @@
-// Lanes: eight floats worked on together, one row of a block. Plain compiler vectors, so the same source runs on any x86-64;
-// functions marked WREN_LANES are compiled twice and the wider version is chosen when the program starts.
+// Lanes: eight floats worked on together, one row of a block. Plain compiler vectors, so the same source runs on any
+// x86-64; functions marked WREN_LANES are compiled twice and the wider version is chosen when the program starts.
 #pragma once
 
 namespace wren {

@@ -13,7 +13,8 @@ namespace {
 
 using Kernel = CGAL::Exact_predicates_inexact_constructions_kernel;
 using VertexBase = CGAL::Triangulation_vertex_base_with_info_2<std::uint32_t, Kernel>;
-using FaceBase = CGAL::Triangulation_face_base_with_info_2<int, Kernel, CGAL::Constrained_triangulation_face_base_2<Kernel>>;
+using FaceBase =
+    CGAL::Triangulation_face_base_with_info_2<int, Kernel, CGAL::Constrained_triangulation_face_base_2<Kernel>>;
 using Structure = CGAL::Triangulation_data_structure_2<VertexBase, FaceBase>;
 using Triangulation = CGAL::Constrained_Delaunay_triangulation_2<Kernel, Structure, CGAL::Exact_predicates_tag>;
 using Point = Kernel::Point_2;
@@ -39,7 +40,8 @@ class Mesher {
     std::uint32_t number = 0;
     for (auto v = cdt_.finite_vertices_begin(); v != cdt_.finite_vertices_end(); ++v) v->info() = number++;
     corners_.resize(number);
-    for (auto f = cdt_.all_faces_begin(); f != cdt_.all_faces_end(); ++f) f->info() = cdt_.is_infinite(f) ? -1 : plan_.region(middle(f));
+    for (auto f = cdt_.all_faces_begin(); f != cdt_.all_faces_end(); ++f)
+      f->info() = cdt_.is_infinite(f) ? -1 : plan_.region(middle(f));
     // Every height at every corner first: a wall has corners wherever other steps meet it.
     for (auto f = cdt_.finite_faces_begin(); f != cdt_.finite_faces_end(); ++f) {
       if (f->info() < 0) continue;
@@ -48,7 +50,8 @@ class Mesher {
         for (const bool up : {true, false}) {
           const float z = height(up, v, f->info());
           auto& all = corners_[v->info()];
-          const auto at = std::lower_bound(all.begin(), all.end(), z, [](const Corner& c, float value) { return c.z < value; });
+          const auto at =
+              std::lower_bound(all.begin(), all.end(), z, [](const Corner& c, float value) { return c.z < value; });
           if (at != all.end() && at->z == z) continue;
           all.insert(at, {z, static_cast<std::uint32_t>(mesh_.points.size())});
           mesh_.points.push_back({static_cast<float>(v->point().x()), static_cast<float>(v->point().y()), z});
@@ -80,7 +83,9 @@ class Mesher {
     for (int k = 0; k < 3; ++k) sum = sum + plan_of(f->vertex(k));
     return sum * (1.0 / 3);
   }
-  [[nodiscard]] float height(bool up, const Triangulation::Vertex_handle& v, int region) const { return static_cast<float>((up ? plan_.top : plan_.bottom)(plan_of(v), region)); }
+  [[nodiscard]] float height(bool up, const Triangulation::Vertex_handle& v, int region) const {
+    return static_cast<float>((up ? plan_.top : plan_.bottom)(plan_of(v), region));
+  }
   [[nodiscard]] std::uint32_t point(const Triangulation::Vertex_handle& v, float z) const {
     const auto& all = corners_[v->info()];
     return std::lower_bound(all.begin(), all.end(), z, [](const Corner& c, float value) { return c.z < value; })->point;
@@ -91,7 +96,8 @@ class Mesher {
     mesh_.faces.push_back(face);
   }
 
-  /// The walls on the edge opposite to vertex k of a face that holds wood. Each step is built once, from its higher side.
+  /// The walls on the edge opposite to vertex k of a face that holds wood. Each step is built once, from its higher
+  /// side.
   void walls(Triangulation::Finite_faces_iterator f, int k) {
     const auto other = f->neighbor(k);
     if (other->info() == f->info()) return;
@@ -109,7 +115,8 @@ class Mesher {
     const float qb = height(false, b, other->info());
     if (ba + bb < qa + qb) wall(a, b, ba, qa, bb, qb);
   }
-  void wall(const Triangulation::Vertex_handle& a, const Triangulation::Vertex_handle& b, float low_a, float high_a, float low_b, float high_b) {
+  void wall(const Triangulation::Vertex_handle& a, const Triangulation::Vertex_handle& b, float low_a, float high_a,
+            float low_b, float high_b) {
     const auto chain = [&](const Triangulation::Vertex_handle& v, float low, float high) {
       std::vector<std::uint32_t> out;
       for (const Corner& c : corners_[v->info()])
@@ -126,7 +133,7 @@ class Mesher {
   const MeshPlan& plan_;
   Mesh& mesh_;
   Triangulation cdt_;
-  std::vector<std::vector<Corner>> corners_;   // by vertex, ascending in z
+  std::vector<std::vector<Corner>> corners_;  // by vertex, ascending in z
 };
 
 }  // namespace
@@ -144,7 +151,8 @@ double volume(const Mesh& mesh) {
     const auto& b = mesh.points[t[1]];
     const auto& c = mesh.points[t[2]];
     const auto d = [](float v) { return static_cast<double>(v); };
-    six += d(a[0]) * (d(b[1]) * d(c[2]) - d(b[2]) * d(c[1])) - d(a[1]) * (d(b[0]) * d(c[2]) - d(b[2]) * d(c[0])) + d(a[2]) * (d(b[0]) * d(c[1]) - d(b[1]) * d(c[0]));
+    six += d(a[0]) * (d(b[1]) * d(c[2]) - d(b[2]) * d(c[1])) - d(a[1]) * (d(b[0]) * d(c[2]) - d(b[2]) * d(c[0])) +
+           d(a[2]) * (d(b[0]) * d(c[1]) - d(b[1]) * d(c[0]));
   }
   return six / 6;
 }

@@ -1,5 +1,5 @@
-// Meshes of two-skin pieces: one constrained triangulation of the plan carries both skins, so that the mesh is closed by construction;
-// walls stand where heights differ. Instrument frame, mm.
+// Meshes of two-skin pieces: one constrained triangulation of the plan carries both skins, so that the mesh is closed
+// by construction; walls stand where heights differ. Instrument frame, mm.
 #pragma once
 
 #include <array>
@@ -12,11 +12,11 @@
 namespace wren {
 
 struct MeshPlan {
-  Polygon outline;                       // counter-clockwise
-  std::vector<Polygon> steps;            // boundaries of holes and of steps in either skin; they may cross each other
-  std::vector<Vec2> inside;              // further points, where the skins bend
-  /// Which steps a place lies in, as the caller numbers them; negative: no wood. Asked once for each triangle's middle, so that on a step's
-  /// boundary the two sides differ.
+  Polygon outline;             // counter-clockwise
+  std::vector<Polygon> steps;  // boundaries of holes and of steps in either skin; they may cross each other
+  std::vector<Vec2> inside;    // further points, where the skins bend
+  /// Which steps a place lies in, as the caller numbers them; negative: no wood. Asked once for each triangle's middle,
+  /// so that on a step's boundary the two sides differ.
   std::function<int(Vec2 middle)> region;
   std::function<double(Vec2 at, int region)> top, bottom;
 };
@@ -25,8 +25,8 @@ enum class MeshFace : std::uint8_t { top, bottom, wall };
 
 struct Mesh {
   std::vector<std::array<float, 3>> points;
-  std::vector<std::array<std::uint32_t, 3>> triangles;   // counter-clockwise seen from outside
-  std::vector<MeshFace> faces;                            // one for each triangle
+  std::vector<std::array<std::uint32_t, 3>> triangles;  // counter-clockwise seen from outside
+  std::vector<MeshFace> faces;                          // one for each triangle
 };
 
 /// Triangulated by the computational geometry library (constrained Delaunay).

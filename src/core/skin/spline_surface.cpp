@@ -31,7 +31,8 @@ void add_differences(std::vector<Eigen::Triplet<double>>& to, int& row, int nu, 
   const int most_v = along_u ? nv : nv - 3;
   for (int i = 0; i < most_u; ++i)
     for (int j = 0; j < most_v; ++j) {
-      for (int k = 0; k < 4; ++k) to.emplace_back(row, (along_u ? i + k : i) * nv + (along_u ? j : j + k), scale * third[k]);
+      for (int k = 0; k < 4; ++k)
+        to.emplace_back(row, (along_u ? i + k : i) * nv + (along_u ? j : j + k), scale * third[k]);
       ++row;
     }
 }
@@ -47,8 +48,15 @@ void spline_weights(double t, double w[4]) {
   w[3] = t * t * t / 6;
 }
 
-SplineSurface::SplineSurface(double u0, double u1, int pieces_u, double v0, double v1, int pieces_v, std::vector<double> coefficients)
-    : u0_(u0), u1_(u1), v0_(v0), v1_(v1), pieces_u_(pieces_u), pieces_v_(pieces_v), coefficients_(std::move(coefficients)) {}
+SplineSurface::SplineSurface(double u0, double u1, int pieces_u, double v0, double v1, int pieces_v,
+                             std::vector<double> coefficients)
+    : u0_(u0),
+      u1_(u1),
+      v0_(v0),
+      v1_(v1),
+      pieces_u_(pieces_u),
+      pieces_v_(pieces_v),
+      coefficients_(std::move(coefficients)) {}
 
 double SplineSurface::value(double u, double v) const {
   const Local lu = locate(u, u0_, u1_, pieces_u_);
@@ -60,7 +68,8 @@ double SplineSurface::value(double u, double v) const {
   const auto nv = static_cast<std::size_t>(pieces_v_ + 3);
   double sum = 0;
   for (std::size_t i = 0; i < 4; ++i) {
-    const double* c = coefficients_.data() + (static_cast<std::size_t>(lu.piece) + i) * nv + static_cast<std::size_t>(lv.piece);
+    const double* c =
+        coefficients_.data() + (static_cast<std::size_t>(lu.piece) + i) * nv + static_cast<std::size_t>(lv.piece);
     sum += wu[i] * (wv[0] * c[0] + wv[1] * c[1] + wv[2] * c[2] + wv[3] * c[3]);
   }
   return sum;
@@ -76,10 +85,15 @@ void SplineSurface::make_symmetric_in_v() {
 }
 
 Expected<FairFit> fit_fair(const std::vector<FairSample>& samples, const FairOptions& o) {
-  if (samples.empty()) return fail(ProblemKind::input, "there are no points to lay a surface through", "sections", "Give at least two sections");
-  if (samples.size() > 200'000) return fail(ProblemKind::range, fmt::format("{} points are more than a surface is fitted to", samples.size()), "sections", "Give at most 200000");
+  if (samples.empty())
+    return fail(ProblemKind::input, "there are no points to lay a surface through", "sections",
+                "Give at least two sections");
+  if (samples.size() > 200'000)
+    return fail(ProblemKind::range, fmt::format("{} points are more than a surface is fitted to", samples.size()),
+                "sections", "Give at most 200000");
   for (const FairSample& s : samples)
-    if (!std::isfinite(s.u) || !std::isfinite(s.v) || !std::isfinite(s.value)) return fail(ProblemKind::input, "a point is not a number", "sections", "Correct it");
+    if (!std::isfinite(s.u) || !std::isfinite(s.v) || !std::isfinite(s.value))
+      return fail(ProblemKind::input, "a point is not a number", "sections", "Correct it");
   const int nu = o.pieces_u + 3;
   const int nv = o.pieces_v + 3;
   const int n = nu * nv;
@@ -94,7 +108,9 @@ Expected<FairFit> fit_fair(const std::vector<FairSample>& samples, const FairOpt
     spline_weights(lu.t, wu);
     spline_weights(lv.t, wv);
     for (int i = 0; i < 4; ++i)
-      for (int j = 0; j < 4; ++j) entries.emplace_back(static_cast<int>(k), (lu.piece + i) * nv + lv.piece + j, samples[k].weight * wu[i] * wv[j]);
+      for (int j = 0; j < 4; ++j)
+        entries.emplace_back(static_cast<int>(k), (lu.piece + i) * nv + lv.piece + j,
+                             samples[k].weight * wu[i] * wv[j]);
     wanted[static_cast<Eigen::Index>(k)] = samples[k].weight * samples[k].value;
   }
   Matrix a(static_cast<Eigen::Index>(samples.size()), n);
@@ -118,10 +134,12 @@ Expected<FairFit> fit_fair(const std::vector<FairSample>& samples, const FairOpt
     solver.factorize(ata + stiffness * dtd + 1e-12 * unit);
     const Vector c = solver.solve(atb);
     FairFit fit;
-    fit.surface = SplineSurface(o.u0, o.u1, o.pieces_u, o.v0, o.v1, o.pieces_v, std::vector<double>(c.data(), c.data() + n));
+    fit.surface =
+        SplineSurface(o.u0, o.u1, o.pieces_u, o.v0, o.v1, o.pieces_v, std::vector<double>(c.data(), c.data() + n));
     if (o.symmetric_in_v) fit.surface.make_symmetric_in_v();
     for (std::size_t k = 0; k < samples.size(); ++k) {
-      const double error = samples[k].weight * std::abs(fit.surface.value(samples[k].u, samples[k].v) - samples[k].value);
+      const double error =
+          samples[k].weight * std::abs(fit.surface.value(samples[k].u, samples[k].v) - samples[k].value);
       if (error > fit.worst) {
         fit.worst = error;
         fit.worst_sample = k;
@@ -131,7 +149,7 @@ Expected<FairFit> fit_fair(const std::vector<FairSample>& samples, const FairOpt
   };
   FairFit best = solve(1e-7);
   if (!(o.within > 0) || best.worst >= o.within) return best;
-  double low = -7;   // powers of ten
+  double low = -7;  // powers of ten
   double high = 8;
   for (int i = 0; i < 14; ++i) {
     const double middle = (low + high) / 2;

@@ -1,5 +1,6 @@
-// TileGrid: heights on a regular grid, kept in contiguous 8 × 8 blocks with the highest and lowest value of each, so that a
-// cutter dropped on it or moved through it looks at few cells. Cell centres stand at origin + (i + ½, j + ½)·cell. Lengths in mm.
+// TileGrid: heights on a regular grid, kept in contiguous 8 × 8 blocks with the highest and lowest value of each, so
+// that a cutter dropped on it or moved through it looks at few cells. Cell centres stand at origin + (i + ½, j +
+// ½)·cell. Lengths in mm.
 //
 // Invariants (tested by number):
 //  1. For every block, high(b) ≥ every value in it. Lowering a cell keeps it true; refresh(b) makes it exact.
@@ -23,7 +24,11 @@ class TileGrid {
   TileGrid() = default;
   /// Preconditions: width, height ≥ 1; cell > 0.
   TileGrid(Vec2 origin, double cell, int width, int height, float value)
-      : origin_(origin), cell_(cell), width_(width), height_(height), blocks_x_((width + side - 1) / side),
+      : origin_(origin),
+        cell_(cell),
+        width_(width),
+        height_(height),
+        blocks_x_((width + side - 1) / side),
         blocks_y_((height + side - 1) / side),
         cells_(static_cast<std::size_t>(blocks_x_) * static_cast<std::size_t>(blocks_y_) * per_block, outside),
         high_(static_cast<std::size_t>(blocks_x_) * static_cast<std::size_t>(blocks_y_) + side, value) {
@@ -37,7 +42,9 @@ class TileGrid {
   [[nodiscard]] int blocks_y() const { return blocks_y_; }
   [[nodiscard]] double cell() const { return cell_; }
   [[nodiscard]] Vec2 origin() const { return origin_; }
-  [[nodiscard]] Vec2 centre(int i, int j) const { return {origin_.x + (i + 0.5) * cell_, origin_.y + (j + 0.5) * cell_}; }
+  [[nodiscard]] Vec2 centre(int i, int j) const {
+    return {origin_.x + (i + 0.5) * cell_, origin_.y + (j + 0.5) * cell_};
+  }
   [[nodiscard]] std::size_t block_index(int bx, int by) const {
     return static_cast<std::size_t>(by) * static_cast<std::size_t>(blocks_x_) + static_cast<std::size_t>(bx);
   }
@@ -53,7 +60,10 @@ class TileGrid {
 
   void refresh(std::size_t b) {
     float top = outside;
-    for (int k = 0; k < per_block; ++k) top = cells_[b * per_block + static_cast<std::size_t>(k)] > top ? cells_[b * per_block + static_cast<std::size_t>(k)] : top;
+    for (int k = 0; k < per_block; ++k)
+      top = cells_[b * per_block + static_cast<std::size_t>(k)] > top
+                ? cells_[b * per_block + static_cast<std::size_t>(k)]
+                : top;
     high_[b] = top;
   }
   void refresh_all() {

@@ -47,8 +47,8 @@ MassProperties mass_properties(const TwoSkin& piece, double strip) {
 
 TwoSkin turned_about_length(const TwoSkin& piece) {
   TwoSkin out;
-  // Mirroring turns the outline's sense; reading it backwards turns it again. A bulge belongs to the edge that starts at
-  // its vertex, so in the reversed order it comes from the vertex before.
+  // Mirroring turns the outline's sense; reading it backwards turns it again. A bulge belongs to the edge that starts
+  // at its vertex, so in the reversed order it comes from the vertex before.
   const std::size_t n = piece.outline.size();
   for (std::size_t i = n; i-- > 0;) {
     const Vertex& v = piece.outline[i];

@@ -22,11 +22,13 @@ struct MassProperties {
   Vec2 centre;  // of the volume, in plan
 };
 
-/// Volume and centre by Gauss-Legendre quadrature over strips cut exactly at the outline; `strip` mm is the widest strip.
-/// For a smooth skin the error is far below 0.001 %; a step inside the outline (a slot, a pocket) is resolved to a strip.
+/// Volume and centre by Gauss-Legendre quadrature over strips cut exactly at the outline; `strip` mm is the widest
+/// strip. For a smooth skin the error is far below 0.001 %; a step inside the outline (a slot, a pocket) is resolved to
+/// a strip.
 [[nodiscard]] MassProperties mass_properties(const TwoSkin& piece, double strip = 1.0);
 
-/// Turned over about the line y = 0: the skins change places and change sign, y is mirrored. Turning twice gives the same piece.
+/// Turned over about the line y = 0: the skins change places and change sign, y is mirrored. Turning twice gives the
+/// same piece.
 [[nodiscard]] TwoSkin turned_about_length(const TwoSkin& piece);
 
 }  // namespace wren

@@ -156,7 +156,8 @@ class LengthParser {
       digits += c;
       ++at_;
     }
-    if (digits.empty() || digits == ".") throw Fault{start, fmt::format("a number is expected, not '{}'", rest_from(start))};
+    if (digits.empty() || digits == ".")
+      throw Fault{start, fmt::format("a number is expected, not '{}'", rest_from(start))};
     double value = 0;
     const char* first = digits.data();
     const auto [end, error] = std::from_chars(first, first + digits.size(), value);
@@ -165,8 +166,8 @@ class LengthParser {
   }
 
   std::optional<double> vulgar_fraction() {
-    static constexpr std::array<std::pair<std::string_view, double>, 7> glyphs{{{"½", 0.5}, {"¼", 0.25}, {"¾", 0.75},
-        {"⅛", 0.125}, {"⅜", 0.375}, {"⅝", 0.625}, {"⅞", 0.875}}};
+    static constexpr std::array<std::pair<std::string_view, double>, 7> glyphs{
+        {{"½", 0.5}, {"¼", 0.25}, {"¾", 0.75}, {"⅛", 0.125}, {"⅜", 0.375}, {"⅝", 0.625}, {"⅞", 0.875}}};
     for (const auto& [glyph, value] : glyphs)
       if (text_.substr(at_).starts_with(glyph)) {
         at_ += glyph.size();
@@ -176,9 +177,21 @@ class LengthParser {
   }
 
   std::optional<double> take_unit() {
-    static constexpr std::array<std::pair<std::string_view, double>, 15> units{{{"mm", 1.0}, {"cm", 10.0}, {"mil", 0.0254},
-        {"thou", 0.0254}, {"inches", mm_per_inch}, {"inch", mm_per_inch}, {"in", mm_per_inch}, {"\"", mm_per_inch},
-        {"″", mm_per_inch}, {"''", mm_per_inch}, {"ft", 304.8}, {"'", 304.8}, {"′", 304.8}, {"”", mm_per_inch}, {"m", 1000.0}}};
+    static constexpr std::array<std::pair<std::string_view, double>, 15> units{{{"mm", 1.0},
+                                                                                {"cm", 10.0},
+                                                                                {"mil", 0.0254},
+                                                                                {"thou", 0.0254},
+                                                                                {"inches", mm_per_inch},
+                                                                                {"inch", mm_per_inch},
+                                                                                {"in", mm_per_inch},
+                                                                                {"\"", mm_per_inch},
+                                                                                {"″", mm_per_inch},
+                                                                                {"''", mm_per_inch},
+                                                                                {"ft", 304.8},
+                                                                                {"'", 304.8},
+                                                                                {"′", 304.8},
+                                                                                {"”", mm_per_inch},
+                                                                                {"m", 1000.0}}};
     for (const auto& [name, unit] : units)
       if (text_.substr(at_).starts_with(name)) {
         const std::size_t end = at_ + name.size();
@@ -204,16 +217,25 @@ class LengthParser {
 };
 
 Expected<Amount> work_out(std::string_view text, const char* what_for) {
-  const std::string example = std::string(what_for) == "length" ? "Write a length such as 41.3, 1 5/8 in or 610 - 3" : "Write a number such as 22 or 7.5";
+  const std::string example = std::string(what_for) == "length" ? "Write a length such as 41.3, 1 5/8 in or 610 - 3"
+                                                                : "Write a number such as 22 or 7.5";
   if (text.find_first_not_of(" \t") == std::string_view::npos)
     return fail(ProblemKind::input, fmt::format("a {} is missing", what_for), "column 1", example);
-  if (text.size() > 200) return fail(ProblemKind::input, "the text is longer than 200 characters", "column 201", example);
+  if (text.size() > 200)
+    return fail(ProblemKind::input, "the text is longer than 200 characters", "column 201", example);
   std::string plain;
   for (std::size_t i = 0; i < text.size(); ++i) {  // typographic signs as their plain ones
-    if (text.substr(i).starts_with("−")) { plain += '-'; i += 2; }
-    else if (text.substr(i).starts_with("×")) { plain += '*'; i += 1; }
-    else if (text.substr(i).starts_with("÷")) { plain += '/'; i += 1; }
-    else plain += text[i];
+    if (text.substr(i).starts_with("−")) {
+      plain += '-';
+      i += 2;
+    } else if (text.substr(i).starts_with("×")) {
+      plain += '*';
+      i += 1;
+    } else if (text.substr(i).starts_with("÷")) {
+      plain += '/';
+      i += 1;
+    } else
+      plain += text[i];
   }
   try {
     return LengthParser(plain).whole();

@@ -1,9 +1,9 @@
-// Lengths and plain numbers as a maker writes them: "1 5/8 in", "41.3", "1.625\"", "25.4/2", "610 - 3", "2 ft 1 1/2 in",
-// "1 5/8 in - 2 mil", "=3 * 1/4\"". Inside the program a length is a double in millimetres.
+// Lengths and plain numbers as a maker writes them: "1 5/8 in", "41.3", "1.625\"", "25.4/2", "610 - 3", "2 ft 1 1/2
+// in", "1 5/8 in - 2 mil", "=3 * 1/4\"". Inside the program a length is a double in millimetres.
 //
-// Grammar: sums and products with brackets. "a b/c" is a mixed number. A unit (mm, cm, m, in, inch, ", ft, ', mil, thou) holds
-// for the product before it. In a sum a term without a unit takes the unit of a term that has one; where none has, the
-// field's own system decides. A decimal comma is read as a point. A length times a length is refused.
+// Grammar: sums and products with brackets. "a b/c" is a mixed number. A unit (mm, cm, m, in, inch, ", ft, ', mil,
+// thou) holds for the product before it. In a sum a term without a unit takes the unit of a term that has one; where
+// none has, the field's own system decides. A decimal comma is read as a point. A length times a length is refused.
 #pragma once
 
 #include <string>

@@ -30,7 +30,8 @@ PinPlan pin_plan(const Blank& blank, const AlignmentNumbers& a, Vec2 middle) {
   return {middle - Vec2{run, 0}, middle + Vec2{run, a.pin_offset}};
 }
 
-Setup side_setup(const Machine& machine, const Blank& blank, const AlignmentNumbers& a, Vec2 middle, Turn turn, double top_z) {
+Setup side_setup(const Machine& machine, const Blank& blank, const AlignmentNumbers& a, Vec2 middle, Turn turn,
+                 double top_z) {
   Setup setup;
   setup.machine = machine;
   setup.blank = blank;
@@ -39,8 +40,10 @@ Setup side_setup(const Machine& machine, const Blank& blank, const AlignmentNumb
   const Vec2 centre{machine.travel.x / 2, machine.travel.y / 2};
   // Where the blank's middle lies in the work frame. It is the same for both sides, so the work zero is set once.
   Vec2 at = size * 0.5;
-  if (a.school == School::pins) at = to_work_axes(blank, middle - pin_plan(blank, a, middle).first);
-  else if (a.school == School::ticks && blank.zero == ZeroPlace::centre) at = {};
+  if (a.school == School::pins)
+    at = to_work_axes(blank, middle - pin_plan(blank, a, middle).first);
+  else if (a.school == School::ticks && blank.zero == ZeroPlace::centre)
+    at = {};
   place_blank(setup, turned(turn, middle), at, turned_z(turn, top_z));
   if (a.school == School::fence) {
     setup.zero_in_machine = {a.fence_x, a.fence_y, blank.thickness};
@@ -51,18 +54,21 @@ Setup side_setup(const Machine& machine, const Blank& blank, const AlignmentNumb
       setup.jogs = {{"From home to the first pin's hole", setup.zero_in_machine.x, setup.zero_in_machine.y}};
     } else {
       setup.jogs = {{"From home to the crossed lines", centre.x, centre.y}};
-      if (length(at) > 0) setup.jogs.push_back({"From the crossed lines back to the blank's lower-left corner", -at.x, -at.y});
+      if (length(at) > 0)
+        setup.jogs.push_back({"From the crossed lines back to the blank's lower-left corner", -at.x, -at.y});
     }
   }
   return setup;
 }
 
-std::vector<BedHole> waste_board_holes(const Setup& front, const Setup& back, const PinPlan& pins, const AlignmentNumbers& a) {
+std::vector<BedHole> waste_board_holes(const Setup& front, const Setup& back, const PinPlan& pins,
+                                       const AlignmentNumbers& a) {
   std::vector<BedHole> out;
   for (const Setup* s : {&front, &back})
     for (const Vec2 pin : {pins.first, pins.second}) {
       const Vec2 at = s->to_work.apply(turned(s->turn, pin));
-      const bool there = std::any_of(out.begin(), out.end(), [&](const BedHole& h) { return distance(h.at, at) < 1e-6; });
+      const bool there =
+          std::any_of(out.begin(), out.end(), [&](const BedHole& h) { return distance(h.at, at) < 1e-6; });
       if (!there) out.push_back({at, a.pin_diameter / 2, a.pin_depth});
     }
   return out;
@@ -87,7 +93,8 @@ RegisterError expected_error(const Blank& blank, const AlignmentNumbers& a) {
       // Turned over, another edge lies at the fence: what the blank lacks in parallel shows as shift and as turn.
       const double slope = a.square_error / 100;
       const bool long_edge = a.turn == Turn::about_length;
-      e.shift = long_edge ? Vec2{slope * blank.width, slope * blank.length / 2} : Vec2{slope * blank.length / 2, slope * blank.width};
+      e.shift = long_edge ? Vec2{slope * blank.width, slope * blank.length / 2}
+                          : Vec2{slope * blank.length / 2, slope * blank.width};
       e.angle = slope;
       e.reason = fmt::format("a blank out of square or parallel by {} in 100 mm against the fence", mm(a.square_error));
       break;
@@ -103,38 +110,58 @@ std::vector<std::string> alignment_steps(const Setup& s, const AlignmentNumbers&
   const bool along_x = s.blank.lie == Lie::along_x;
   if (second) {
     const bool about_length = s.turn == Turn::about_length;
-    out.push_back(fmt::format("Turn the blank over about its {}: the edge that lay {} now lies {}; the {} keeps its end.", about_length ? "length" : "width",
-                              about_length ? (along_x ? "at the front" : "at the left") : (along_x ? "at the left" : "at the front"), about_length ? (along_x ? "at the back" : "at the right") : (along_x ? "at the right" : "at the back"),
-                              about_length ? "head" : "long edge"));
+    out.push_back(fmt::format(
+        "Turn the blank over about its {}: the edge that lay {} now lies {}; the {} keeps its end.",
+        about_length ? "length" : "width",
+        about_length ? (along_x ? "at the front" : "at the left") : (along_x ? "at the left" : "at the front"),
+        about_length ? (along_x ? "at the back" : "at the right") : (along_x ? "at the right" : "at the back"),
+        about_length ? "head" : "long edge"));
   } else {
     out.push_back("Check the blank flat, square and parallel; measure it again and compare with the figures above.");
   }
   switch (a.school) {
     case School::ticks:
-      if (!second) out.push_back(fmt::format("Mark the middle of all four edges, {} and {} from the lower-left corner, always measuring from the same side; carry the marks down the edges to the other face.", mm(size.x / 2), mm(size.y / 2)));
+      if (!second)
+        out.push_back(
+            fmt::format("Mark the middle of all four edges, {} and {} from the lower-left corner, always measuring "
+                        "from the same side; carry the marks down the edges to the other face.",
+                        mm(size.x / 2), mm(size.y / 2)));
       out.push_back("Set the four marks on the two crossed lines of the waste board and fix the blank as drawn.");
       if (!second)
-        for (std::size_t i = 0; i < s.jogs.size(); ++i) out.push_back(fmt::format("{}: x {}, y {}.{}", s.jogs[i].what, mm(s.jogs[i].x), mm(s.jogs[i].y), i + 1 == s.jogs.size() ? " Set x and y to zero here." : ""));
-      else out.push_back("Keep the same zero for x and y.");
+        for (std::size_t i = 0; i < s.jogs.size(); ++i)
+          out.push_back(fmt::format("{}: x {}, y {}.{}", s.jogs[i].what, mm(s.jogs[i].x), mm(s.jogs[i].y),
+                                    i + 1 == s.jogs.size() ? " Set x and y to zero here." : ""));
+      else
+        out.push_back("Keep the same zero for x and y.");
       break;
     case School::pins:
       if (!second) {
-        out.push_back(fmt::format("{}: x {}, y {}. Set x and y to zero here.", s.jogs.front().what, mm(s.jogs.front().x), mm(s.jogs.front().y)));
+        out.push_back(fmt::format("{}: x {}, y {}. Set x and y to zero here.", s.jogs.front().what,
+                                  mm(s.jogs.front().x), mm(s.jogs.front().y)));
         if (seating == Seating::again) {
           out.push_back("Push the pins through it into the waste board's holes, then fix it by clamps at its waste.");
           break;
         }
-        out.push_back(fmt::format("Fix the blank by clamps at its waste; the first program bores the two pin holes ({}) through it and {} into the waste board.", mm(a.pin_diameter), mm(a.pin_depth)));
+        out.push_back(
+            fmt::format("Fix the blank by clamps at its waste; the first program bores the two pin holes ({}) through "
+                        "it and {} into the waste board.",
+                        mm(a.pin_diameter), mm(a.pin_depth)));
         out.push_back("Push the pins through the blank into the waste board before anything else is cut.");
       } else {
-        out.push_back("Clear chips from holes and faces. Set the pins into the waste board's holes for the turned side and lower the blank onto them; it goes on one way only.");
+        out.push_back(
+            "Clear chips from holes and faces. Set the pins into the waste board's holes for the turned side and lower "
+            "the blank onto them; it goes on one way only.");
         out.push_back("Keep the same zero for x and y.");
       }
       break;
     case School::fence:
-      out.push_back(second ? "Push the blank into the corner of the fence again, the other edge now at the fence." : "Push the blank into the corner of the fence and fix it.");
-      if (!second) out.push_back(fmt::format("{}: x {}, y {}. Set x and y to zero here.", s.jogs.front().what, mm(s.jogs.front().x), mm(s.jogs.front().y)));
-      else out.push_back("Keep the same zero for x and y.");
+      out.push_back(second ? "Push the blank into the corner of the fence again, the other edge now at the fence."
+                           : "Push the blank into the corner of the fence and fix it.");
+      if (!second)
+        out.push_back(fmt::format("{}: x {}, y {}. Set x and y to zero here.", s.jogs.front().what,
+                                  mm(s.jogs.front().x), mm(s.jogs.front().y)));
+      else
+        out.push_back("Keep the same zero for x and y.");
       break;
   }
   out.push_back("Probe z on the blank's top after every change of cutter.");

@@ -1,5 +1,6 @@
-// Alignment of a blank that is turned over: three schools, the set-ups of both sides, and how far the sides may miss each other.
-// Lengths mm. Work axes are the machine's; the blank's middle lies at the middle of the work area for ticks and pins.
+// Alignment of a blank that is turned over: three schools, the set-ups of both sides, and how far the sides may miss
+// each other. Lengths mm. Work axes are the machine's; the blank's middle lies at the middle of the work area for ticks
+// and pins.
 #pragma once
 
 #include <string>
@@ -14,14 +15,15 @@ enum class School { ticks, pins, fence };
 struct AlignmentNumbers {
   School school = School::pins;
   Turn turn = Turn::about_length;
-  double tick_error = 0.25;       // reading a tick against a line (common practice: 0.2 to 0.3)
+  double tick_error = 0.25;  // reading a tick against a line (common practice: 0.2 to 0.3)
   double pin_diameter = 8;
-  double pin_inset = 11;          // from the blank's ends, along its length
-  double pin_offset = 7;          // of the second pin, across: makes the wrong way round impossible
-  double pin_depth = 8;           // into the waste board
-  double pin_play = 0.015;        // hole over pin, in diameter (H7 on m6, ISO 286-2: at most 0.011 for 8 mm; bored holes are a little worse)
-  double square_error = 0.1;      // blank out of square or parallel, per 100 mm (fence, ticks' marks)
-  double fence_x = 100;           // corner of the fence, machine frame
+  double pin_inset = 11;    // from the blank's ends, along its length
+  double pin_offset = 7;    // of the second pin, across: makes the wrong way round impossible
+  double pin_depth = 8;     // into the waste board
+  double pin_play = 0.015;  // hole over pin, in diameter (H7 on m6, ISO 286-2: at most 0.011 for 8 mm; bored holes are
+                            // a little worse)
+  double square_error = 0.1;  // blank out of square or parallel, per 100 mm (fence, ticks' marks)
+  double fence_x = 100;       // corner of the fence, machine frame
   double fence_y = 100;
   friend bool operator==(const AlignmentNumbers&, const AlignmentNumbers&) = default;
 };
@@ -33,22 +35,25 @@ struct PinPlan {
 [[nodiscard]] PinPlan pin_plan(const Blank& blank, const AlignmentNumbers& a, Vec2 blank_middle);
 
 /// The set-up of one side. `blank_middle` in the instrument frame; `top_z` is the instrument z of the face that is up.
-[[nodiscard]] Setup side_setup(const Machine& machine, const Blank& blank, const AlignmentNumbers& a, Vec2 blank_middle, Turn turn, double top_z);
+[[nodiscard]] Setup side_setup(const Machine& machine, const Blank& blank, const AlignmentNumbers& a, Vec2 blank_middle,
+                               Turn turn, double top_z);
 
 /// Holes the waste board needs for both sides, work frame of the first (the same zero holds for the second).
-[[nodiscard]] std::vector<BedHole> waste_board_holes(const Setup& front, const Setup& back, const PinPlan& pins, const AlignmentNumbers& a);
+[[nodiscard]] std::vector<BedHole> waste_board_holes(const Setup& front, const Setup& back, const PinPlan& pins,
+                                                     const AlignmentNumbers& a);
 
 /// Largest expected misfit of the second side against the first: a shift and a turn about the blank's middle.
 struct RegisterError {
-  Vec2 shift;            // along and across the neck
-  double angle = 0;      // radians
+  Vec2 shift;        // along and across the neck
+  double angle = 0;  // radians
   std::string reason;
   /// At a place (distances from the blank's middle, instrument axes): the two errors added up, mm.
   [[nodiscard]] double at(Vec2 from_middle) const { return length(shift) + angle * length(from_middle); }
 };
 [[nodiscard]] RegisterError expected_error(const Blank& blank, const AlignmentNumbers& a);
 
-/// How a blank comes to its place: for the first time (its pin holes are bored where it lies), again onto pins that stand, or turned over.
+/// How a blank comes to its place: for the first time (its pin holes are bored where it lies), again onto pins that
+/// stand, or turned over.
 enum class Seating { first, again, turned };
 
 /// What to do at the bench for one side, in order, with the exact distances.

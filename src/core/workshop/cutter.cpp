@@ -46,7 +46,8 @@ double Cutter::profile(double rho) const {
 }
 
 Rack default_rack() {
-  const auto cutter = [](const char* id, int number, CutterKind kind, double diameter, int flutes, double cutting_length, double overall, double stickout) {
+  const auto cutter = [](const char* id, int number, CutterKind kind, double diameter, int flutes,
+                         double cutting_length, double overall, double stickout) {
     Cutter c;
     c.id = id;
     c.number = number;
@@ -84,15 +85,26 @@ Rack default_rack() {
 std::vector<Problem> check_cutter(const Cutter& c) {
   std::vector<Problem> out;
   const std::string where = fmt::format("cutter '{}'", c.id);
-  const auto bad = [&](std::string what, std::string todo) { out.push_back({ProblemKind::range, std::move(what), where, std::move(todo)}); };
-  if (!(c.diameter >= 0.1 && c.diameter <= 100)) bad(fmt::format("a diameter of {} mm", c.diameter), "Give 0.1 to 100 mm");
+  const auto bad = [&](std::string what, std::string todo) {
+    out.push_back({ProblemKind::range, std::move(what), where, std::move(todo)});
+  };
+  if (!(c.diameter >= 0.1 && c.diameter <= 100))
+    bad(fmt::format("a diameter of {} mm", c.diameter), "Give 0.1 to 100 mm");
   if (c.measured && !(*c.measured >= 0.5 * c.diameter && *c.measured <= 1.5 * c.diameter))
-    bad(fmt::format("measured {} mm, far from the nominal {} mm", *c.measured, c.diameter), "Measure it again, or correct the nominal diameter");
+    bad(fmt::format("measured {} mm, far from the nominal {} mm", *c.measured, c.diameter),
+        "Measure it again, or correct the nominal diameter");
   if (c.flutes < 1 || c.flutes > 12) bad(fmt::format("{} flutes", c.flutes), "Give 1 to 12");
-  if (!(c.cutting_length > 0 && c.cutting_length <= c.overall)) bad(fmt::format("a cutting length of {} mm in {} mm overall", c.cutting_length, c.overall), "Give a cutting length within the overall length");
-  if (!(c.stickout > 0 && c.stickout < c.overall)) bad(fmt::format("a stickout of {} mm of {} mm overall", c.stickout, c.overall), "Leave part of the shank in the collet");
-  if (c.kind == CutterKind::round_over && !(c.corner_radius > 0 && c.corner_radius < c.diameter / 2)) bad(fmt::format("a rounding of {} mm on a cutter of {} mm", c.corner_radius, c.diameter), "Give more than 0 and less than half the diameter");
-  if (c.kind == CutterKind::round_nose && !(c.corner_radius > 0 && c.corner_radius <= c.diameter / 2)) bad(fmt::format("a corner radius of {} mm", c.corner_radius), "Give more than 0 and at most half the diameter");
+  if (!(c.cutting_length > 0 && c.cutting_length <= c.overall))
+    bad(fmt::format("a cutting length of {} mm in {} mm overall", c.cutting_length, c.overall),
+        "Give a cutting length within the overall length");
+  if (!(c.stickout > 0 && c.stickout < c.overall))
+    bad(fmt::format("a stickout of {} mm of {} mm overall", c.stickout, c.overall),
+        "Leave part of the shank in the collet");
+  if (c.kind == CutterKind::round_over && !(c.corner_radius > 0 && c.corner_radius < c.diameter / 2))
+    bad(fmt::format("a rounding of {} mm on a cutter of {} mm", c.corner_radius, c.diameter),
+        "Give more than 0 and less than half the diameter");
+  if (c.kind == CutterKind::round_nose && !(c.corner_radius > 0 && c.corner_radius <= c.diameter / 2))
+    bad(fmt::format("a corner radius of {} mm", c.corner_radius), "Give more than 0 and at most half the diameter");
   return out;
 }
 
@@ -105,7 +117,8 @@ const Cutter* find_cutter(const Rack& rack, const std::string& id) {
 Problem missing_cutter(const Rack& rack, const std::string& id, const std::string& key) {
   std::string all;
   for (const Cutter& c : rack) all += (all.empty() ? "" : ", ") + c.id;
-  return {ProblemKind::range, fmt::format("the cutter '{}' is not in the rack", id), key, all.empty() ? "Put a cutter into the rack" : "Choose one of " + all + ", or put it into the rack"};
+  return {ProblemKind::range, fmt::format("the cutter '{}' is not in the rack", id), key,
+          all.empty() ? "Put a cutter into the rack" : "Choose one of " + all + ", or put it into the rack"};
 }
 
 }  // namespace wren

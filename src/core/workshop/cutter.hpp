@@ -14,19 +14,20 @@ enum class CutterKind { flat, ball, round_nose, slot, drill, facing, round_over 
 [[nodiscard]] const char* cutter_kind_name(CutterKind kind);
 
 struct Cutter {
-  std::string id;                     // stable, e.g. "flat-3.175"
-  int number = 0;                     // T word
+  std::string id;  // stable, e.g. "flat-3.175"
+  int number = 0;  // T word
   CutterKind kind = CutterKind::flat;
-  double diameter = 3.175;            // nominal
-  std::optional<double> measured;     // measured diameter; used in place of the nominal one
-  double corner_radius = 0;           // round nose; of a round-over the radius it leaves on the wood; a ball's is half its diameter
-  double point_angle_deg = 118;       // drill only
+  double diameter = 3.175;         // nominal
+  std::optional<double> measured;  // measured diameter; used in place of the nominal one
+  double corner_radius =
+      0;  // round nose; of a round-over the radius it leaves on the wood; a ball's is half its diameter
+  double point_angle_deg = 118;  // drill only
   int flutes = 2;
   double cutting_length = 12;
   double overall = 38;
-  double stickout = 20;               // from the collet nut to the tip
-  double nut_diameter = 20;           // collet nut
-  double modulus_gpa = 600;           // carbide
+  double stickout = 20;      // from the collet nut to the tip
+  double nut_diameter = 20;  // collet nut
+  double modulus_gpa = 600;  // carbide
   friend bool operator==(const Cutter&, const Cutter&) = default;
 
   [[nodiscard]] double effective_diameter() const { return measured.value_or(diameter); }

@@ -1,4 +1,5 @@
-// The machine, the woods, and the piece of wood on the machine. Lengths in mm, speeds in mm/min, accelerations in mm/s².
+// The machine, the woods, and the piece of wood on the machine. Lengths in mm, speeds in mm/min, accelerations in
+// mm/s².
 #pragma once
 
 #include <string>
@@ -11,39 +12,42 @@ namespace wren {
 
 enum class CutterChange { by_hand, magazine };
 
-/// Machine frame: origin at home, x and y run from 0 to the travels over the bed, z from 0 (home, top) down to −travel.z.
+/// Machine frame: origin at home, x and y run from 0 to the travels over the bed, z from 0 (home, top) down to
+/// −travel.z.
 struct Machine {
   std::string name = "Shop router 700 × 1000";
   Vec3 travel{700, 1000, 100};
   Vec3 max_feed{3000, 3000, 1500};
   double acceleration = 500;
-  double rapid = 5000;            // mm/min, for the time estimate
-  double spindle_low = 8000;      // 1/min
+  double rapid = 5000;        // mm/min, for the time estimate
+  double spindle_low = 8000;  // 1/min
   double spindle_high = 24000;
-  double clear_under_nut = 110;   // from the waste board's top to the collet nut's underside with z at home
-  double spindle_power = 800;     // W
-  double runout = 0.01;           // mm, how much a slot grows on each side beyond the cutter
+  double clear_under_nut = 110;  // from the waste board's top to the collet nut's underside with z at home
+  double spindle_power = 800;    // W
+  double runout = 0.01;          // mm, how much a slot grows on each side beyond the cutter
   CutterChange change = CutterChange::by_hand;
   friend bool operator==(const Machine&, const Machine&) = default;
 };
 
 enum class WoodClass { soft, medium, hard };
 
-/// Densities at 12 % moisture: Wood Handbook, FPL-GTR-282, ch. 5 (specific gravity × 1000 × 1.12; from memory) where the
-/// species stands there; the others are common practice. `cutting_energy` is the specific cutting force in N/mm², common practice.
+/// Densities at 12 % moisture: Wood Handbook, FPL-GTR-282, ch. 5 (specific gravity × 1000 × 1.12; from memory) where
+/// the species stands there; the others are common practice. `cutting_energy` is the specific cutting force in N/mm²,
+/// common practice.
 struct Wood {
   std::string name;
-  double density = 700;           // kg/m³
+  double density = 700;  // kg/m³
   WoodClass kind = WoodClass::medium;
-  double cutting_force = 25;      // N per mm² of chip
-  double modulus = 11;            // GPa along the grain; same source, others common practice
+  double cutting_force = 25;  // N per mm² of chip
+  double modulus = 11;        // GPa along the grain; same source, others common practice
   friend bool operator==(const Wood&, const Wood&) = default;
 };
 
 [[nodiscard]] const std::vector<Wood>& known_woods();
 [[nodiscard]] Expected<Wood> find_wood(const std::string& name);
 
-/// Keep-out box of a clamp. Blank frame: x, y from the blank's lower-left corner along the machine's axes, z from the waste board.
+/// Keep-out box of a clamp. Blank frame: x, y from the blank's lower-left corner along the machine's axes, z from the
+/// waste board.
 struct Clamp {
   std::string name;
   Vec2 low;
@@ -52,11 +56,11 @@ struct Clamp {
   friend bool operator==(const Clamp&, const Clamp&) = default;
 };
 
-enum class Lie { along_x, along_y };            // the board's length on the machine
-enum class ZeroPlace { corner, centre };        // lower-left top corner of the blank, or the middle of its top
+enum class Lie { along_x, along_y };      // the board's length on the machine
+enum class ZeroPlace { corner, centre };  // lower-left top corner of the blank, or the middle of its top
 
 struct Blank {
-  double length = 510;                          // measured, along the board
+  double length = 510;  // measured, along the board
   double width = 75;
   double thickness = 6.6;
   std::string wood = "pear";

@@ -42,7 +42,8 @@ std::array<double, 16> Setup::matrix() const {
 void place_blank(Setup& setup, Vec2 middle, Vec2 at, double top_z) {
   setup.to_work.quarter = setup.blank.lie == Lie::along_y;
   setup.to_work.shift = {};
-  setup.blank_size = setup.to_work.quarter ? Vec2{setup.blank.width, setup.blank.length} : Vec2{setup.blank.length, setup.blank.width};
+  setup.blank_size =
+      setup.to_work.quarter ? Vec2{setup.blank.width, setup.blank.length} : Vec2{setup.blank.length, setup.blank.width};
   const Vec2 move = at - setup.to_work.apply(middle);
   setup.to_work.shift = {move.x, move.y, -top_z};
   const Vec2 corner = at - setup.blank_size * 0.5;
@@ -52,7 +53,9 @@ void place_blank(Setup& setup, Vec2 middle, Vec2 at, double top_z) {
 std::vector<Setup::Box> Setup::clamp_boxes() const {
   std::vector<Box> out;
   for (const Clamp& c : blank.clamps)
-    out.push_back({c.name, {blank_corner.x + c.low.x, blank_corner.y + c.low.y, bed_z()}, {blank_corner.x + c.high.x, blank_corner.y + c.high.y, bed_z() + c.height}});
+    out.push_back({c.name,
+                   {blank_corner.x + c.low.x, blank_corner.y + c.low.y, bed_z()},
+                   {blank_corner.x + c.high.x, blank_corner.y + c.high.y, bed_z() + c.height}});
   return out;
 }
 
@@ -72,7 +75,8 @@ Setup make_setup(const Machine& machine, const Blank& blank, const Polygon& outl
   const Vec2 to_zero = blank.zero == ZeroPlace::corner ? setup.blank_size * -0.5 : Vec2{};
   setup.zero_in_machine = {centre.x + to_zero.x, centre.y + to_zero.y, blank.thickness};
   setup.jogs = {{"From home to the crossed lines", centre.x, centre.y}};
-  if (blank.zero == ZeroPlace::corner) setup.jogs.push_back({"From the crossed lines back to the blank's lower-left corner", to_zero.x, to_zero.y});
+  if (blank.zero == ZeroPlace::corner)
+    setup.jogs.push_back({"From the crossed lines back to the blank's lower-left corner", to_zero.x, to_zero.y});
   return setup;
 }
 
@@ -85,36 +89,79 @@ std::vector<Remark> setup_remarks(const Setup& setup, double part_thickness, dou
   const auto small = [&](const char* kind, const char* key, const char* way, double have, double part) {
     const double need = part + 2 * beside;
     if (have >= need - 1e-9) return;
-    out.push_back({kind, have < part ? Weight::stop : Weight::think_again,
+    out.push_back({kind,
+                   have < part ? Weight::stop : Weight::think_again,
                    have < part ? fmt::format("The blank is {} {}, and the board needs {}.", mm(have), way, mm(part))
-                               : fmt::format("The blank is {} {}; the board and its outline cutter need {}.", mm(have), way, mm(need)),
-                   have, need, "mm", "the board and the outline cutter's width", key, {},
+                               : fmt::format("The blank is {} {}; the board and its outline cutter need {}.", mm(have),
+                                             way, mm(need)),
+                   have,
+                   need,
+                   "mm",
+                   "the board and the outline cutter's width",
+                   key,
+                   {},
                    Repair{fmt::format("Take a blank of {} mm", up(need)), {{key, up(need)}}}});
   };
   small("blank.short", "board.blank.length", "long", blank.length, part_length);
   small("blank.narrow", "board.blank.width", "wide", blank.width, part_width);
   if (blank.thickness < part_thickness - 1e-9)
-    out.push_back({"blank.thin", Weight::stop,
-                   fmt::format("The blank is {} thick, thinner than the board's {} at the top of the crown.", mm(blank.thickness), mm(part_thickness)),
-                   blank.thickness, part_thickness, "mm", "the board's thickness", "board.blank.thickness", {},
-                   Repair{fmt::format("Make the board {} thick", mm(blank.thickness)), {{"board.thickness", format_mm(blank.thickness)}}}});
+    out.push_back({"blank.thin",
+                   Weight::stop,
+                   fmt::format("The blank is {} thick, thinner than the board's {} at the top of the crown.",
+                               mm(blank.thickness), mm(part_thickness)),
+                   blank.thickness,
+                   part_thickness,
+                   "mm",
+                   "the board's thickness",
+                   "board.blank.thickness",
+                   {},
+                   Repair{fmt::format("Make the board {} thick", mm(blank.thickness)),
+                          {{"board.thickness", format_mm(blank.thickness)}}}});
   else if (blank.thickness - part_thickness > 3)
-    out.push_back({"blank.thick", Weight::worth_knowing,
-                   fmt::format("{} of thickness will be turned to dust; plane the blank first, or resaw it.", mm(blank.thickness - part_thickness)),
-                   blank.thickness - part_thickness, 3, "mm", "common practice", "board.blank.thickness", {}, {}});
+    out.push_back({"blank.thick",
+                   Weight::worth_knowing,
+                   fmt::format("{} of thickness will be turned to dust; plane the blank first, or resaw it.",
+                               mm(blank.thickness - part_thickness)),
+                   blank.thickness - part_thickness,
+                   3,
+                   "mm",
+                   "common practice",
+                   "board.blank.thickness",
+                   {},
+                   {}});
   const Vec3& travel = setup.machine.travel;
   if (setup.blank_size.x > travel.x || setup.blank_size.y > travel.y) {
     const bool turned_fits = setup.blank_size.y <= travel.x && setup.blank_size.x <= travel.y;
     const bool y_way = blank.lie == Lie::along_y;
-    out.push_back({"machine.short", size.x + 2 * beside > travel.x || size.y + 2 * beside > travel.y ? Weight::stop : Weight::think_again,
-                   fmt::format("The blank covers {} × {} mm and the machine travels {} × {} mm.", format_mm(setup.blank_size.x, 1), format_mm(setup.blank_size.y, 1), format_mm(travel.x, 1), format_mm(travel.y, 1)),
-                   std::max(setup.blank_size.x - travel.x, setup.blank_size.y - travel.y), 0, "mm", "the machine's travels", "board.blank.lie", {},
-                   turned_fits ? std::optional(Repair{y_way ? "Lay the board along x" : "Lay the board along y", {{"board.blank.lie", y_way ? "x" : "y"}}}) : std::nullopt});
+    out.push_back(
+        {"machine.short",
+         size.x + 2 * beside > travel.x || size.y + 2 * beside > travel.y ? Weight::stop : Weight::think_again,
+         fmt::format("The blank covers {} × {} mm and the machine travels {} × {} mm.",
+                     format_mm(setup.blank_size.x, 1), format_mm(setup.blank_size.y, 1), format_mm(travel.x, 1),
+                     format_mm(travel.y, 1)),
+         std::max(setup.blank_size.x - travel.x, setup.blank_size.y - travel.y),
+         0,
+         "mm",
+         "the machine's travels",
+         "board.blank.lie",
+         {},
+         turned_fits ? std::optional(Repair{y_way ? "Lay the board along x" : "Lay the board along y",
+                                            {{"board.blank.lie", y_way ? "x" : "y"}}})
+                     : std::nullopt});
   }
   for (const auto& box : setup.clamp_boxes()) {
-    const bool over = box.high.x > setup.board_low.x && box.low.x < setup.board_high.x && box.high.y > setup.board_low.y && box.low.y < setup.board_high.y;
+    const bool over = box.high.x > setup.board_low.x && box.low.x < setup.board_high.x &&
+                      box.high.y > setup.board_low.y && box.low.y < setup.board_high.y;
     if (over)
-      out.push_back({"clamp.on_board", Weight::stop, fmt::format("The clamp '{}' sits on the board itself.", box.name), 0, 0, "mm", "the clamp's place", "board.clamps", {},
+      out.push_back({"clamp.on_board",
+                     Weight::stop,
+                     fmt::format("The clamp '{}' sits on the board itself.", box.name),
+                     0,
+                     0,
+                     "mm",
+                     "the clamp's place",
+                     "board.clamps",
+                     {},
                      Repair{"Hold it with tape, no clamps", {{"board.clamps", "none"}}}});
   }
   return out;
@@ -126,10 +173,30 @@ std::optional<Remark> z_travel_remark(const Setup& setup, const Cutter& cutter, 
   const double highest = setup.blank.thickness + clear;
   const double lowest = setup.blank.thickness + deepest;
   if (highest > tip_home + 1e-9)
-    return Remark{"machine.low", Weight::stop, fmt::format("With {} of stickout the tip of '{}' cannot be lifted {} clear of the blank.", mm(cutter.stickout), cutter.id, mm(clear)), highest, tip_home, "mm", "the machine's data", "machine.clear_under_nut", {}, {}};
+    return Remark{"machine.low",
+                  Weight::stop,
+                  fmt::format("With {} of stickout the tip of '{}' cannot be lifted {} clear of the blank.",
+                              mm(cutter.stickout), cutter.id, mm(clear)),
+                  highest,
+                  tip_home,
+                  "mm",
+                  "the machine's data",
+                  "machine.clear_under_nut",
+                  {},
+                  {}};
   if (tip_home - setup.machine.travel.z > lowest + 1e-9)
-    return Remark{"machine.high", Weight::stop, fmt::format("The z travel ends {} above the depth that '{}' has to reach; let it stand out further or raise the waste board.", mm(tip_home - setup.machine.travel.z - lowest), cutter.id),
-                  lowest, tip_home - setup.machine.travel.z, "mm", "the machine's data", "machine.travel_z", {}, {}};
+    return Remark{"machine.high",
+                  Weight::stop,
+                  fmt::format("The z travel ends {} above the depth that '{}' has to reach; let it stand out further "
+                              "or raise the waste board.",
+                              mm(tip_home - setup.machine.travel.z - lowest), cutter.id),
+                  lowest,
+                  tip_home - setup.machine.travel.z,
+                  "mm",
+                  "the machine's data",
+                  "machine.travel_z",
+                  {},
+                  {}};
   return {};
 }
 

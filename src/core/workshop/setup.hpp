@@ -1,5 +1,6 @@
-// A set-up: one part on one blank on the machine, as one rigid transform instrument → work, with the jog distances that find
-// the work zero from centre ticks. Work frame: origin at the work zero on top of the blank, axes along the machine's.
+// A set-up: one part on one blank on the machine, as one rigid transform instrument → work, with the jog distances that
+// find the work zero from centre ticks. Work frame: origin at the work zero on top of the blank, axes along the
+// machine's.
 #pragma once
 
 #include <array>
@@ -11,10 +12,12 @@
 
 namespace wren {
 
-/// Which way a piece was turned over. Its *side frame* is the instrument frame turned with it: about its length y and z change
-/// sign, about its width x and z do. Strands of a set-up are planned in its side frame, where "up" is always +z.
+/// Which way a piece was turned over. Its *side frame* is the instrument frame turned with it: about its length y and z
+/// change sign, about its width x and z do. Strands of a set-up are planned in its side frame, where "up" is always +z.
 enum class Turn { none, about_length, about_width };
-[[nodiscard]] constexpr Vec2 turned(Turn turn, Vec2 p) { return turn == Turn::about_length ? Vec2{p.x, -p.y} : turn == Turn::about_width ? Vec2{-p.x, p.y} : p; }
+[[nodiscard]] constexpr Vec2 turned(Turn turn, Vec2 p) {
+  return turn == Turn::about_length ? Vec2{p.x, -p.y} : turn == Turn::about_width ? Vec2{-p.x, p.y} : p;
+}
 [[nodiscard]] constexpr double turned_z(Turn turn, double z) { return turn == Turn::none ? z : -z; }
 /// A polygon turned over, counter-clockwise again.
 [[nodiscard]] Polygon turned(Turn turn, const Polygon& polygon);
@@ -24,8 +27,12 @@ enum class Turn { none, about_length, about_width };
 struct Transform {
   bool quarter = false;  // x_work = −y, y_work = x
   Vec3 shift;
-  [[nodiscard]] Vec2 apply(Vec2 p) const { return quarter ? Vec2{-p.y + shift.x, p.x + shift.y} : Vec2{p.x + shift.x, p.y + shift.y}; }
-  [[nodiscard]] Vec2 back(Vec2 p) const { return quarter ? Vec2{p.y - shift.y, -(p.x - shift.x)} : Vec2{p.x - shift.x, p.y - shift.y}; }
+  [[nodiscard]] Vec2 apply(Vec2 p) const {
+    return quarter ? Vec2{-p.y + shift.x, p.x + shift.y} : Vec2{p.x + shift.x, p.y + shift.y};
+  }
+  [[nodiscard]] Vec2 back(Vec2 p) const {
+    return quarter ? Vec2{p.y - shift.y, -(p.x - shift.x)} : Vec2{p.x - shift.x, p.y - shift.y};
+  }
   [[nodiscard]] double apply_z(double z) const { return z + shift.z; }
 };
 
@@ -46,38 +53,49 @@ struct Setup {
   Machine machine;
   Blank blank;
   Turn turn = Turn::none;
-  Transform to_work;        // from the side frame
-  Vec3 blank_corner;        // lower-left corner of the blank's top, work frame (0, 0, 0 with the zero at the corner)
-  Vec2 blank_size;          // along the machine's x and y
-  Vec3 zero_in_machine;     // work zero with the tick alignment, machine frame: x, y from home; z of the blank's top over the waste board
-  Vec3 board_low;           // bounding box of the part in the work frame, without cutters
+  Transform to_work;     // from the side frame
+  Vec3 blank_corner;     // lower-left corner of the blank's top, work frame (0, 0, 0 with the zero at the corner)
+  Vec2 blank_size;       // along the machine's x and y
+  Vec3 zero_in_machine;  // work zero with the tick alignment, machine frame: x, y from home; z of the blank's top over
+                         // the waste board
+  Vec3 board_low;        // bounding box of the part in the work frame, without cutters
   Vec3 board_high;
   std::vector<Jog> jogs;
-  Height wood_top;          // side frame; empty: the blank's top is flat
+  Height wood_top;  // side frame; empty: the blank's top is flat
   std::vector<BedHole> bed_holes;
 
   /// 4 × 4, row-major: instrument → work, the turn included.
   [[nodiscard]] std::array<double, 16> matrix() const;
   /// Top of the untouched wood at a place, work frame (0 for a flat blank).
-  [[nodiscard]] double untouched(Vec2 work) const { return wood_top ? to_work.apply_z(wood_top(to_work.back(work))) : 0.0; }
+  [[nodiscard]] double untouched(Vec2 work) const {
+    return wood_top ? to_work.apply_z(wood_top(to_work.back(work))) : 0.0;
+  }
 
   [[nodiscard]] double bed_z() const { return -blank.thickness; }  // waste board in the work frame
   /// A clamp's box in the work frame; z from the waste board to its top.
-  struct Box { std::string name; Vec3 low; Vec3 high; };
+  struct Box {
+    std::string name;
+    Vec3 low;
+    Vec3 high;
+  };
   [[nodiscard]] std::vector<Box> clamp_boxes() const;
 };
 
-/// Puts the side frame's point `middle` at `at` in the work frame, the blank about it, and the blank's top (side z) at work z = 0.
+/// Puts the side frame's point `middle` at `at` in the work frame, the blank about it, and the blank's top (side z) at
+/// work z = 0.
 void place_blank(Setup& setup, Vec2 middle, Vec2 at, double top_z);
 
-/// Centres the outline (instrument frame, exact bounds) on the blank. The underside of the part lies on the waste board.
+/// Centres the outline (instrument frame, exact bounds) on the blank. The underside of the part lies on the waste
+/// board.
 [[nodiscard]] Setup make_setup(const Machine& machine, const Blank& blank, const Polygon& outline_instrument);
 
-/// What the wood and the bed say about the part: blank too short, narrow or thin, machine too short, a clamp on the part.
-/// `beside` mm is the room the widest outline cutter needs outside the part.
+/// What the wood and the bed say about the part: blank too short, narrow or thin, machine too short, a clamp on the
+/// part. `beside` mm is the room the widest outline cutter needs outside the part.
 [[nodiscard]] std::vector<Remark> setup_remarks(const Setup& setup, double part_thickness, double beside);
 
-/// Height of the collet nut and z travel: can this cutter's tip be lifted to `clear` above the blank and lowered to `deepest` (work z)?
-[[nodiscard]] std::optional<Remark> z_travel_remark(const Setup& setup, const Cutter& cutter, double clear, double deepest);
+/// Height of the collet nut and z travel: can this cutter's tip be lifted to `clear` above the blank and lowered to
+/// `deepest` (work z)?
+[[nodiscard]] std::optional<Remark> z_travel_remark(const Setup& setup, const Cutter& cutter, double clear,
+                                                    double deepest);
 
 }  // namespace wren
