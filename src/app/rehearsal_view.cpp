@@ -88,7 +88,7 @@ void WoodView::draw(QPainter& g) {
                    .normalized());
   }
   if (const Rehearsal* rehearsal = what_ ? what_->rehearsal.get() : nullptr)
-    if (const Piece* piece = rehearsal->piece(); piece != nullptr && piece->cutter >= 0) {
+    if (const Motion* piece = rehearsal->piece(); piece != nullptr && piece->cutter >= 0) {
       const Cutter& c = rehearsal->score().cutters[static_cast<std::size_t>(piece->cutter)];
       const Vec3 tip = rehearsal->tip();
       const double k = std::hypot(to_screen().m11(), to_screen().m12());
@@ -324,7 +324,7 @@ void RehearsalView::moved(int value) {
 void RehearsalView::tell() {
   if (!what_) return;
   const Rehearsal& rehearsal = *what_->rehearsal;
-  const Piece* piece = rehearsal.piece();
+  const Motion* piece = rehearsal.piece();
   if (piece == nullptr) return;
   const Score& score = rehearsal.score();
   const QString cutter = piece->cutter >= 0

@@ -2,7 +2,7 @@
 
 #include "core/instrument/fretboard.hpp"
 #include "core/motion/link.hpp"
-#include "core/motion/time_estimate.hpp"
+#include "core/motion/path_time.hpp"
 #include "core/workshop/setup.hpp"
 
 using namespace wren;

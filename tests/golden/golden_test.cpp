@@ -9,7 +9,7 @@
 
 #include <fmt/format.h>
 
-#include "core/document/field.hpp"
+#include "core/parts/table.hpp"
 #include "golden/sample.hpp"
 #include "golden/walk.hpp"
 

@@ -76,7 +76,7 @@ Json skin_after(const std::vector<ProgramText>& programs, const Rack& rack, cons
   }
   double length = 0;
   Vec3 mean;
-  for (const Piece& piece : score->pieces) {
+  for (const Motion& piece : score->motions) {
     if (piece.cutter < 0) continue;
     const double r = score->cutters[static_cast<std::size_t>(piece.cutter)].radius() + 0.01;
     const Vec2 low{std::min(piece.a.x, piece.b.x) - r, std::min(piece.a.y, piece.b.y) - r};

@@ -2,16 +2,15 @@
 
 #include <cmath>
 
-#include "core/job/board_programs.hpp"
-#include "core/job/body_cuts.hpp"
-#include "core/job/ledger.hpp"
-#include "core/job/neck_cuts.hpp"
+#include "core/job/programs.hpp"
+#include "core/parts/body/part.hpp"
+#include "core/parts/table.hpp"
 #include "golden/sample.hpp"
 
 namespace wren::golden {
 namespace {
 
-Json remarks_of(const std::vector<Remark>& all) {
+Json remarks_of_all(const std::vector<Remark>& all) {
   Json out = Json::array();
   std::vector<std::string> words;
   for (const Remark& r : all) words.push_back(r.kind + " " + std::to_string(std::lround(r.number * 1000)));
@@ -26,60 +25,53 @@ Json outline_of(const Polygon& p) {
           std::lround(box.high.x * 1e4), std::lround(box.high.y * 1e4)};
 }
 
-void numbers(const std::vector<LedgerLine>& lines, Json& out) {
-  for (const LedgerLine& l : lines)
-    if (l.origin == Origin::derived && l.key.find("cuts.") == std::string::npos)
-      if (const double* v = std::get_if<double>(&l.value)) out[l.key] = std::round(*v * 1e6) / 1e6;
+template <class Holes>
+Json holes_of(const Holes& holes) {
+  Json out = Json::array();
+  for (const auto& h : holes)
+    out.push_back({std::lround(h.at.x * 1e4), std::lround(h.at.y * 1e4), std::lround(h.diameter * 1e4)});
+  return out;
 }
 
 }  // namespace
 
 Json walk(const Project& p) {
   Json out;
-  const auto board = design_board(p);
-  if (!board) return board.error().text();
-  const BoardCuts cuts = plan_cuts(p, *board);
-  out["fretboard"]["top"] = skin_after(program_texts(board_programs(p, *board, cuts, "")), board->rack, board->setup);
-  out["fretboard"]["outline"] = outline_of(board->board.corners);
-  out["fretboard"]["remarks"] = remarks_of(all_remarks(*board, cuts));
-  const auto neck = design_neck(p, board->board);
-  std::optional<NeckCuts> nc;
-  std::optional<BodyCuts> bc;
-  Expected<BodyDesign> body = fail(ProblemKind::input, "");
-  const auto placed = [&](const std::vector<Placement>& sides, const std::vector<PlacedProgram>& programs,
-                          const Rack& rack, Json& to) {
-    for (const Placement& s : sides)
-      if (s.id != "waste-board" && s.id != "cradle" && !s.paths.empty())
-        to[s.id] = skin_after(texts_of(programs, s.id), rack, s.setup);
-  };
-  if (neck) {
-    nc = plan_neck(p, *neck);
-    placed(nc->sides, neck_programs(p, *neck, *nc, ""), neck->rack, out["neck"]);
-    out["neck"]["outline"] = outline_of(neck->cut_outline);
-    out["neck"]["remarks"] = remarks_of(all_remarks(*neck, *nc));
-    Json holes = Json::array();
-    for (const Hole& h : neck->shape.holes)
-      holes.push_back({std::lround(h.at.x * 1e4), std::lround(h.at.y * 1e4), std::lround(h.diameter * 1e4)});
-    out["neck"]["holes"] = holes;
-    body = design_body(p, *neck, board->weight_g);
-  } else {
-    out["neck"] = neck.error().text();
+  Cache cache;
+  const Parts& parts = all_parts();
+  const Followed followed = follow(parts, p, cache);
+  std::vector<const Planned*> all;
+  std::vector<Planned> kept;
+  kept.reserve(parts.kinds().size());
+  for (const PartKind& kind : parts.kinds()) {
+    const auto planned = plan(kind, followed, cache);
+    // A cover is cut after its body, and stands with it here.
+    const std::string group = kind.id() == "cover" ? "body" : kind.id();
+    if (!planned) {
+      if (kind.id() == group) out[group] = planned.error().text();
+      continue;
+    }
+    kept.push_back(*planned);
+    all.push_back(&kept.back());
+    if (group == "waste-board" || group == "cradle") continue;
+    const auto programs = programs_of(p, *planned, "");
+    for (const Placement& s : planned->cuts.sides)
+      if (!s.paths.empty()) out[group][s.id] = skin_after(texts_of(programs, s.id), planned->rack, s.setup);
+    if (kind.id() == group) out[group]["remarks"] = remarks_of_all(remarks_of(kind, followed, &*planned));
   }
-  if (neck && body) {
-    bc = plan_body(p, *body);
-    placed(bc->sides, body_programs(p, *body, *bc, ""), body->rack, out["body"]);
-    out["body"]["outline"] = outline_of(body->shape.corners);
-    out["body"]["remarks"] = remarks_of(all_remarks(*body, *bc));
-    Json holes = Json::array();
-    for (const BodyHole& h : body->shape.holes)
-      holes.push_back({std::lround(h.at.x * 1e4), std::lround(h.at.y * 1e4), std::lround(h.diameter * 1e4)});
-    out["body"]["holes"] = holes;
-  } else if (neck) {
-    out["body"] = body.error().text();
+  if (followed.designs.find("fretboard"))
+    out["fretboard"]["outline"] = outline_of(followed.designs.shape<BoardDesign>("fretboard").board.corners);
+  if (followed.designs.find("neck")) {
+    out["neck"]["outline"] = outline_of(followed.designs.shape<NeckDesign>("neck").cut_outline);
+    out["neck"]["holes"] = holes_of(followed.designs.shape<NeckDesign>("neck").shape.holes);
   }
-  numbers(ledger(p, &*board, &cuts, neck ? &*neck : nullptr, nc ? &*nc : nullptr, neck && body ? &*body : nullptr,
-                 bc ? &*bc : nullptr),
-          out["numbers"]);
+  if (followed.designs.find("body")) {
+    out["body"]["outline"] = outline_of(followed.designs.shape<BodyDesign>("body").shape.corners);
+    out["body"]["holes"] = holes_of(followed.designs.shape<BodyDesign>("body").shape.holes);
+  }
+  for (const LedgerLine& l : ledger(parts, followed, cache, all))
+    if (l.origin == Origin::derived && l.key.find("cuts.") == std::string::npos)
+      if (const double* v = std::get_if<double>(&l.value)) out["numbers"][l.key] = std::round(*v * 1e6) / 1e6;
   return out;
 }
 

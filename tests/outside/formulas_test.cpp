@@ -7,7 +7,7 @@
 #include "core/cutting/feeds.hpp"
 #include "core/instrument/fretboard.hpp"
 #include "core/job/board_cuts.hpp"
-#include "core/motion/time_estimate.hpp"
+#include "core/motion/path_time.hpp"
 #include "core/program/manifest.hpp"
 #include "core/program/reader.hpp"
 #include "core/skin/two_skin.hpp"

@@ -1,4 +1,5 @@
 #include "core/cutting/channel.hpp"
+#include "core/cutting/helix.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -199,13 +200,7 @@ Expected<Strand> bore(const BorePlan& plan) {
     first = false;
     // The feed holds at the cutter's outer edge: its middle goes slower round a tight ring.
     const double feed = plan.feeds.feed * radius / (radius + r);
-    const auto turn = [&](double from, double to) {
-      strand.steps.push_back({{plan.at.x - radius, plan.at.y, (from + to) / 2}, plan.at, feed, StepKind::arc_ccw});
-      strand.steps.push_back({{plan.at.x + radius, plan.at.y, to}, plan.at, feed, StepKind::arc_ccw});
-    };
-    for (int k = 0; k < turns; ++k)
-      turn(plan.top + (bottom - plan.top) * k / turns, plan.top + (bottom - plan.top) * (k + 1) / turns);
-    turn(bottom, bottom);
+    helix_down(strand, plan.at, radius, plan.top, bottom, turns, feed);
   }
   // Off the wall before it is lifted.
   strand.steps.push_back({{plan.at.x, plan.at.y, bottom}, {}, plan.feeds.feed, StepKind::line});

@@ -1,4 +1,5 @@
 #include "core/cutting/clearing.hpp"
+#include "core/cutting/helix.hpp"
 
 #include <algorithm>
 #include <numbers>
@@ -430,13 +431,7 @@ class Clearer {
     const double sink = 2 * std::numbers::pi * e.radius * ramp_slope;
     const int turns = std::max(1, static_cast<int>(std::ceil((above - floor) / sink)));
     const double feed = p_.entry.feed * e.radius / (e.radius + r_);
-    const auto turn = [&](double from, double to) {
-      s.steps.push_back({{e.at.x - e.radius, e.at.y, (from + to) / 2}, e.at, feed, StepKind::arc_ccw});
-      s.steps.push_back({{e.at.x + e.radius, e.at.y, to}, e.at, feed, StepKind::arc_ccw});
-    };
-    for (int k = 0; k < turns; ++k)
-      turn(above + (floor - above) * k / turns, above + (floor - above) * (k + 1) / turns);
-    turn(floor, floor);
+    helix_down(s, e.at, e.radius, above, floor, turns, feed);
     return s;
   }
 

@@ -29,35 +29,6 @@ std::optional<Problem> check_number(const Field& field, double v, const std::str
                fmt::format("Give {} to {}{}", field.low, field.high, unit));
 }
 
-std::optional<Problem> check_text(const Field& field, const std::string& text, const std::string& where) {
-  if (field.key == "body.layers") {
-    if (auto layers = layers_from(text); !layers)
-      return Problem{layers.error().kind, layers.error().what, where, layers.error().todo};
-    return {};
-  }
-  if ((field.key != "board.clamps" && field.key != "neck.clamps" && field.key != "body.clamps") || text == "none" ||
-      text.empty())
-    return {};
-  std::istringstream all(text);
-  int count = 0;
-  for (std::string one; std::getline(all, one, ';');) {
-    std::istringstream in(one);
-    std::vector<std::string> words;
-    for (std::string w; in >> w;) words.push_back(w);
-    if (words.empty()) continue;
-    if (++count > 40) return wrong(where, "more than 40 clamps", "Leave some out");
-    std::vector<double> v;
-    if (words.size() >= 6)
-      for (std::size_t i = words.size() - 5; i < words.size(); ++i)
-        if (const auto n = parse_number(words[i]); n && std::abs(*n) < 1e5) v.push_back(*n);
-    if (v.size() != 5)
-      return wrong(where, fmt::format("the clamp '{}' is not understood", one), "Write: name x0 y0 x1 y1 height");
-    if (!(v[0] < v[2] && v[1] < v[3] && v[4] > 0))
-      return wrong(where, fmt::format("the clamp '{}' has no size", one), "Give x0 < x1, y0 < y1 and a height");
-  }
-  return {};
-}
-
 }  // namespace
 
 std::string clamps_text(const std::vector<Clamp>& clamps) {
@@ -66,6 +37,28 @@ std::string clamps_text(const std::vector<Clamp>& clamps) {
     text += (text.empty() ? "" : "; ") +
             fmt::format("{} {} {} {} {} {}", c.name, c.low.x, c.low.y, c.high.x, c.high.y, c.height);
   return text.empty() ? "none" : text;
+}
+
+std::optional<Problem> check_clamps(const std::string& text) {
+  if (text == "none" || text.empty()) return {};
+  std::istringstream all(text);
+  int count = 0;
+  for (std::string one; std::getline(all, one, ';');) {
+    std::istringstream in(one);
+    std::vector<std::string> words;
+    for (std::string w; in >> w;) words.push_back(w);
+    if (words.empty()) continue;
+    if (++count > 40) return wrong("", "more than 40 clamps", "Leave some out");
+    std::vector<double> v;
+    if (words.size() >= 6)
+      for (std::size_t i = words.size() - 5; i < words.size(); ++i)
+        if (const auto n = parse_number(words[i]); n && std::abs(*n) < 1e5) v.push_back(*n);
+    if (v.size() != 5)
+      return wrong("", fmt::format("the clamp '{}' is not understood", one), "Write: name x0 y0 x1 y1 height");
+    if (!(v[0] < v[2] && v[1] < v[3] && v[4] > 0))
+      return wrong("", fmt::format("the clamp '{}' has no size", one), "Give x0 < x1, y0 < y1 and a height");
+  }
+  return {};
 }
 
 std::vector<Clamp> clamps_from(const std::string& text) {
@@ -85,17 +78,56 @@ std::vector<Clamp> clamps_from(const std::string& text) {
   return out;
 }
 
-const Field* find_field(const Project& project, const std::string& key) {
-  for (const Field& f : fields())
-    if (f.key == key) return &f;
-  if (key.rfind("rack.", 0) == 0) {
-    // Kept per thread: the answer stays valid until the next call on the same thread.
-    thread_local std::vector<Field> made;
-    made = rack_fields(project.rack);
-    for (const Field& f : made)
-      if (f.key == key) return &f;
-  }
+Field measure_field(const char* of, const char* label, double low, double high) {
+  const std::string key = of;
+  return {"measured." + key,
+          std::string(label) + ", measured",
+          FieldKind::length,
+          "mm",
+          low,
+          high,
+          {},
+          true,
+          true,
+          true,
+          "takes the designed number's place for what depends on it",
+          [key](const Project& p) -> FieldValue {
+            const Measured* m = measured_in_use(p.measured, key);
+            return m != nullptr ? FieldValue(m->value) : FieldValue();
+          },
+          [key](Project& p, const FieldValue& v) {
+            if (const double* d = std::get_if<double>(&v)) {
+              p.measured.push_back({key, *d, "", "calipers", "", true});
+              if (p.measured.size() > most_measured) p.measured.erase(p.measured.begin());
+            } else {
+              for (Measured& m : p.measured)
+                if (m.key == key) m.in_use = false;
+            }
+          }};
+}
+
+FieldBook::FieldBook(std::vector<PartTable> parts) : parts_(std::move(parts)), shop_(shop_fields()) {}
+
+const PartTable* FieldBook::part(const std::string& id) const {
+  const auto it = std::find_if(parts_.begin(), parts_.end(), [&](const PartTable& p) { return p.id == id; });
+  return it != parts_.end() ? &*it : nullptr;
+}
+
+const PartTable* FieldBook::part_of_key(const std::string& key) const {
+  for (const PartTable& part : parts_)
+    if (std::any_of(part.fields.begin(), part.fields.end(), [&](const Field& f) { return f.key == key; })) return &part;
   return nullptr;
+}
+
+std::optional<Field> FieldBook::find(const Project& project, const std::string& key) const {
+  std::optional<Field> found;
+  const auto look = [&](const Field& f) {
+    if (!found && f.key == key) found = f;
+  };
+  each(look);
+  if (!found && key.starts_with("rack."))
+    for (const Field& f : rack_fields(project.rack)) look(f);
+  return found;
 }
 
 std::optional<Problem> check_value(const Field& field, const FieldValue& value, const std::string& where) {
@@ -128,10 +160,12 @@ std::optional<Problem> check_value(const Field& field, const FieldValue& value, 
       if (const auto* v = std::get_if<std::string>(&value)) {
         if (v->size() > longest_text)
           return wrong(where, fmt::format("the text is longer than {} characters", longest_text), "Shorten it");
-        if (field.key == "board.blank.wood" || field.key == "neck.blank.wood")
-          if (const auto wood = find_wood(*v); !wood)
-            return Problem{wood.error().kind, wood.error().what, where, wood.error().todo};
-        return check_text(field, *v, where);
+        if (field.check)
+          if (auto bad = field.check(*v)) {
+            bad->where = where;
+            return bad;
+          }
+        return {};
       }
       return kind_wrong("a text");
     case FieldKind::numbers:
@@ -230,12 +264,13 @@ std::string field_text(const Field& field, const FieldValue& value, UnitSystem s
   return "none";
 }
 
-Expected<Project> with_edits(const Project& project, const std::vector<std::pair<std::string, std::string>>& edits,
+Expected<Project> with_edits(const FieldBook& book, const Project& project,
+                             const std::vector<std::pair<std::string, std::string>>& edits,
                              UnitSystem system) {
   Project out = project;
   for (const auto& [key, text] : edits) {
-    const Field* field = find_field(out, key);
-    if (field == nullptr)
+    const auto field = book.find(out, key);
+    if (!field)
       return fail(ProblemKind::input, fmt::format("there is no number called '{}' that can be set", key), key,
                   "List them with: wren get FILE");
     auto value = parse_field(*field, text, system);

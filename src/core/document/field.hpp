@@ -7,6 +7,8 @@
 #include <variant>
 #include <vector>
 
+#include <nlohmann/json_fwd.hpp>
+
 #include "core/document/project.hpp"
 
 namespace wren {
@@ -15,6 +17,9 @@ enum class FieldKind { length, number, count, flag, choice, text, numbers };
 
 /// monostate: not given (a measured value that was not measured).
 using FieldValue = std::variant<std::monostate, double, long, bool, std::string, std::vector<double>>;
+
+/// What a window offers to choose from for a text.
+enum class Offers { nothing, cutters, woods };
 
 struct Field {
   std::string key;
@@ -30,11 +35,48 @@ struct Field {
   std::string reason;                // what the number is for, one line
   std::function<FieldValue(const Project&)> get;
   std::function<void(Project&, const FieldValue&)> put;  // precondition: accepted by check_value
+  /// Texts: what is wrong with one, beyond its length; may be empty.
+  std::function<std::optional<Problem>(const std::string&)> check{};
+  Offers offers = Offers::nothing;
 };
 
-[[nodiscard]] const std::vector<Field>& fields();
-/// Also finds "rack.ID.measured" and other cutter keys, which depend on the project's rack; nullptr when there is none.
-[[nodiscard]] const Field* find_field(const Project& project, const std::string& key);
+/// What the document knows of a part: its fields, and how it reads and writes what it has beyond single numbers (drawn
+/// outlines, measured sections) in its own group of the file. `where` is the JSON path of the group.
+struct PartTable {
+  std::string id;
+  std::string title;
+  std::vector<Field> fields;
+  void (*write_more)(const Project& project, nlohmann::ordered_json& group) = nullptr;
+  std::optional<Problem> (*read_more)(const nlohmann::ordered_json& group, const std::string& where,
+                                      Project& project) = nullptr;
+};
+
+/// Every field there is: the parts' tables in their order, then the shop's.
+class FieldBook {
+ public:
+  explicit FieldBook(std::vector<PartTable> parts);
+  [[nodiscard]] const std::vector<PartTable>& parts() const { return parts_; }
+  [[nodiscard]] const std::vector<Field>& shop() const { return shop_; }
+  /// The part's fields, in its table's order; nullptr where no part has this id.
+  [[nodiscard]] const PartTable* part(const std::string& id) const;
+  /// The part that a field's key belongs to; nullptr for the shop's keys and unknown ones.
+  [[nodiscard]] const PartTable* part_of_key(const std::string& key) const;
+  /// Also finds "rack.ID.measured" and other cutter keys, which depend on the project's rack.
+  [[nodiscard]] std::optional<Field> find(const Project& project, const std::string& key) const;
+  /// Project's own, each part's, the shop's: as a ledger shows them.
+  template <class Do>
+  void each(const Do& with) const {
+    for (const PartTable& part : parts_)
+      for (const Field& f : part.fields) with(f);
+    for (const Field& f : shop_) with(f);
+  }
+
+ private:
+  std::vector<PartTable> parts_;
+  std::vector<Field> shop_;
+};
+
+[[nodiscard]] std::vector<Field> shop_fields();
 [[nodiscard]] std::vector<Field> rack_fields(const Rack& rack);
 
 /// Kind, range and choice; `where` is the key or JSON path.
@@ -48,7 +90,7 @@ struct Field {
                                      UnitSystem system = UnitSystem::millimetre);
 
 /// Parses, checks and applies; all or nothing.
-[[nodiscard]] Expected<Project> with_edits(const Project& project,
+[[nodiscard]] Expected<Project> with_edits(const FieldBook& book, const Project& project,
                                            const std::vector<std::pair<std::string, std::string>>& edits,
                                            UnitSystem system = UnitSystem::millimetre);
 

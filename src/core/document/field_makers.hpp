@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/document/field.hpp"
+#include "core/workshop/alignment.hpp"
 
 namespace wren {
 
@@ -103,8 +104,33 @@ template <class At>
           false,
           false,
           std::move(reason),
-          [at](const Project& p) -> FieldValue { return at(p); },
-          [at](Project& p, const FieldValue& v) { at(p) = std::get<std::string>(v); }};
+          [at](const Project& p) -> FieldValue {
+            if constexpr (std::is_convertible_v<decltype(at(p)), std::string>) return std::string(at(p));
+            return {};
+          },
+          [at](Project& p, const FieldValue& v) {
+            if constexpr (std::is_assignable_v<decltype(at(p)), std::string>) at(p) = std::get<std::string>(v);
+          }};
+}
+
+/// A cutter of the rack by its identity.
+template <class At>
+[[nodiscard]] Field cutter_field(std::string key, std::string label, At at, std::string reason) {
+  Field f = text_field(std::move(key), std::move(label), at, std::move(reason));
+  f.offers = Offers::cutters;
+  return f;
+}
+
+/// A species by its name.
+template <class At>
+[[nodiscard]] Field wood_field(std::string key, std::string label, At at, std::string reason) {
+  Field f = text_field(std::move(key), std::move(label), at, std::move(reason));
+  f.offers = Offers::woods;
+  f.check = [](const std::string& name) -> std::optional<Problem> {
+    if (const auto wood = find_wood(name); !wood) return wood.error();
+    return {};
+  };
+  return f;
 }
 
 template <class At>
@@ -160,25 +186,27 @@ template <class At>
 /// Precondition: accepted by check_value.
 [[nodiscard]] std::vector<Clamp> clamps_from(const std::string& text);
 
+[[nodiscard]] std::optional<Problem> check_clamps(const std::string& text);
+
 template <class At>
 [[nodiscard]] Field clamps_field(std::string key, At at) {
-  return {std::move(key),
-          "Clamps",
-          FieldKind::text,
-          "",
-          0,
-          0,
-          {},
-          false,
-          false,
-          false,
-          "name x0 y0 x1 y1 height, from the blank's lower-left corner; more after a semicolon; none",
-          [at](const Project& p) -> FieldValue { return clamps_text(at(p)); },
-          [at](Project& p, const FieldValue& v) { at(p) = clamps_from(std::get<std::string>(v)); }};
+  Field f = text_field(std::move(key), "Clamps", at,
+                       "name x0 y0 x1 y1 height, from the blank's lower-left corner; more after a semicolon; none");
+  f.get = [at](const Project& p) -> FieldValue { return clamps_text(at(p)); };
+  f.put = [at](Project& p, const FieldValue& v) { at(p) = clamps_from(std::get<std::string>(v)); };
+  f.check = check_clamps;
+  return f;
 }
 
 /// Measures are kept with their history; as a field the latest in use is shown, and a new one is added to the list.
 [[nodiscard]] Field measure_field(const char* of, const char* label, double low, double high);
+
+/// A field with something of its own: another way in, an alias, …
+template <class Change>
+[[nodiscard]] Field changed(Field f, const Change& change) {
+  change(f);
+  return f;
+}
 
 /// Alignment of a blank that is turned over; keys begin with the prefix.
 template <class At>
@@ -186,30 +214,22 @@ void alignment_fields(std::vector<Field>& f, const std::string& prefix, At at) {
   const auto of = [at](auto member) {
     return [ at, member ](auto& p) -> auto& { return at(p).*member; };
   };
-  using A = AlignmentNumbers;
-  f.push_back(choice_field(prefix + "alignment", "Alignment", of(&A::school), {"ticks", "pins", "fence"},
-                           "how the turned side finds its place"));
-  f.push_back(choice_field(prefix + "turn", "Turned about its", of(&A::turn), {"none", "length", "width"},
-                           "which way the blank is turned over"));
-  f.back().choices = {"length", "width"};
-  f.push_back(length_field(prefix + "tick_error", "Tick reading", of(&A::tick_error), 0, 2,
-                           "error of setting a tick on its line"));
-  f.push_back(
-      length_field(prefix + "pin_diameter", "Pin diameter", of(&A::pin_diameter), 2, 20, "of the dowels at hand"));
-  f.push_back(length_field(prefix + "pin_inset", "Pins from the ends", of(&A::pin_inset), 5, 200, "of the blank"));
-  f.push_back(length_field(prefix + "pin_offset", "Second pin aside", of(&A::pin_offset), 0, 200,
-                           "across: the wrong way round is then impossible"));
-  f.push_back(
-      length_field(prefix + "pin_depth", "Pins in the waste board", of(&A::pin_depth), 1, 40, "depth of their holes"));
-  f.push_back(length_field(prefix + "pin_play", "Pin play", of(&A::pin_play), 0, 1, "hole over pin, in diameter"));
-  f.push_back(
-      length_field(prefix + "square_error", "Out of square", of(&A::square_error), 0, 5, "of the blank, per 100 mm"));
-  f.push_back(length_field(prefix + "fence_x", "Fence corner x", of(&A::fence_x), -100, 5000, "from home"));
-  f.push_back(length_field(prefix + "fence_y", "Fence corner y", of(&A::fence_y), -100, 5000, "from home"));
-}
+  using A = AlignmentNumbers;  f.insert(f.end(), {choice_field(prefix + "alignment", "Alignment", of(&A::school), {"ticks", "pins", "fence"},
+                           "how the turned side finds its place"),
+    changed(choice_field(prefix + "turn", "Turned about its", of(&A::turn), {"none", "length", "width"},
+                           "which way the blank is turned over"), [](Field& turn) { turn.choices = {"length", "width"}; }),
+    length_field(prefix + "tick_error", "Tick reading", of(&A::tick_error), 0, 2,
+                           "error of setting a tick on its line"),
+    length_field(prefix + "pin_diameter", "Pin diameter", of(&A::pin_diameter), 2, 20, "of the dowels at hand"),
+    length_field(prefix + "pin_inset", "Pins from the ends", of(&A::pin_inset), 5, 200, "of the blank"),
+    length_field(prefix + "pin_offset", "Second pin aside", of(&A::pin_offset), 0, 200,
+                           "across: the wrong way round is then impossible"),
+    length_field(prefix + "pin_depth", "Pins in the waste board", of(&A::pin_depth), 1, 40, "depth of their holes"),
+    length_field(prefix + "pin_play", "Pin play", of(&A::pin_play), 0, 1, "hole over pin, in diameter"),
+    length_field(prefix + "square_error", "Out of square", of(&A::square_error), 0, 5, "of the blank, per 100 mm"),
+    length_field(prefix + "fence_x", "Fence corner x", of(&A::fence_x), -100, 5000, "from home"),
+    length_field(prefix + "fence_y", "Fence corner y", of(&A::fence_y), -100, 5000, "from home")});
 
-/// The neck's and the body's parts of the table.
-void neck_fields(std::vector<Field>& fields);
-void body_fields(std::vector<Field>& fields);
+}
 
 }  // namespace wren

@@ -5,8 +5,6 @@
 #include <vector>
 
 #include "core/document/field.hpp"
-#include "core/job/body_cuts.hpp"
-#include "core/job/neck_cuts.hpp"
 
 namespace wren {
 
@@ -24,15 +22,34 @@ struct LedgerLine {
   bool editable = false;
   /// For a worked-out number that can be pinned: the given key that pins it; empty otherwise.
   std::string pin;
+  Offers offers = Offers::nothing;
 };
 
-/// Given and measured numbers, then derived ones. `cuts` may be null (not planned yet): path numbers are then left out.
-[[nodiscard]] std::vector<LedgerLine> ledger(const Project& project, const BoardDesign* design, const BoardCuts* cuts,
-                                             const NeckDesign* neck = nullptr, const NeckCuts* neck_cuts = nullptr,
-                                             const BodyDesign* body = nullptr, const BodyCuts* body_cuts = nullptr);
+/// Worked-out numbers, one call each.
+class Numbers {
+ public:
+  void length(std::string key, std::string label, double mm, std::string reason, std::string pin = "") {
+    add(std::move(key), std::move(label), mm, FieldKind::length, "mm", std::move(reason), std::move(pin));
+  }
+  void number(std::string key, std::string label, double v, std::string unit, std::string reason) {
+    add(std::move(key), std::move(label), v, FieldKind::number, std::move(unit), std::move(reason), "");
+  }
+  void list(std::string key, std::string label, std::vector<double> v, std::string reason, std::string pin) {
+    add(std::move(key), std::move(label), std::move(v), FieldKind::numbers, "mm", std::move(reason), std::move(pin));
+  }
+  [[nodiscard]] std::vector<LedgerLine> take() { return std::move(lines_); }
 
-/// What is worked out of the body, appended.
-void add_body_ledger(const BodyDesign& body, const BodyCuts* cuts, std::vector<LedgerLine>& ledger);
+ private:
+  void add(std::string key, std::string label, FieldValue v, FieldKind kind, std::string unit, std::string reason,
+           std::string pin) {
+    lines_.push_back({std::move(key), std::move(label), std::move(v), kind, std::move(unit), Origin::derived,
+                      std::move(reason), false, std::move(pin)});
+  }
+  std::vector<LedgerLine> lines_;
+};
+
+/// Given and measured numbers of the tables, in their order.
+[[nodiscard]] std::vector<LedgerLine> given_numbers(const FieldBook& book, const Project& project);
 
 /// A ledger value as text in a unit system, with its unit.
 [[nodiscard]] std::string ledger_text(const LedgerLine& line, UnitSystem system);

@@ -5,109 +5,94 @@
 
 #include <fmt/format.h>
 
-#include "core/instrument/fretboard_remarks.hpp"
-
 namespace wren {
+namespace {
 
-RunSheet run_sheet(const Project& p, const BoardDesign& d, const BoardCuts& cuts, const std::string& date,
-                   UnitSystem system) {
-  const auto len = [&](double v) { return format_length(v, system); };
+/// The operation that a cut came from: corners and floors' edges belong to their cavity.
+const Operation* operation_of(const Side& side, const std::string& cut) {
+  const Operation* found = nullptr;
+  for (const Operation& op : side.operations)
+    if (cut == op.id || cut == op.id + "-rest" || cut == op.id + "-edge") found = &op;
+  return found;
+}
+
+void add(std::vector<std::string>& to, const std::vector<Words>& words, UnitSystem system) {
+  for (const Words& w : words)
+    if (std::string text = w.in(system); std::find(to.begin(), to.end(), text) == to.end()) to.push_back(std::move(text));
+}
+
+RunStep step_of(const Side& side, const Placement& placement, std::size_t i, const Rack& rack, UnitSystem system) {
+  const auto len = [&](double v) { return format_length(std::round(v * 1000) / 1000, system); };
+  const Toolpath& path = placement.paths[i];
+  RunStep step;
+  double feed = 0;
+  for (const CutFacts& f : placement.facts)
+    if (std::find(path.cuts.begin(), path.cuts.end(), f.id) != path.cuts.end()) {
+      step.title += (step.title.empty() ? "" : ", ") + f.title;
+      feed = f.feed;
+    }
+  if (const Cutter* c = find_cutter(rack, path.cutter)) {
+    step.cutter = fmt::format("T{}  {}, {} {}{}, cutting length {}, stick out {}", c->number, c->id,
+                              cutter_kind_name(c->kind), len(c->effective_diameter()), c->measured ? " measured" : "",
+                              len(c->cutting_length), len(c->stickout));
+    if (c->kind == CutterKind::drill) step.check.emplace_back("Chips come out of every peck; a thin drill that packs snaps.");
+  }
+  step.time = path_seconds_text(placement.path_seconds[i]);
+  step.speeds = fmt::format("{:.0f} 1/min, {}", path.rpm,
+                            system == UnitSystem::inch ? fmt::format("{:.1f} in/min", feed / mm_per_inch)
+                                                       : fmt::format("{:.0f} mm/min", feed));
+  for (const Stop& stop : path.stops) step.before.push_back(stop.text + ".");
+  if (i == 0) step.before.emplace_back("Air pass: run the program once 25 mm above the work.");
+  for (const std::string& cut : path.cuts)
+    if (const Operation* op = operation_of(side, cut)) {
+      add(step.before, op->before, system);
+      add(step.check, op->check, system);
+      add(step.caution, op->caution, system);
+    }
+  return step;
+}
+
+}  // namespace
+
+RunSheet run_sheet(const PartKind& kind, const Followed& followed, Cache& cache, const Planned& planned,
+                   const std::string& date, UnitSystem system) {
+  const auto len = [&](double v) { return format_length(std::round(v * 1000) / 1000, system); };
+  const Project& p = followed.project;
+  const SheetWords words = kind.words(followed.input(cache));
   RunSheet sheet;
-  sheet.title = p.name + ": fretboard";
+  std::string title = kind.title();
+  title[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(title[0])));
+  sheet.title = p.name + ": " + title;
   sheet.date = date;
-  const auto files = board_programs(p, d, cuts, date);
-  sheet.facts = {
-      {"Blank",
-       fmt::format("{} × {} × {} {}", len(p.blank.length), len(p.blank.width), len(p.blank.thickness), p.blank.wood)},
-      {"Board", fmt::format("{} long, {} at the nut, {} at the last fret, {} thick",
-                            len(bounds(d.board.corners).size().x), len(d.board.nut_line.width()),
-                            len(d.board.frets.back().width()), len(p.instrument.board.thickness))},
-      {"Lies along", p.blank.lie == Lie::along_x ? "x, nut to the left" : "y, nut to the front"},
-      {"Work zero", p.blank.zero == ZeroPlace::corner ? "lower-left corner of the blank, z = 0 on its top"
-                                                      : "middle of the blank, z = 0 on its top"},
-      {"Machine", fmt::format("{}, travels {} × {} × {}", p.machine.name, len(p.machine.travel.x),
-                              len(p.machine.travel.y), len(p.machine.travel.z))},
-      {"Programs", fmt::format("{}, {} in all without changes of cutter", files.size(),
-                               fmt::format("{:.0f} min", cuts.seconds / 60))},
-  };
-  const Vec2 size = d.setup.blank_size;
-  sheet.alignment = {
-      "Check the blank flat and square; measure it again and compare with the figures above.",
-      fmt::format("Mark the middle of all four edges, {} and {} from the lower-left corner, always measuring from the "
-                  "same side; carry the marks down the edges.",
-                  len(size.x / 2), len(size.y / 2)),
-      "Set the four marks on the two crossed lines of the waste board. Fix the blank as drawn.",
-  };
-  for (std::size_t i = 0; i < d.setup.jogs.size(); ++i) {
-    const Jog& jog = d.setup.jogs[i];
-    sheet.alignment.push_back(
-        i == 0 ? fmt::format("Home the machine, then jog to the crossed lines: x {}, y {}.", len(jog.x), len(jog.y))
-               : fmt::format("Jog back to the blank's corner: x {}, y {}. Set x and y to zero here.", len(jog.x),
-                             len(jog.y)));
-  }
-  if (d.setup.jogs.size() == 1) sheet.alignment.push_back("Set x and y to zero here.");
-  sheet.alignment.push_back("Probe z on the blank's top after every change of cutter.");
-
-  std::size_t number = 0;
-  for (std::size_t i = 0; i < cuts.paths.size(); ++i) {
-    const Toolpath& path = cuts.paths[i];
-    const Cutter* c = find_cutter(d.rack, path.cutter);
-    RunStep step;
-    std::string titles;
-    double feed = 0;
-    for (const CutFacts& f : cuts.facts)
-      if (std::find(path.cuts.begin(), path.cuts.end(), f.id) != path.cuts.end()) {
-        titles += (titles.empty() ? "" : ", ") + f.title;
-        feed = f.feed;
+  const auto programs = programs_of(p, planned, date);
+  for (const auto& [label, w] : words.facts) sheet.facts.emplace_back(label, w.in(system));
+  sheet.facts.emplace_back("Machine", fmt::format("{}, travels {} × {} × {}", p.machine.name, len(p.machine.travel.x),
+                                                  len(p.machine.travel.y), len(p.machine.travel.z)));
+  sheet.facts.emplace_back("Programs", fmt::format("{}; {:.0f} min in all without changes of cutter", programs.size(),
+                                                   planned.cuts.seconds / 60));
+  add(sheet.set_up, words.set_up, system);
+  add(sheet.by_hand, words.by_hand, system);
+  int number = 0;
+  for (const Piece& piece : planned.made.pieces)
+    for (const Side& side : piece.sides) {
+      const Placement* placement = planned.cuts.side(side.id);
+      if (placement == nullptr || placement->paths.empty()) continue;
+      RunSide out{side.id, side.title, {}, {}, side.after};
+      add(out.alignment, side.alignment, system);
+      std::vector<const PlacedProgram*> here;
+      for (const PlacedProgram& f : programs)
+        if (f.side == side.id) here.push_back(&f);
+      for (std::size_t i = 0; i < placement->paths.size(); ++i) {
+        RunStep step = step_of(side, *placement, i, planned.rack, system);
+        step.title = fmt::format("{}  {}", ++number, step.title);
+        if (!here.empty()) step.file = here[std::min(i, here.size() - 1)]->file.file;
+        out.steps.push_back(std::move(step));
       }
-    step.title = fmt::format("{}  {}", ++number, titles);
-    step.file = files.size() == cuts.paths.size() ? files[i].file : files.front().file;
-    if (c != nullptr)
-      step.cutter =
-          fmt::format("T{}  {}, {}{}, cutting length {}, stick out {}", c->number, c->id, len(c->effective_diameter()),
-                      c->measured ? " measured" : "", len(c->cutting_length), len(c->stickout));
-    step.time = path_seconds_text(cuts.path_seconds[i]);
-    step.speeds = fmt::format("{:.0f} 1/min, {}", path.rpm,
-                              system == UnitSystem::inch ? fmt::format("{:.1f} in/min", feed / mm_per_inch)
-                                                         : fmt::format("{:.0f} mm/min", feed));
-    for (const Stop& stop : path.stops) step.before.push_back(stop.text + ".");
-    if (i == 0) step.before.push_back("Air pass: run the program once 25 mm above the work.");
-    const auto has = [&](const char* id) {
-      return std::find(path.cuts.begin(), path.cuts.end(), id) != path.cuts.end();
-    };
-    if (has("slots")) {
-      step.check.push_back(
-          fmt::format("Stand an off-cut of wire in a slot: it must press in by hand pressure and a tap. Depth at the "
-                      "edge at least {}.",
-                      len(p.instrument.frets.tang_depth + practice::tang_clearance)));
-      if (!p.work.slot_measured)
-        step.before.push_back(
-            fmt::format("Cut a test slot in scrap first; it should measure {} to {}. Enter what it measures.",
-                        len(p.instrument.frets.tang_width + practice::slot_play_least),
-                        len(p.instrument.frets.tang_width + practice::slot_play_most)));
-      step.caution = cautions("slots", p);
+      sheet.sides.push_back(std::move(out));
     }
-    if (has("marks"))
-      step.check.push_back(
-          fmt::format("Mark pockets {} deep; an inlay drops in without force.", len(p.instrument.marks.depth)));
-    if (has("crown") || has("crown-again"))
-      step.check.push_back(
-          fmt::format("Radius gauge: {} at the nut, {} at the last fret; board {} thick on the centre line.",
-                      len(d.board.crown_radius(0)), len(d.board.crown_radius(d.board.last_fret_x)),
-                      len(p.instrument.board.thickness)));
-    if (has("crown-again"))
-      for (const auto& c2 : cautions("fill", p)) step.caution.push_back(c2);
-    if (has("outline")) {
-      step.check.push_back(fmt::format(
-          "{} tabs hold the board; saw them through, then file. No skin left in the groove.", cuts.tab_places.size()));
-      for (const auto& c2 : cautions("outline", p)) step.caution.push_back(c2);
-    }
-    sheet.steps.push_back(std::move(step));
-  }
-  sheet.cautions = cautions("start", p);
-  for (const auto& c : cautions("cutter", p)) sheet.cautions.push_back(c);
-  sheet.boxes = {"Blank measured",   "Test slot measured", "Feed override used", "Slot depth at the edge",
-                 "Width at the nut", "Thickness",          "Cut by, date"};
+  sheet.cautions = general_cautions(words.woods);
+  sheet.cautions.insert(sheet.cautions.end(), words.cautions.begin(), words.cautions.end());
+  sheet.boxes = words.boxes;
   return sheet;
 }
 

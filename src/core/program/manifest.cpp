@@ -22,11 +22,33 @@ Json cutter_json(const Cutter& c) {
          {"diameter_mm", micro(c.effective_diameter())},
          {"nominal_diameter_mm", c.diameter}};
   if (c.kind == CutterKind::round_nose || c.kind == CutterKind::ball) j["corner_radius_mm"] = micro(c.rounding());
+  if (c.kind == CutterKind::round_over) {
+    // A hollow corner of this radius about a pilot that reaches down to the tip.
+    j["corner_radius_mm"] = micro(c.corner_radius);
+    j["pilot_radius_mm"] = micro(c.flat_radius());
+  }
   if (c.kind == CutterKind::drill) j["angle_deg"] = c.point_angle_deg;
   if (c.kind == CutterKind::flat || c.kind == CutterKind::slot || c.kind == CutterKind::facing)
     j["corner_radius_mm"] = 0;
   j["cutting_length_mm"] = c.cutting_length;
   j["stickout_mm"] = c.stickout;
+  return j;
+}
+
+/// What stands on the bed before the first cut of this side: a block, or what its top is.
+Json stock_json(const Setup& s) {
+  Json j{{"kind", "block"}};
+  if (s.top_profile) {
+    Json points = Json::array();
+    for (const Vec2 p : s.top_profile->points) points.push_back({micro(p.x), micro(p.y)});
+    j = {{"kind", "profile"},
+         {"along", {micro(s.top_profile->along.x), micro(s.top_profile->along.y)}},
+         {"points_mm", points}};
+  } else if (!s.top_island.empty()) {
+    Json points = Json::array();
+    for (const Vec2 p : s.top_island) points.push_back({micro(p.x), micro(p.y)});
+    j = {{"kind", "island"}, {"outline_mm", points}};
+  }
   return j;
 }
 
@@ -54,6 +76,9 @@ std::string write_manifest(const std::vector<ManifestPart>& parts, const Rack& r
       j["file"] = f.file;
       j["sha256"] = sha256_hex(f.text);
       j["part"] = facts.part;
+      j["piece"] = facts.piece;
+      j["side"] = facts.side;
+      j["earlier"] = facts.earlier;
       j["cut"] = f.cuts;
       const Cutter* first = f.cutters.empty() ? nullptr : find_cutter(rack, f.cutters.front());
       if (first != nullptr) j["cutter"] = cutter_json(*first);
@@ -75,11 +100,48 @@ std::string write_manifest(const std::vector<ManifestPart>& parts, const Rack& r
                        {"width", setup.blank.width},
                        {"thickness", setup.blank.thickness},
                        {"length_along", setup.blank.lie == Lie::along_x ? "x" : "y"},
-                       {"corner", point(setup.blank_corner)}};
+                       {"corner", point(setup.blank_corner)},
+                       {"stock", stock_json(setup)}};
       programs.push_back(j);
     }
   doc["programs"] = programs;
   return doc.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+std::vector<std::string> programs_in_manifest(std::string_view manifest, const std::string& part) {
+  std::vector<std::string> out;
+  const auto entries = read_manifest(manifest, "manifest.json");
+  if (!entries) return out;
+  for (const ManifestEntry& e : *entries)
+    if (e.part == part && !e.file.empty() && e.file.find('/') == std::string::npos && e.file[0] != '.')
+      out.push_back(e.file);
+  return out;
+}
+
+std::string joined_manifest(std::string_view old, const std::string& fresh, const std::string& part) {
+  Json doc = Json::parse(fresh, nullptr, false);
+  const Json before = Json::parse(old, nullptr, false);
+  if (doc.is_discarded() || !before.is_object() || !before.contains("programs") || !before["programs"].is_array())
+    return fresh;
+  for (const Json& entry : before["programs"])
+    if (entry.is_object() && entry.contains("part") && entry["part"] != part) doc["programs"].push_back(entry);
+  return doc.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+Expected<std::vector<ManifestEntry>> read_manifest(std::string_view text, const std::string& name) {
+  const Json doc = Json::parse(text, nullptr, false);
+  if (!doc.is_object() || !doc.contains("schema") || doc["schema"] != "upland-wren-manifest" ||
+      !doc.contains("programs") || !doc["programs"].is_array())
+    return fail(ProblemKind::format, "this is no manifest of programs, or it was cut short", name,
+                "Write the programs again");
+  std::vector<ManifestEntry> out;
+  for (const Json& e : doc["programs"]) {
+    const auto word = [&](const char* key) {
+      return e.is_object() && e.contains(key) && e[key].is_string() ? e[key].get<std::string>() : std::string();
+    };
+    out.push_back({word("file"), word("sha256"), word("part"), word("piece"), word("side")});
+  }
+  return out;
 }
 
 }  // namespace wren

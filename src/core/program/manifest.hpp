@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "core/motion/toolpath.hpp"
+#include "core/report/problem.hpp"
 
 namespace wren {
 
@@ -26,6 +27,9 @@ struct ManifestFacts {
   std::string date;
   std::string part;
   std::string setup;  // e.g. "top side, centre ticks, zero at the blank's lower-left top corner"
+  std::string piece;  // programs of one piece of wood belong together
+  std::string side;   // of the piece: one placement on the machine
+  std::vector<std::string> earlier{};  // files that have cut the same piece before, on another side
 };
 
 /// The programs of one placement on the machine.
@@ -37,5 +41,22 @@ struct ManifestPart {
 
 /// Project and date are those of the first part.
 [[nodiscard]] std::string write_manifest(const std::vector<ManifestPart>& parts, const Rack& rack);
+
+/// Files of a part that a manifest names, plain names only; empty where the text is no manifest.
+[[nodiscard]] std::vector<std::string> programs_in_manifest(std::string_view manifest, const std::string& part);
+
+/// The new manifest with what an old one in the same folder says of other parts.
+[[nodiscard]] std::string joined_manifest(std::string_view old, const std::string& fresh, const std::string& part);
+
+/// What a manifest says of one program file, for whoever checks a folder without the project.
+struct ManifestEntry {
+  std::string file;
+  std::string sha256;
+  std::string part;
+  std::string piece;
+  std::string side;
+};
+/// Refused where the text is no manifest of this program.
+[[nodiscard]] Expected<std::vector<ManifestEntry>> read_manifest(std::string_view text, const std::string& name);
 
 }  // namespace wren

@@ -1,12 +1,13 @@
 #include "core/proof/piece.hpp"
-#include "core/plan/region.hpp"
 
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <thread>
 
 #include <fmt/format.h>
+
+#include "core/plan/region.hpp"
+#include "core/report/parallel.hpp"
 
 namespace wren {
 namespace {
@@ -23,6 +24,7 @@ struct Worst {
 
 struct Band {
   Worst gouge, left;
+  std::array<std::size_t, 512> open{};  // heights left on an open crown, 0.001 mm a bin
 };
 
 /// One side's wood against its design: errors square to the surface; near walls the range of heights around decides.
@@ -54,8 +56,13 @@ class SideComparer {
     const double z = static_cast<double>(stock_.at(i, j)) - side_.setup.to_work.shift.z;
     const double want = side_.design.finished(p);
     const double error = z - want;
-    if (want > -1e5 && error > -tolerances_.gouge && error < tolerances_.left_over)
+    if (want > -1e5 && error > -tolerances_.gouge && error < tolerances_.left_over) {
+      // On an open crown, away from walls, every micrometre counts.
+      if (side_.design.crowned && want > side_.design.crowned(p) - 1e-9)
+        ++band.open[static_cast<std::size_t>(std::clamp(error * 1000, 0.0, 511.0))];
       return keep(band, error, work, z, false);
+    }
+    if (rounded_by_cutter(p)) return;
     // Square to a slope the error is smaller than straight down.
     const Vec2 steps[8]{{wall, 0},    {-wall, 0},    {0, wall},     {0, -wall},
                         {wall, wall}, {-wall, wall}, {wall, -wall}, {-wall, -wall}};
@@ -82,6 +89,12 @@ class SideComparer {
     keep(band, off, work, z, true);
   }
 
+  /// A blind slot's ends are as round as its cutter.
+  [[nodiscard]] bool rounded_by_cutter(Vec2 p) const {
+    return std::any_of(side_.design.slots.begin(), side_.design.slots.end(), [&](const SlotDesign& s) {
+      return s.blind && (distance(p, s.a) < s.width || distance(p, s.b) < s.width);
+    });
+  }
   [[nodiscard]] bool near_tab(Vec2 work) const {
     return std::any_of(tabs_.begin(), tabs_.end(), [&](Vec2 t) { return distance(t, work) < tab_reach_; });
   }
@@ -104,13 +117,9 @@ Band compare(const PieceSide& side, const ProofTolerances& tolerances, const Til
              const std::vector<Vec2>& tabs, double tab_reach) {
   const SideComparer comparer(side, tolerances, stock, tabs, tab_reach);
   std::array<Band, bands> part;
-  const auto work = [&](int first) {
-    for (int b = first; b < bands; b += 2)
-      comparer.rows(stock.height() * b / bands, stock.height() * (b + 1) / bands, part[static_cast<std::size_t>(b)]);
-  };
-  std::thread other(work, 1);
-  work(0);
-  other.join();
+  in_parallel(bands, [&](int b) {
+    comparer.rows(stock.height() * b / bands, stock.height() * (b + 1) / bands, part[static_cast<std::size_t>(b)]);
+  });
   Band all;
   for (const Band& b : part) {
     const std::size_t gouges = all.gouge.cells + b.gouge.cells;
@@ -119,8 +128,21 @@ Band compare(const PieceSide& side, const ProofTolerances& tolerances, const Til
     if (b.left.error > all.left.error) all.left = b.left;
     all.gouge.cells = gouges;
     all.left.cells = lefts;
+    for (std::size_t i = 0; i < all.open.size(); ++i) all.open[i] += b.open[i];
   }
   return all;
+}
+
+/// The height under which 99.9 % of an open crown's cells lie.
+double most_left(const Band& band) {
+  std::size_t count = 0;
+  for (const std::size_t n : band.open) count += n;
+  std::size_t above = count / 1000;
+  for (std::size_t i = band.open.size(); i-- > 0;) {
+    if (band.open[i] > above) return (static_cast<double>(i) + 1) / 1000;
+    above -= band.open[i];
+  }
+  return 0;
 }
 
 /// Reads the wood of both sides at a place of the plan, in instrument z.
@@ -244,8 +266,10 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
           !progress->go_on(0.84 * (static_cast<double>(k) + share) / static_cast<double>(request.sides.size()), phase))
         inner.stop();
     });
-    auto result = prove(one, &inner);
+    Score score;
+    auto result = rehearse_side(one, &score, &inner);
     if (!result) return tl::unexpected(result.error());
+    check_slots(side, request.tolerances, score, *result);
     out.seconds += result->seconds;
     out.sides.push_back(std::move(*result));
   }
@@ -279,7 +303,9 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
     }
   }
   if (out.free && out.tabs == 0 && !request.held)
-    find("comes_loose", Weight::stop, {}, 0, 1, "No tab is left: the piece comes free under a turning cutter.");
+    find("comes_loose", request.taped ? Weight::think_again : Weight::stop, {}, 0, 1,
+         request.taped ? "No tab is left: the piece comes free under a turning cutter. Hold it with tape or vacuum."
+                       : "No tab is left: the piece comes free under a turning cutter.");
 
   for (std::size_t k = 0; k < request.sides.size(); ++k) {
     const PieceSide& side = request.sides[k];
@@ -289,6 +315,7 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
     ProofResult& r = out.sides[k];
     r.worst_gouge = band.gouge.error;
     r.worst_left = band.left.error;
+    r.surface_left = most_left(band);
     out.worst_gouge = std::max(out.worst_gouge, band.gouge.error);
     out.worst_left = std::max(out.worst_left, band.left.error);
     const double area = request.cell * request.cell;

@@ -11,10 +11,21 @@
 
 namespace wren {
 
+/// One slot the finished piece must have. Side frame.
+struct SlotDesign {
+  std::string name;  // "fret 7"
+  Vec2 a, b;         // ends of the slot
+  double width = 0;
+  Height floor;        // z of the floor
+  bool blind = false;  // ends within the board: a round cutter leaves them round, so they are not compared by cells
+};
+
 struct SideDesign {
   Polygon outline;        // side frame, counter-clockwise
   Height finished;        // z of the surface that this side is to have, holes and channels included (−1e6: through)
   bool cut_free = false;  // this side cuts the piece out of its blank
+  Height crowned;         // the top without slots and pockets, where there are any; may be empty
+  std::vector<SlotDesign> slots;
 };
 
 struct PieceSide {
@@ -40,7 +51,9 @@ struct PieceRequest {
   std::vector<ThroughHole> holes;
   double misfit = 0;        // mm: how far the sides may miss each other in plan
   double skin_least = 1.5;  // mm: thinner stops the work
+  bool board_only = false;  // the waste board itself: its holes are the design, there is no piece to come free
   bool held = false;        // fixed by itself, not by its waste: no tab is asked for
+  bool taped = false;       // thin and flat: without tabs tape or vacuum may hold all of it
 };
 
 struct PieceResult {
@@ -66,6 +79,9 @@ struct PieceResult {
 /// like `grid`. Where the second side's wood is no higher than this there is none left.
 [[nodiscard]] TileGrid underside_for(const Setup& second, const TileGrid& grid, const Setup& first,
                                      const TileGrid& first_stock);
+
+/// Exact place, width and depth of every slot, from the straight cutting pieces that run along it.
+void check_slots(const PieceSide& side, const ProofTolerances& tolerances, const Score& score, ProofResult& result);
 
 /// Refused where a program cannot be read or the stop was asked for.
 [[nodiscard]] Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progress = nullptr);

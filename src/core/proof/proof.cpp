@@ -4,8 +4,6 @@
 
 #include <fmt/format.h>
 
-#include "core/proof/compare.hpp"
-
 namespace wren {
 namespace {
 
@@ -16,7 +14,7 @@ class Watch {
   Watch(const ProofRequest& request, const Score& score, ProofResult& result)
       : request_(request), score_(score), result_(result), boxes_(request.setup.clamp_boxes()) {}
 
-  void tell(const char* kind, Weight weight, const Piece& piece, Vec3 at, double number, double limit,
+  void tell(const char* kind, Weight weight, const Motion& piece, Vec3 at, double number, double limit,
             std::string text) {
     auto& seen = seen_[kind];
     if (seen++ >= most_of_a_kind) return;
@@ -24,7 +22,7 @@ class Watch {
         {kind, weight, std::move(text), score_.programs[piece.program].name, piece.line, at, number, limit});
   }
 
-  void before(const Piece& p) {
+  void before(const Motion& p) {
     const Setup& setup = request_.setup;
     const double low = std::min(p.a.z, p.b.z);
     result_.deepest = std::min(result_.deepest, low);
@@ -50,7 +48,7 @@ class Watch {
     clamps(p, c);
   }
 
-  void after(const Piece& p, const Removed& removed) {
+  void after(const Motion& p, const Removed& removed) {
     if (!removed.any || removed.volume_mm3 < 1e-6) return;
     result_.removed_mm3 += removed.volume_mm3;
     const Cutter& c = score_.cutters[static_cast<std::size_t>(p.cutter)];
@@ -66,7 +64,7 @@ class Watch {
                        c.cutting_length));
   }
 
-  void holder(const Piece& p, const TileGrid& stock) {
+  void holder(const Motion& p, const TileGrid& stock) {
     if (p.cutter < 0) return;
     const Cutter& c = score_.cutters[static_cast<std::size_t>(p.cutter)];
     const double nut = std::min(p.a.z, p.b.z) + c.stickout;
@@ -89,7 +87,7 @@ class Watch {
   }
 
  private:
-  void travels(const Piece& p, const Cutter& c) {
+  void travels(const Motion& p, const Cutter& c) {
     const Setup& setup = request_.setup;
     const Vec3& travel = setup.machine.travel;
     const double tip_home = setup.machine.clear_under_nut - c.stickout;
@@ -109,7 +107,7 @@ class Watch {
     }
   }
 
-  void clamps(const Piece& p, const Cutter& c) {
+  void clamps(const Motion& p, const Cutter& c) {
     for (const auto& box : boxes_) {
       const auto hits = [&](double radius, double lift) {
         if (std::min(p.a.z, p.b.z) + lift >= box.high.z) return false;
@@ -167,7 +165,7 @@ bool ProofResult::passed() const {
   return std::none_of(findings.begin(), findings.end(), [](const Finding& f) { return f.weight == Weight::stop; });
 }
 
-Expected<ProofResult> prove(const ProofRequest& request, Progress* progress) {
+Expected<ProofResult> rehearse_side(const ProofRequest& request, Score* kept, Progress* progress) {
   const auto stopped = [] {
     return fail(ProblemKind::stopped, "the rehearsal was stopped", "", "Start it again when you like");
   };
@@ -192,23 +190,19 @@ Expected<ProofResult> prove(const ProofRequest& request, Progress* progress) {
   std::vector<Remover> removers;
   for (const Cutter& c : score.cutters) removers.emplace_back(c);
   Watch watch(request, score, result);
-  for (std::size_t i = 0; i < score.pieces.size(); ++i) {
+  for (std::size_t i = 0; i < score.motions.size(); ++i) {
     if (progress != nullptr && i % 128 == 0 &&
-        !progress->go_on(0.9 * static_cast<double>(i) / static_cast<double>(score.pieces.size()),
+        !progress->go_on(0.9 * static_cast<double>(i) / static_cast<double>(score.motions.size()),
                          "cutting virtual wood"))
       return stopped();
-    const Piece& piece = score.pieces[i];
+    const Motion& piece = score.motions[i];
     watch.before(piece);
     if (piece.cutter < 0) continue;
     watch.after(piece, removers[static_cast<std::size_t>(piece.cutter)].sweep(stock, piece.a, piece.b));
     watch.holder(piece, stock);
   }
   result.stock = std::move(stock);
-  if (request.design) {
-    if (progress != nullptr && !progress->go_on(0.9, "comparing with the design")) return stopped();
-    check_slots(request, score, result);
-    compare_with_design(request, result);
-  }
+  if (kept != nullptr) *kept = std::move(*read);
   if (progress != nullptr && !progress->go_on(1, "done")) return stopped();
   return result;
 }

@@ -17,24 +17,6 @@
 
 namespace wren {
 
-/// One slot the finished piece must have. Instrument frame.
-struct SlotDesign {
-  std::string name;  // "fret 7"
-  Vec2 a, b;         // ends of the slot
-  double width = 0;
-  Height floor;        // z of the floor
-  bool blind = false;  // ends within the board: a round cutter leaves them round, so they are not compared by cells
-};
-
-/// What the piece is to be. Instrument frame, z = 0 on its underside.
-struct Design {
-  Contour outline;
-  Height finished;  // top with everything
-  Height crowned;   // top without slots and pockets
-  std::vector<SlotDesign> slots;
-  std::vector<Polygon> pockets;  // as the cutter can make them
-};
-
 struct ProofTolerances {
   double gouge = 0.02;      // wood missing that should be there
   double left_over = 0.04;  // wood standing that should be gone
@@ -73,10 +55,8 @@ struct ProofResult {
   double seconds = 0;
   double worst_gouge = 0;   // greatest depth below the design, ≥ 0
   double worst_left = 0;    // greatest height above the design, ≥ 0
-  double surface_left = 0;  // 99.9th percentile of the height left on the crowned top away from walls
+  double surface_left = 0;  // 99.9th percentile of the height left on an open crown, away from walls
   double deepest = 0;       // lowest tip in the work frame
-  int tabs = 0;
-  bool outline_through = false;
   double removed_mm3 = 0;
   TileGrid stock;  // the wood at the end
   [[nodiscard]] bool passed() const;
@@ -86,12 +66,13 @@ struct ProofRequest {
   std::vector<ProgramText> programs;
   Rack rack;
   Setup setup;
-  std::optional<Design> design;
   ProofTolerances tolerances;
   double cell = 0.1;
 };
 
-/// Refused where a program cannot be read or the stop was asked for.
-[[nodiscard]] Expected<ProofResult> prove(const ProofRequest& request, Progress* progress = nullptr);
+/// One side's programs cut into its wood, every move watched; what is made of it is judged by the piece. `score`, where
+/// asked for, gets what was read. Refused where a program cannot be read or the stop was asked for.
+[[nodiscard]] Expected<ProofResult> rehearse_side(const ProofRequest& request, Score* score = nullptr,
+                                                  Progress* progress = nullptr);
 
 }  // namespace wren

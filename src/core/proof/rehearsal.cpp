@@ -16,7 +16,7 @@ struct Run {
   ReadMove like;
 };
 
-void flush(Run& run, Segments& timing, std::vector<Piece>& pieces, const Piece& pattern, const MotionLimits& limits) {
+void flush(Run& run, Segments& timing, std::vector<Motion>& motions, const Motion& pattern, const MotionLimits& limits) {
   if (run.points.size() < 2) return;
   const std::vector<Vec3> kept = thinned(run.points, merge_error);
   double v = pattern.rapid ? limits.rapid : static_cast<double>(run.like.feed) / 60;
@@ -30,10 +30,10 @@ void flush(Run& run, Segments& timing, std::vector<Piece>& pieces, const Piece& 
     v = std::min(v, std::sqrt(limits.acceleration * r));
   }
   for (std::size_t i = 1; i < kept.size(); ++i) {
-    Piece piece = pattern;
+    Motion piece = pattern;
     piece.a = kept[i - 1];
     piece.b = kept[i];
-    pieces.push_back(piece);
+    motions.push_back(piece);
     timing.x.push_back(static_cast<float>(piece.b.x));
     timing.y.push_back(static_cast<float>(piece.b.y));
     timing.z.push_back(static_cast<float>(piece.b.z));
@@ -77,7 +77,7 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
           std::any_of(read->moves.begin(), read->moves.end(), [&](const ReadMove& m) { return m.tool == t; }))
         facts.cutters.push_back(cutter->id);
     }
-    const std::size_t first = score.pieces.size();
+    const std::size_t first = score.motions.size();
     Segments timing;
     timing.x = {static_cast<float>(options.start.x)};
     timing.y = {static_cast<float>(options.start.y)};
@@ -85,7 +85,7 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
     timing.speed = {0};
     Run run;
     run.points = {options.start};
-    Piece pattern;
+    Motion pattern;
     pattern.program = static_cast<std::uint16_t>(k);
     Vec3 at = options.start;
     const auto same = [&](const ReadMove& m) {
@@ -94,7 +94,7 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
     };
     for (const ReadMove& m : read->moves) {
       if (!same(m)) {
-        flush(run, timing, score.pieces, pattern, limits);
+        flush(run, timing, score.motions, pattern, limits);
         run.like = m;
         pattern.line = m.line;
         pattern.rapid = m.kind == ReadKind::rapid;
@@ -108,13 +108,13 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
       at = m.to;
       facts.low = {std::min(facts.low.x, at.x), std::min(facts.low.y, at.y), std::min(facts.low.z, at.z)};
       facts.high = {std::max(facts.high.x, at.x), std::max(facts.high.y, at.y), std::max(facts.high.z, at.z)};
-      if (m.kind == ReadKind::rapid) flush(run, timing, score.pieces, pattern, limits);
+      if (m.kind == ReadKind::rapid) flush(run, timing, score.motions, pattern, limits);
     }
-    flush(run, timing, score.pieces, pattern, limits);
+    flush(run, timing, score.motions, pattern, limits);
     const std::vector<double> times = clock(timing, limits);
-    for (std::size_t i = first; i < score.pieces.size(); ++i) {
-      score.pieces[i].begin = score.seconds + times[i - first];
-      score.pieces[i].end = score.seconds + times[i - first + 1];
+    for (std::size_t i = first; i < score.motions.size(); ++i) {
+      score.motions[i].begin = score.seconds + times[i - first];
+      score.motions[i].end = score.seconds + times[i - first + 1];
     }
     facts.seconds = times.back();
     score.seconds += times.back();
@@ -145,7 +145,7 @@ Rehearsal::Rehearsal(Score score, const Setup& setup, double cell)
   keyframes_.push_back({0, 0, stock_});
 }
 
-void Rehearsal::cut(const Piece& piece, double from, double to) {
+void Rehearsal::cut(const Motion& piece, double from, double to) {
   if (piece.cutter < 0) return;
   const double l = piece.end - piece.begin;
   const double t0 = l > 0 ? (from - piece.begin) / l : 0;
@@ -166,8 +166,8 @@ bool Rehearsal::seek(double seconds, Progress* progress) {
   }
   const double from = now_;
   std::size_t polled = 0;
-  while (next_ < score_.pieces.size() && score_.pieces[next_].begin < seconds + 1e-12) {
-    const Piece& piece = score_.pieces[next_];
+  while (next_ < score_.motions.size() && score_.motions[next_].begin < seconds + 1e-12) {
+    const Motion& piece = score_.motions[next_];
     const double to = std::min(seconds, piece.end);
     cut(piece, std::max(now_, piece.begin), to);
     now_ = std::max(now_, to);
@@ -182,13 +182,13 @@ bool Rehearsal::seek(double seconds, Progress* progress) {
   return true;
 }
 
-const Piece* Rehearsal::piece() const {
-  if (score_.pieces.empty()) return nullptr;
-  return &score_.pieces[std::min(next_, score_.pieces.size() - 1)];
+const Motion* Rehearsal::piece() const {
+  if (score_.motions.empty()) return nullptr;
+  return &score_.motions[std::min(next_, score_.motions.size() - 1)];
 }
 
 Vec3 Rehearsal::tip() const {
-  const Piece* p = piece();
+  const Motion* p = piece();
   if (p == nullptr) return {};
   const double l = p->end - p->begin;
   return lerp(p->a, p->b, l > 0 ? std::clamp((now_ - p->begin) / l, 0.0, 1.0) : 1);

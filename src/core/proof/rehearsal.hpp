@@ -6,7 +6,8 @@
 #include <string>
 #include <vector>
 
-#include "core/motion/time_estimate.hpp"
+#include "core/timing/time_estimate.hpp"
+#include "core/motion/toolpath.hpp"
 #include "core/program/reader.hpp"
 #include "core/proof/removal.hpp"
 #include "core/report/progress.hpp"
@@ -22,7 +23,7 @@ struct ProgramText {
 
 /// One straight piece of what the machine does, after arcs are flattened (0.002 mm) and collinear moves merged (0.001
 /// mm).
-struct Piece {
+struct Motion {
   Vec3 a;
   Vec3 b;
   double begin = 0;  // s on the clock of the whole job, spindle start and cutter changes not counted
@@ -48,7 +49,7 @@ struct ProgramFacts {
 
 /// Everything the programs do, on one clock.
 struct Score {
-  std::vector<Piece> pieces;
+  std::vector<Motion> motions;
   std::vector<Cutter> cutters;
   std::vector<ProgramFacts> programs;
   double seconds = 0;
@@ -72,7 +73,7 @@ class Rehearsal {
   /// Brings the wood to `seconds`. False when it was stopped: the wood is then that of an earlier moment.
   bool seek(double seconds, Progress* progress = nullptr);
   /// The piece under way at the present moment, and where the tip is in it; nullptr before the first.
-  [[nodiscard]] const Piece* piece() const;
+  [[nodiscard]] const Motion* piece() const;
   [[nodiscard]] Vec3 tip() const;
 
  private:
@@ -81,7 +82,7 @@ class Rehearsal {
     std::size_t next;
     TileGrid stock;
   };
-  void cut(const Piece& piece, double from, double to);
+  void cut(const Motion& piece, double from, double to);
   Score score_;
   std::vector<Remover> removers_;
   TileGrid stock_;

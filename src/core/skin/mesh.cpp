@@ -138,6 +138,16 @@ class Mesher {
 
 }  // namespace
 
+Polygon divided(const Polygon& polygon, double longest) {
+  Polygon out;
+  for (std::size_t i = 0; i < polygon.size(); ++i) {
+    const Vec2 b = polygon[(i + 1) % polygon.size()];
+    const int parts = std::max(1, static_cast<int>(distance(polygon[i], b) / longest));
+    for (int k = 0; k < parts; ++k) out.push_back(lerp(polygon[i], b, static_cast<double>(k) / parts));
+  }
+  return out;
+}
+
 Mesh mesh_piece(const MeshPlan& plan) {
   Mesh mesh;
   Mesher(plan, mesh).run();

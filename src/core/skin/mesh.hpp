@@ -29,6 +29,9 @@ struct Mesh {
   std::vector<MeshFace> faces;                          // one for each triangle
 };
 
+/// Edges no longer than `longest`: no triangle then spans a bent skin from one end to the other.
+[[nodiscard]] Polygon divided(const Polygon& polygon, double longest);
+
 /// Triangulated by the computational geometry library (constrained Delaunay).
 [[nodiscard]] Mesh mesh_piece(const MeshPlan& plan);
 

@@ -111,11 +111,11 @@ std::vector<std::string> alignment_steps(const Setup& s, const AlignmentNumbers&
   if (second) {
     const bool about_length = s.turn == Turn::about_length;
     out.push_back(fmt::format(
-        "Turn the blank over about its {}: the edge that lay {} now lies {}; the {} keeps its end.",
+        "Turn the blank over about its {}: the edge that lay {} now lies {}; every {} keeps its place.",
         about_length ? "length" : "width",
         about_length ? (along_x ? "at the front" : "at the left") : (along_x ? "at the left" : "at the front"),
         about_length ? (along_x ? "at the back" : "at the right") : (along_x ? "at the right" : "at the back"),
-        about_length ? "head" : "long edge"));
+        about_length ? "end" : "long edge"));
   } else {
     out.push_back("Check the blank flat, square and parallel; measure it again and compare with the figures above.");
   }
@@ -166,6 +166,31 @@ std::vector<std::string> alignment_steps(const Setup& s, const AlignmentNumbers&
   }
   out.push_back("Probe z on the blank's top after every change of cutter.");
   return out;
+}
+
+std::string zero_place(School school) {
+  return school == School::pins ? "first pin's hole" : school == School::fence ? "corner of the fence" : "";
+}
+
+std::string zero_words(const Blank& blank, const std::string& place) {
+  const std::string own =
+      blank.zero == ZeroPlace::corner ? "lower-left corner of the blank" : "middle of the blank";
+  return (place.empty() ? own : place) +
+         (blank.thickness > 0 ? ", z = 0 on top of the blank" : ", z = 0 on the waste board");
+}
+
+std::string seat_words(const Setup& setup, const std::string& how) {
+  const char* const ways[] = {"front side up", "turned about its length", "turned about its width"};
+  return std::string(ways[static_cast<int>(setup.turn)]) + ", " + how;
+}
+
+Setup bare_board(Setup setup) {
+  setup.wood_top = {};
+  setup.top_profile.reset();
+  setup.blank.thickness = 0;
+  setup.to_work.shift.z = 0;
+  setup.zero_in_machine.z = 0;
+  return setup;
 }
 
 }  // namespace wren

@@ -39,6 +39,18 @@ std::array<double, 16> Setup::matrix() const {
   return {mx, 0, 0, s.x, 0, my, 0, s.y, 0, 0, mz, s.z, 0, 0, 0, 1};
 }
 
+double TopProfile::at(Vec2 p) const {
+  const double t = dot(along, p);
+  if (points.empty()) return 0;
+  if (t <= points.front().x) return points.front().y;
+  for (std::size_t i = 1; i < points.size(); ++i)
+    if (t <= points[i].x) {
+      const double run = points[i].x - points[i - 1].x;
+      return run <= 0 ? points[i].y : points[i - 1].y + (points[i].y - points[i - 1].y) * (t - points[i - 1].x) / run;
+    }
+  return points.back().y;
+}
+
 void place_blank(Setup& setup, Vec2 middle, Vec2 at, double top_z) {
   setup.to_work.quarter = setup.blank.lie == Lie::along_y;
   setup.to_work.shift = {};

@@ -4,6 +4,7 @@
 #pragma once
 
 #include <array>
+#include <optional>
 
 #include "core/report/remark.hpp"
 #include "core/skin/two_skin.hpp"
@@ -49,6 +50,14 @@ struct BedHole {
   double depth = 0;
 };
 
+/// A top that rises and falls along one direction: height (y) over distance (x) along the unit vector, straight between
+/// the points. Side frame.
+struct TopProfile {
+  Vec2 along{1, 0};
+  std::vector<Vec2> points;
+  [[nodiscard]] double at(Vec2 p) const;
+};
+
 struct Setup {
   Machine machine;
   Blank blank;
@@ -62,6 +71,8 @@ struct Setup {
   Vec3 board_high;
   std::vector<Jog> jogs;
   Height wood_top;  // side frame; empty: the blank's top is flat
+  std::optional<TopProfile> top_profile;  // the same in words that a manifest can carry
+  Polygon top_island;                     // side frame: wood stands inside at the blank's top, none beside it
   std::vector<BedHole> bed_holes;
 
   /// 4 × 4, row-major: instrument → work, the turn included.

@@ -1,0 +1,214 @@
+#include "core/document/json_pieces.hpp"
+
+#include <fmt/format.h>
+
+namespace wren {
+namespace {
+
+const char* const cutter_kinds[] = {"flat", "ball", "round_nose", "slot", "drill", "facing", "round_over"};
+
+/// What tells an entry of a list from its neighbours: its id, else all that is known of it.
+std::string identity(const Json& entry) {
+  return entry.contains("id") && entry["id"].is_string() ? entry["id"].get<std::string>() : entry.dump();
+}
+
+/// Reads one member of an object: a number within limits; keeps the present value when it is missing.
+std::optional<Problem> number_member(const Json& j, const char* name, double low, double high, const std::string& where,
+                                     double& out) {
+  const auto it = j.find(name);
+  if (it == j.end()) return {};
+  if (!it->is_number() || !(it->get<double>() >= low && it->get<double>() <= high))
+    return Problem{ProblemKind::range, fmt::format("'{}' is not a number from {} to {}", name, low, high),
+                   where + "/" + name, "Correct it"};
+  out = it->get<double>();
+  return {};
+}
+
+}  // namespace
+
+Json rack_to_json(const Rack& rack) {
+  Json out = Json::array();
+  for (const Cutter& c : rack) {
+    Json j{{"id", c.id},
+           {"number", c.number},
+           {"kind", cutter_kind_name(c.kind)},
+           {"diameter", c.diameter},
+           {"flutes", c.flutes},
+           {"cutting_length", c.cutting_length},
+           {"overall", c.overall},
+           {"stickout", c.stickout},
+           {"nut_diameter", c.nut_diameter},
+           {"modulus_gpa", c.modulus_gpa}};
+    if (c.measured) j["measured"] = *c.measured;
+    if (c.kind == CutterKind::round_nose || c.kind == CutterKind::round_over) j["corner_radius"] = c.corner_radius;
+    if (c.kind == CutterKind::drill) j["point_angle_deg"] = c.point_angle_deg;
+    out.push_back(j);
+  }
+  return out;
+}
+
+Expected<Rack> rack_from_json(const Json& j) {
+  if (!j.is_array() || j.size() > 500)
+    return fail(ProblemKind::format, "the rack is not a list of at most 500 cutters", "/rack",
+                "Correct it, or open an earlier copy");
+  Rack rack;
+  for (std::size_t i = 0; i < j.size(); ++i) {
+    const std::string where = fmt::format("/rack/{}", i);
+    const Json& e = j[i];
+    if (!e.is_object() || !e.contains("id") || !e["id"].is_string())
+      return fail(ProblemKind::format, "a cutter without identity", where, "Give it an id");
+    Cutter c;
+    c.id = e["id"].get<std::string>();
+    if (c.id.empty() || c.id.size() > 60)
+      return fail(ProblemKind::format, "a cutter's identity is empty or too long", where + "/id", "Give it a short id");
+    if (find_cutter(rack, c.id) != nullptr)
+      return fail(ProblemKind::format, fmt::format("the cutter '{}' stands twice in the rack", c.id), where,
+                  "Rename one of them");
+    bool known = false;
+    for (int k = 0; k < 7; ++k)
+      if (e.contains("kind") && e["kind"] == cutter_kinds[k]) {
+        c.kind = static_cast<CutterKind>(k);
+        known = true;
+      }
+    if (!known)
+      return fail(ProblemKind::format, "the kind of this cutter is not known", where + "/kind",
+                  "Use flat, ball, round_nose, slot, drill, facing or round_over");
+    double number = 0;
+    double flutes = 2;
+    double measured = 0;
+    struct Member {
+      const char* name;
+      double low, high;
+      double* to;
+    };
+    for (const Member& m : {Member{"number", 0, 9999, &number},
+                            {"diameter", 0.05, 200, &c.diameter},
+                            {"measured", 0.05, 200, &measured},
+                            {"corner_radius", 0, 100, &c.corner_radius},
+                            {"point_angle_deg", 30, 179, &c.point_angle_deg},
+                            {"flutes", 1, 12, &flutes},
+                            {"cutting_length", 0.1, 500, &c.cutting_length},
+                            {"overall", 1, 600, &c.overall},
+                            {"stickout", 0.5, 600, &c.stickout},
+                            {"nut_diameter", 1, 300, &c.nut_diameter},
+                            {"modulus_gpa", 10, 2000, &c.modulus_gpa}})
+      if (auto bad = number_member(e, m.name, m.low, m.high, where, *m.to)) return tl::unexpected(*bad);
+    c.number = static_cast<int>(number);
+    c.flutes = static_cast<int>(flutes);
+    if (measured > 0) c.measured = measured;
+    if (auto bad = check_cutter(c); !bad.empty())
+      return fail(ProblemKind::range, bad.front().what, where, bad.front().todo);
+    rack.push_back(c);
+  }
+  return rack;
+}
+
+Json points_to_json(const std::vector<Vec2>& points) {
+  Json out = Json::array();
+  for (const Vec2 p : points) out.push_back({p.x, p.y});
+  return out;
+}
+
+Expected<std::vector<Vec2>> points_from_json(const Json& j, const std::string& where, std::size_t most, double reach) {
+  if (!j.is_array() || j.size() > most)
+    return fail(ProblemKind::range, fmt::format("this is not a list of at most {} points", most), where, "Shorten it");
+  std::vector<Vec2> out;
+  for (std::size_t i = 0; i < j.size(); ++i) {
+    const Json& p = j[i];
+    if (!p.is_array() || p.size() != 2 || !p[0].is_number() || !p[1].is_number() ||
+        !(std::abs(p[0].get<double>()) < reach) || !(std::abs(p[1].get<double>()) < reach))
+      return fail(ProblemKind::format, fmt::format("a point is not two numbers under {} mm", reach),
+                  fmt::format("{}/{}", where, i), "Correct it");
+    out.push_back({p[0].get<double>(), p[1].get<double>()});
+  }
+  return out;
+}
+
+Json measures_to_json(const std::vector<Measured>& measures) {
+  Json out = Json::array();
+  for (const Measured& m : measures)
+    out.push_back({{"of", m.key},
+                   {"value", m.value},
+                   {"date", m.date},
+                   {"with", m.instrument},
+                   {"note", m.note},
+                   {"in_use", m.in_use}});
+  return out;
+}
+
+Expected<std::vector<Measured>> measures_from_json(const Json& j) {
+  if (!j.is_array() || j.size() > most_measured)
+    return fail(ProblemKind::range, fmt::format("this is not a list of at most {} measures", most_measured),
+                "/measures", "Shorten it");
+  std::vector<Measured> out;
+  for (std::size_t i = 0; i < j.size(); ++i) {
+    const Json& e = j[i];
+    const auto text = [&](const char* name) {
+      return e.contains(name) && e[name].is_string() ? e[name].get<std::string>().substr(0, 400) : std::string();
+    };
+    if (!e.is_object() || !e.contains("of") || !e["of"].is_string() || !e.contains("value") ||
+        !e["value"].is_number() || !(std::abs(e["value"].get<double>()) < 1e5))
+      return fail(ProblemKind::format, "a measure does not say what it is of, or its value",
+                  fmt::format("/measures/{}", i), "Correct it");
+    out.push_back({text("of"), e["value"].get<double>(), text("date"), text("with"), text("note"),
+                   !e.contains("in_use") || !e["in_use"].is_boolean() || e["in_use"].get<bool>()});
+  }
+  return out;
+}
+
+Json written_to_json(const std::vector<WrittenRecord>& written) {
+  Json out = Json::array();
+  for (const auto& w : written)
+    out.push_back({{"kind", w.kind}, {"date", w.date}, {"path", w.path}, {"fingerprint", w.fingerprint}});
+  return out;
+}
+
+std::vector<WrittenRecord> written_from_json(const Json& j) {
+  std::vector<WrittenRecord> out;
+  if (!j.is_array()) return out;
+  for (const auto& w : j) {
+    if (!w.is_object() || out.size() >= 1000) continue;
+    const auto text_of = [&](const char* k) {
+      return w.contains(k) && w[k].is_string() ? w[k].get<std::string>() : std::string();
+    };
+    out.push_back({text_of("kind"), text_of("date"), text_of("path"), text_of("fingerprint")});
+  }
+  return out;
+}
+
+Json left_over_keys(const Json& all, const Json& mine) {
+  Json out = Json::object();
+  if (all.is_array() && mine.is_array()) {
+    if (all.size() == mine.size())
+      for (std::size_t i = 0; i < all.size(); ++i)
+        if (all[i].is_object() && mine[i].is_object())
+          if (Json inner = left_over_keys(all[i], mine[i]); !inner.empty()) out[identity(mine[i])] = inner;
+    return out;
+  }
+  for (auto it = all.begin(); it != all.end(); ++it) {
+    if (!mine.contains(it.key()))
+      out[it.key()] = it.value();
+    else if (it.value().is_structured() && mine[it.key()].is_structured() &&
+             it.value().is_object() == mine[it.key()].is_object())
+      if (Json inner = left_over_keys(it.value(), mine[it.key()]); !inner.empty()) out[it.key()] = inner;
+  }
+  return out;
+}
+
+void put_back(Json& into, const Json& left) {
+  if (into.is_array() && left.is_object()) {
+    for (Json& entry : into)
+      if (entry.is_object())
+        if (const auto it = left.find(identity(entry)); it != left.end()) put_back(entry, *it);
+    return;
+  }
+  if (!into.is_object() || !left.is_object()) return;
+  for (auto it = left.begin(); it != left.end(); ++it) {
+    if (!into.contains(it.key()))
+      into[it.key()] = it.value();
+    else
+      put_back(into[it.key()], it.value());
+  }
+}
+
+}  // namespace wren

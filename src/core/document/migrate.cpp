@@ -1,0 +1,51 @@
+// Older formats of project files, brought up one version at a time. A step is never changed once it was released: it
+// says what the format was then, whatever the tables say today.
+#include "core/document/json_pieces.hpp"
+
+namespace wren {
+namespace {
+
+/// 1 → 2: the parts' numbers move from the top of the document into groups of their own, and records of what was
+/// written, proved and cut are named after their part.
+void into_parts(Json& doc) {
+  const auto move = [&](const char* part, std::initializer_list<const char*> groups) {
+    Json own = Json::object();
+    for (const char* group : groups)
+      if (const auto it = doc.find(group); it != doc.end()) {
+        own[group] = *it;
+        doc.erase(it);
+      }
+    if (!own.empty()) doc["parts"][part] = std::move(own);
+  };
+  move("fretboard", {"strings", "frets", "board", "crown", "slot", "marks", "outline"});
+  move("neck", {"neck", "rod", "nut", "head", "tuner"});
+  move("body", {"body", "bridge", "pickup", "control", "chamber", "wire", "cover"});
+  if (const auto it = doc.find("written"); it != doc.end() && it->is_array())
+    for (Json& record : *it) {
+      if (!record.is_object() || !record.contains("kind") || !record["kind"].is_string()) continue;
+      const std::string kind = record["kind"].get<std::string>();
+      const auto after = [&](const char* with) { return kind.substr(std::string(with).size()); };
+      if (kind.starts_with("cut:"))
+        record["kind"] = "fretboard.cut.top." + after("cut:");
+      else if (kind.starts_with("neckcut."))
+        record["kind"] = "neck.cut." + after("neckcut.");
+      else if (kind.starts_with("bodycut.cover."))
+        record["kind"] = "cover.cut." + after("bodycut.");
+      else if (kind.starts_with("bodycut."))
+        record["kind"] = "body.cut." + after("bodycut.");
+      else if (kind.starts_with("neck-"))
+        record["kind"] = "neck." + after("neck-");
+      else if (kind.starts_with("body-"))
+        record["kind"] = "body." + after("body-");
+      else
+        record["kind"] = "fretboard." + kind;
+    }
+}
+
+}  // namespace
+
+void migrate(Json& doc, std::int64_t version) {
+  if (version < 2) into_parts(doc);
+}
+
+}  // namespace wren

@@ -1,0 +1,41 @@
+// A line of the build sheet, and the lines a part brings.
+#pragma once
+
+#include <string>
+#include <vector>
+
+namespace wren {
+
+enum class LineState { heading, question, ready, written, proved, cut, measured };
+[[nodiscard]] const char* line_state_name(LineState state);
+
+/// The picture a line turns to.
+enum class Look { plan, side, solid, bed, wood, surface };
+
+struct BuildLine {
+  std::string id;  // "fretboard.strings", "neck.cut.back.finish", …: its part, a dot, its own name
+  std::string title;
+  LineState state = LineState::ready;
+  std::vector<std::string> keys{};  // ledger keys (or prefixes ending in '.') that belong to it, in order
+  Look look = Look::plan;
+  std::string note{};  // why it is a question, or what was written where
+  double seconds = 0;  // 0: has no time of its own
+  std::string cutter{};
+  std::string side{};  // of a cut's line: the placement it belongs to
+  bool next = false;   // what to do next
+  bool waits = false;  // for a measure of another part
+  std::string hint{};  // what to do here, where nothing else is to be said
+};
+
+/// A heading between lines.
+[[nodiscard]] inline BuildLine heading(std::string title) {
+  return {"", std::move(title), LineState::heading};
+}
+
+/// What a part brings to the build sheet: before its cuts, and after its programs and papers (to be measured).
+struct PartLines {
+  std::vector<BuildLine> before;
+  std::vector<BuildLine> after;
+};
+
+}  // namespace wren

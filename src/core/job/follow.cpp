@@ -1,0 +1,197 @@
+#include "core/job/follow.hpp"
+
+#include <algorithm>
+
+#include <fmt/format.h>
+
+#include "core/document/project_file.hpp"
+#include "core/program/manifest.hpp"
+
+namespace wren {
+namespace {
+
+bool followed_by(const PartKind& kind, const std::string& measured_key) {
+  return std::any_of(kind.measures.begin(), kind.measures.end(), [&](const std::string& m) {
+    return m == measured_key || (m.ends_with('.') && measured_key.starts_with(m));
+  });
+}
+
+/// The measures that a part's numbers follow: its own and those of all it is made from.
+std::vector<Measured> measures_for(const Parts& parts, const PartKind& kind, const Project& p) {
+  std::vector<Measured> out;
+  for (const std::string& id : parts.made_from(kind))
+    for (const Measured& m : p.measured)
+      if (followed_by(*parts.find(id), m.key)) out.push_back(m);
+  return out;
+}
+
+}  // namespace
+
+Parts::Parts(std::vector<PartKind> kinds) : kinds_(std::move(kinds)), book_([this] {
+  std::vector<PartTable> tables;
+  for (const PartKind& k : kinds_) tables.push_back(k.table);
+  return FieldBook(std::move(tables));
+}()) {}
+
+const PartKind* Parts::find(const std::string& id) const {
+  const auto it = std::find_if(kinds_.begin(), kinds_.end(), [&](const PartKind& k) { return k.id() == id; });
+  return it != kinds_.end() ? &*it : nullptr;
+}
+
+std::string Parts::names() const {
+  std::string out;
+  for (std::size_t i = 0; i < kinds_.size(); ++i)
+    out += (i == 0 ? "" : i + 1 == kinds_.size() ? " or " : ", ") + kinds_[i].id();
+  return out;
+}
+
+std::vector<std::string> Parts::made_from(const PartKind& kind) const {
+  std::vector<std::string> out;
+  for (const std::string& need : kind.needs)
+    if (const PartKind* other = find(need))
+      for (const std::string& id : made_from(*other))
+        if (std::find(out.begin(), out.end(), id) == out.end()) out.push_back(id);
+  out.push_back(kind.id());
+  return out;
+}
+
+bool same_numbers(const Parts& parts, const PartKind& kind, const Project& a, const Project& b) {
+  if (!(a.machine == b.machine && a.rack == b.rack && a.programs == b.programs && a.name == b.name)) return false;
+  for (const std::string& id : parts.made_from(kind))
+    if (!a.parts.same(b.parts, id)) return false;
+  return measures_for(parts, kind, a) == measures_for(parts, kind, b);
+}
+
+Followed follow(const Parts& parts, Project project, Cache& cache, const Followed* before) {
+  Followed out{std::move(project), {}, {}, {}};
+  const auto make = [&](const auto& self, const PartKind& kind) -> void {
+    const std::string& id = kind.id();
+    if (out.designs.find(id) || out.problems.contains(id)) return;
+    for (const std::string& need : kind.needs) {
+      const PartKind* other = parts.find(need);
+      if (other == nullptr) continue;
+      self(self, *other);
+      if (const auto it = out.problems.find(need); it != out.problems.end()) {
+        out.problems.emplace(id, it->second);
+        if (before == nullptr || before->designs.find(id)) out.changed.push_back(id);
+        return;
+      }
+    }
+    if (before != nullptr && same_numbers(parts, kind, before->project, out.project)) {
+      if (auto kept = before->designs.find(id)) return out.designs.set(id, std::move(kept));
+      if (const auto it = before->problems.find(id); it != before->problems.end()) {
+        out.problems.insert(*it);
+        return;
+      }
+    }
+    out.changed.push_back(id);
+    if (auto made = kind.design(out.input(cache)))
+      out.designs.set(id, std::make_shared<const Design>(std::move(*made)));
+    else
+      out.problems.emplace(id, made.error());
+  };
+  for (const PartKind& kind : parts.kinds()) make(make, kind);
+  return out;
+}
+
+std::string fingerprint(const Parts& parts, const PartKind& kind, const Project& project) {
+  std::string text = numbers_text(parts.book(), project, parts.made_from(kind));
+  for (const Measured& m : measures_for(parts, kind, project))
+    if (m.in_use) text += fmt::format("\n{} {}", m.key, m.value);
+  return sha256_hex(text).substr(0, 16);
+}
+
+Expected<Planned> plan(const PartKind& kind, const Followed& followed, Cache& cache, Progress* progress) {
+  if (const auto it = followed.problems.find(kind.id()); it != followed.problems.end())
+    return tl::unexpected(it->second);
+  const auto design = followed.designs.find(kind.id());
+  if (!design) return fail(ProblemKind::input, "there is no such part in this project", kind.id(), "Choose another part");
+  Planned out{kind.id(), {}, {}, design->rack};
+  if (progress != nullptr && !progress->go_on(0, "from numbers to pieces"))
+    return fail(ProblemKind::stopped, "planning was stopped", "", "Start it again when you like");
+  if (design->present) out.made = kind.pieces(followed.input(cache));
+  const Project& p = followed.project;
+  auto cuts = make_cuts(out.made.pieces, {p.machine, out.rack, p.programs.safe, kind.id()}, progress);
+  if (!cuts) return tl::unexpected(cuts.error());
+  out.cuts = std::move(*cuts);
+  return out;
+}
+
+std::vector<Remark> remarks_of(const PartKind& kind, const Followed& followed, const Planned* planned) {
+  std::vector<Remark> out;
+  if (const auto it = followed.problems.find(kind.id()); it != followed.problems.end()) {
+    const Problem& p = it->second;
+    out.push_back({kind.id() + ".impossible", Weight::stop, p.what + ". " + p.todo + ".", 0, 0, "", "geometry", p.where,
+                   {}, {}, {}});
+  }
+  const auto take = [&](const std::vector<Remark>& more) { out.insert(out.end(), more.begin(), more.end()); };
+  if (const auto design = followed.designs.find(kind.id())) take(design->remarks);
+  if (planned != nullptr) {
+    take(planned->made.remarks);
+    take(planned->cuts.remarks);
+  }
+  std::stable_sort(out.begin(), out.end(), [](const Remark& a, const Remark& b) { return a.weight < b.weight; });
+  return out;
+}
+
+std::vector<LedgerLine> ledger(const Parts& parts, const Followed& followed, Cache& cache,
+                               const std::vector<const Planned*>& planned) {
+  std::vector<LedgerLine> out = given_numbers(parts.book(), followed.project);
+  const auto take = [&](std::vector<LedgerLine> more) {
+    std::move(more.begin(), more.end(), std::back_inserter(out));
+  };
+  for (const PartKind& kind : parts.kinds()) {
+    const auto design = followed.designs.find(kind.id());
+    if (design && design->present && kind.numbers != nullptr) take(kind.numbers(followed.input(cache)));
+  }
+  for (const Planned* plan : planned) {
+    if (plan == nullptr) continue;
+    take(plan->made.numbers);
+    Numbers n;
+    for (const Placement& side : plan->cuts.sides)
+      for (const CutFacts& f : side.facts) {
+        const std::string base = fmt::format("cuts.{}.{}.{}.", plan->part, side.id, f.id);
+        n.number(base + "seconds", f.title + ", time", std::round(f.seconds), "s",
+                 fmt::format("{:.1f} min, with acceleration and look-ahead", f.seconds / 60));
+        n.number(base + "feed", f.title + ", feed", f.feed, "mm/min", f.feed_reason);
+        n.number(base + "rpm", f.title + ", spindle", f.rpm, "1/min", "the cutter's diameter and the spindle");
+        n.length(base + "deepest", f.title + ", deepest", f.deepest, "lowest tip, from the blank's top");
+        n.number(base + "path", f.title + ", path", std::round(f.length / 10) / 100, "m", "cutting, without links");
+      }
+    n.number("cuts." + plan->part + ".seconds", "All cuts", std::round(plan->cuts.seconds), "s",
+             fmt::format("{:.1f} min, without changes of cutter", plan->cuts.seconds / 60));
+    take(n.take());
+  }
+  return out;
+}
+
+void remember(const Parts& parts, Project& project, const std::string& kind, const std::string& date,
+              const std::string& path) {
+  const PartKind* part = parts.find(kind.substr(0, kind.find('.')));
+  const std::string print = part != nullptr ? fingerprint(parts, *part, project) : "";
+  std::erase_if(project.written, [&](const WrittenRecord& w) { return w.kind == kind && w.path == path; });
+  project.written.push_back({kind, date, path, print});
+}
+
+Remembered remembered(const Project& project, const std::string& kind, const std::string& fingerprint) {
+  for (auto it = project.written.rbegin(); it != project.written.rend(); ++it)
+    if (it->kind == kind) return {&*it, it->fingerprint == fingerprint};
+  return {};
+}
+
+std::vector<std::string> general_cautions(const std::vector<std::string>& woods) {
+  std::vector<std::string> out{
+      "Eye and ear protection on; hands, sleeves and hair away while the cutter turns.",
+      "Extraction on: fine wood dust harms lungs; wear a mask when you sweep or sand.",
+      "Never leave the machine alone while it cuts; know where its stop is.",
+      "The first run of a new program is an air pass, 25 mm above the work.",
+      "Machine guarding, electrics and dust follow the rules where you are; the program plans, you decide."};
+  if (std::any_of(woods.begin(), woods.end(),
+                  [](const std::string& w) { return w == "ebony" || w == "rosewood"; }))
+    out.push_back("The dust of this wood is known to irritate skin and lungs; cover both.");
+  out.push_back("Spindle stopped and unable to start before you touch cutter or collet.");
+  out.push_back("Probe z after every change of cutter.");
+  return out;
+}
+
+}  // namespace wren

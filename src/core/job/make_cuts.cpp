@@ -1,0 +1,423 @@
+#include "core/job/make_cuts.hpp"
+
+#include <algorithm>
+
+#include <fmt/format.h>
+
+#include "core/cutting/choose.hpp"
+#include "core/motion/link.hpp"
+
+namespace wren {
+namespace {
+
+constexpr double rough_allowance = 0.3;  // mm left on a crown by roughing
+
+std::string mm(double v) { return format_mm(v, 2) + " mm"; }
+
+std::string reason_of(const Feeds& f, const Cutter& c) {
+  return fmt::format("{} 1/min × {} flutes × {:.4f} mm, held by {}; {:.1f} N bend the cutter {:.4f} mm", f.rpm,
+                     c.flutes, f.chip_load, f.limited_by, f.force, f.bending);
+}
+
+/// Turns one operation's shape into strands. Every shape has one way, whatever the part.
+class Cutting {
+ public:
+  Cutting(const Operation& op, const Side& side, const CutWith& with, std::vector<Remark>& remarks)
+      : op_(op), side_(side), with_(with), remarks_(remarks), cutter_(find_cutter(with.rack, op.cutter)) {}
+
+  std::vector<Cut> run() {
+    if (cutter_ == nullptr) return {};
+    std::visit([this](const auto& shape) { make(shape); }, op_.shape);
+    return std::move(out_);
+  }
+
+ private:
+  [[nodiscard]] Feeds feeds(const Cutter& c, double depth, double width, double bending) const {
+    return work_out_feeds(c, side_.wood, with_.machine, {depth, width, bending});
+  }
+  [[nodiscard]] Feeds slotting(const Cutter& c, double bending) const {
+    return feeds(c, depth_per_pass(c), c.effective_diameter(), bending);
+  }
+
+  void keep(std::vector<Strand> strands, const Cutter& c, const Feeds& f, const std::string& id,
+            const std::string& title) {
+    if (strands.empty()) return;
+    Cut cut{id, title, c.id, f.rpm, f.feed, f.plunge, reason_of(f, c), 1e300, !op_.stop_before.empty(), op_.stop_before,
+            std::move(strands)};
+    for (const Strand& s : cut.strands) {
+      cut.deepest = std::min(cut.deepest, s.start.z);
+      for (const Step& step : s.steps) cut.deepest = std::min(cut.deepest, step.to.z);
+    }
+    out_.push_back(std::move(cut));
+  }
+  void keep(std::vector<Strand> strands, const Feeds& f) { keep(std::move(strands), *cutter_, f, op_.id, op_.title); }
+
+  void refuse(const std::string& what, const std::string& why) {
+    remarks_.push_back({with_.part + ".unplanned", Weight::stop, fmt::format("'{}' cannot be planned: {}.", what, why), 0,
+                        0, "", "geometry", op_.key, {}, {}, {}});
+  }
+  /// Strands, or a remark that says why there are none.
+  void keep_or_refuse(Expected<std::vector<Strand>> strands, const Feeds& f) {
+    if (strands)
+      keep(std::move(*strands), f);
+    else
+      refuse(op_.title, strands.error().what);
+  }
+
+  void make(const Slots& s) {
+    SlotPlan plan{*cutter_, slotting(*cutter_, 0.01), s.entry, s.wood_top};
+    keep(cut_slots(*s.board, plan), plan.feeds);
+  }
+
+  void make(const CrownRows& s) {
+    const auto bite = [](const Cutter& c) { return std::clamp(0.15 * c.effective_diameter(), 0.5, 4.0); };
+    CrownPlan plan = s.plan;
+    plan.cutter = *cutter_;
+    const double most = most_above_crown(*s.board, plan.area, plan.wood_top);
+    const double first = s.rough ? std::min(most, bite(*cutter_)) : most;
+    plan.feeds = feeds(*cutter_, std::max(0.2, first), plan.stepover, 0.02);
+    std::vector<Strand> strands;
+    if (s.rough && most > bite(*cutter_) + 1e-9) {
+      CrownPlan rough = plan;
+      rough.stepover = std::max(plan.stepover, 0.4 * cutter_->effective_diameter());
+      rough.allowance = rough_allowance;
+      rough.feeds = feeds(*cutter_, bite(*cutter_), rough.stepover, 0.05);
+      strands = rough_crown(*s.board, rough, bite(*cutter_));
+    }
+    for (Strand& row : finish_crown(*s.board, plan)) strands.push_back(std::move(row));
+    keep(std::move(strands), plan.feeds);
+  }
+
+  /// Rough, floor and walls of a cavity; then what is left with the fine cutter.
+  void make(const Clear& s) {
+    ClearPlan plan = s.plan;
+    const double depth = plan.top - plan.lowest_floor;
+    if (depth <= 0.005) return;
+    const double reach = s.stands - plan.lowest_floor;
+    const auto reaches = [&](const Cutter& c) { return c.cutting_length + 0.01 >= reach && c.stickout > reach + 1; };
+    const Cutter* deep = s.deep.empty() ? nullptr : find_cutter(with_.rack, s.deep);
+    const Cutter* wide = reaches(*cutter_) || deep == nullptr ? cutter_ : deep;
+    const Cutter* fine = s.fine.empty() ? nullptr : find_cutter(with_.rack, s.fine);
+    plan.leave_floor = std::min(plan.leave_floor, depth * 0.4);
+    // A cavity narrower than the wide cutter is cut altogether with one that goes in.
+    const bool narrow = offset(plan.region, -(wide->radius() + (plan.finish ? plan.leave_wall : 0))).empty() &&
+                        offset(plan.region, -wide->radius()).empty();
+    const Cutter* first = narrow ? widest_that_goes(with_.rack, plan.region, depth) : wide;
+    if (first == nullptr) {
+      remarks_.push_back({with_.part + ".cavity_narrow", Weight::stop,
+                          fmt::format("No flat cutter of the rack goes into '{}'.", op_.title), 0, 0, "mm", "geometry",
+                          op_.key, {}, {}, {}});
+      return;
+    }
+    const auto clear = [&](const Cutter& c, std::string id, std::string title) -> std::optional<Region> {
+      plan.cutter = c;
+      plan.bite = std::min(c.effective_diameter() * (c.cutting_length > 8 * c.effective_diameter() ? 0.7 : 1.0),
+                           c.cutting_length);
+      plan.feeds = feeds(c, plan.bite, plan.step * c.effective_diameter(), 0.06);
+      plan.entry = slotting(c, 0.05);
+      auto cleared = clear_region(plan);
+      if (!cleared) {
+        refuse(title, cleared.error().what);
+        return {};
+      }
+      std::vector<Strand> strands = std::move(cleared->rough);
+      for (auto* more : {&cleared->floor, &cleared->walls})
+        std::move(more->begin(), more->end(), std::back_inserter(strands));
+      keep(std::move(strands), c, plan.feeds, id, title);
+      return std::move(cleared->reached);
+    };
+    const auto reached = clear(*first, op_.id, op_.title);
+    if (!reached || !plan.finish || narrow || fine == nullptr || fine->radius() >= first->radius() - 0.05) return;
+    Region left = left_by(plan.region, first->radius());
+    if (!s.within.empty()) left = intersected(left, {s.within});
+    if (area(left) > 1.5) {
+      plan.cleared = *reached;
+      (void)clear(*fine, op_.id + "-rest", op_.title + ", corners");
+    } else if (std::abs(plan.slope) * first->radius() > 0.025) {
+      floors_edge(plan, *first, *fine);
+    }
+  }
+
+  /// Where a sloping floor meets its side walls the wide cutter leaves slope times its radius: the fine one goes nearer,
+  /// but only where the wide one has been; corners it did not reach would be too deep, so they are passed wider.
+  void floors_edge(const ClearPlan& plan, const Cutter& first, const Cutter& fine) {
+    const Feeds f = feeds(fine, std::min(fine.effective_diameter(), fine.cutting_length),
+                          plan.step * fine.effective_diameter(), 0.06);
+    const Height tip = [&plan, r = fine.radius()](Vec2 q) { return plan.floor(q) + std::abs(plan.slope) * r; };
+    const double wider = first.radius() + 0.6;
+    const Region reached = offset(offset(plan.region, -wider), wider);
+    std::vector<Strand> strands;
+    for (const double in : {fine.radius() + 1.3, fine.radius() + 0.5, fine.radius()})
+      for (const Polygon& ring : offset(reached, -in - 0.03)) strands.push_back(skim_ring(ring, tip, plan.top, f));
+    keep(std::move(strands), fine, f, op_.id + "-edge", op_.title + ", floor's edge");
+  }
+
+  void make(const Holes& s) {
+    const Feeds f = slotting(*cutter_, op_.bending);
+    std::vector<Strand> strands;
+    for (const Holes::One& h : s.holes) {
+      const BorePlan plan{h.at, h.diameter, h.top, h.bottom, *cutter_, f};
+      const bool drill = cutter_->kind == CutterKind::drill;
+      if (s.peck > 0 && (drill || std::abs(cutter_->effective_diameter() - h.diameter) < 0.06)) {
+        if (cutter_->effective_diameter() > h.diameter + 0.06)
+          return refuse(h.title, fmt::format("'{}' is wider than a hole of {}", cutter_->id, mm(h.diameter)));
+        strands.push_back(peck(plan, s.peck));
+      } else if (auto one = bore(plan)) {
+        strands.push_back(std::move(*one));
+      } else {
+        return refuse(h.title, one.error().what);
+      }
+    }
+    keep(std::move(strands), f);
+  }
+
+  void make(const Channels& s) {
+    const Feeds f = slotting(*cutter_, op_.bending);
+    std::vector<Strand> strands;
+    for (const Channels::One& c : s.channels) {
+      if (auto one = cut_channel({c.a, c.b, c.width, c.floor, s.top, *cutter_, f}))
+        strands.push_back(std::move(*one));
+      else
+        refuse(c.title, one.error().what);
+    }
+    keep(std::move(strands), f);
+  }
+
+  void make(const Outline& s) {
+    OutlinePlan plan = s.plan;
+    plan.cutter = *cutter_;
+    plan.feeds = slotting(*cutter_, 0.05);
+    keep_or_refuse(cut_outline(s.contour, plan), plan.feeds);
+  }
+
+  void make(const Rough& s) {
+    const double bite = depth_per_pass(*cutter_);
+    const RoughPlan plan{*cutter_, slotting(*cutter_, 0.06), bite, 0.45, s.top, true, s.loops};
+    TileGrid stock = s.stock(s.cell);
+    keep(rough_by_levels(s.target(s.cell), stock, plan), plan.feeds);
+  }
+
+  void make(const Finish& s) {
+    FinishPlan plan = s.plan;
+    plan.cutter = *cutter_;
+    const double width = s.row_width > 0 ? s.row_width : row_distance(*cutter_, plan.scallop, plan.bend);
+    plan.feeds = feeds(*cutter_, s.leave, width, 0.03);
+    const TileGrid grid = s.grid(s.cell);
+    std::vector<Strand> strands;
+    for (std::size_t run = 0; run < s.runs.size(); ++run) {
+      for (Strand& row : finish_along(s.surface, grid, s.runs[run], plan)) strands.push_back(std::move(row));
+      if (run == 0)
+        for (const auto& [a, b] : s.ways) {
+          Strand way{a, plan.wood_top, plan.feeds.plunge, {}};
+          way.steps.push_back({b, {}, plan.feeds.feed, StepKind::line});
+          strands.push_back(std::move(way));
+        }
+    }
+    keep(std::move(strands), plan.feeds);
+  }
+
+  void make(const Sides& s) {
+    const SidePlan plan{*cutter_, feeds(*cutter_, 1.5, s.leave, 0.03), s.scallop, s.lowest, s.wood_top};
+    std::vector<Strand> strands;
+    for (const auto& band : s.bands)
+      for (Strand& row : s.by_levels ? finish_side_levels(s.surface, band, plan) : finish_side_ball(s.surface, band, plan))
+        strands.push_back(std::move(row));
+    keep(std::move(strands), plan.feeds);
+  }
+
+  void make(const RoundEdge& s) {
+    EdgePlan plan = s.plan;
+    plan.cutter = *cutter_;
+    plan.feeds = feeds(*cutter_, plan.radius * 0.6, plan.radius * 0.6, 0.03);
+    if (s.by_form)
+      keep_or_refuse(round_edge_by_form(plan), plan.feeds);
+    else
+      keep(round_edge_by_ball(plan), plan.feeds);
+  }
+
+  void make(const Face& s) {
+    const Feeds f = feeds(*cutter_, 1.0, 0.7 * cutter_->effective_diameter(), 0.05);
+    keep(face_off(s.low, s.high, s.top, s.bottom, *cutter_, f, 1.0), f);
+  }
+
+  void make(const Skims& s) {
+    const Feeds f = feeds(*cutter_, s.thickness, s.leave, 0.06);
+    std::vector<Strand> strands;
+    const auto round_at = [&](double out, double z) {
+      Polygon ring;
+      if (auto exact = offset_outside(s.contour, cutter_->radius() + out))
+        ring = flatten(*exact, 0.002);
+      else if (const auto grown = offset({flatten(s.contour, 0.002)}, cutter_->radius() + out); !grown.empty())
+        ring = *widest(grown);
+      if (ring.empty()) return;
+      std::reverse(ring.begin(), ring.end());  // climb
+      const Vec2 in = left_of(unit(ring[1] - ring[0])) * (s.leave + 1);
+      const Vec2 begin = ring.front() + in;
+      Strand strand{{begin.x, begin.y, z}, s.thickness, f.plunge, {}};
+      for (std::size_t i = 0; i <= ring.size(); ++i)
+        strand.steps.push_back({{ring[i % ring.size()].x, ring[i % ring.size()].y, z}, {}, f.feed, StepKind::line});
+      strand.steps.push_back({strand.start, {}, f.feed, StepKind::line});
+      strands.push_back(std::move(strand));
+    };
+    const int levels = std::max(1, static_cast<int>(std::ceil(s.thickness / (cutter_->effective_diameter() * 2))));
+    for (int i = 1; i <= levels; ++i) round_at(s.skim, s.thickness - (s.thickness + s.through) * i / levels);
+    round_at(0, -s.through);
+    keep(std::move(strands), f);
+  }
+
+  const Operation& op_;
+  const Side& side_;
+  const CutWith& with_;
+  std::vector<Remark>& remarks_;
+  const Cutter* cutter_;
+  std::vector<Cut> out_;
+};
+
+/// Flutes and stickout against the wood that stands beside the cutter.
+void judge_reach(const Operation& op, const Side& side, const Cut& cut, const CutWith& with, std::vector<Remark>& out) {
+  const Cutter* c = find_cutter(with.rack, cut.cutter);
+  if (c == nullptr || !op.judge_reach) return;
+  const double top = -side.setup.to_work.shift.z;  // side z of the blank's upper face
+  const auto height = [&](const Height& own, Vec2 q) {
+    return own ? own(q) : side.setup.wood_top ? side.setup.wood_top(q) : top;
+  };
+  // A wall that a wider cutter has cut already is only followed.
+  const bool follows = cut.id != op.id;
+  double flutes = 0;
+  double nut = 0;
+  for (const Strand& s : cut.strands)
+    for (std::size_t k = 0; k < s.steps.size(); k += std::max<std::size_t>(1, s.steps.size() / 400)) {
+      const Vec3 tip = s.steps[k].to;
+      if (!follows) flutes = std::max(flutes, height(op.touches, {tip.x, tip.y}) - tip.z);
+      nut = std::max(nut, height(op.under_nut, {tip.x, tip.y}) - tip.z);
+    }
+  if (!op.touches && !side.setup.wood_top && !follows) flutes = std::max(flutes, top - cut.deepest);
+  if (!op.under_nut && !side.setup.wood_top) nut = std::max(nut, top - cut.deepest);
+  const Cutter* other = one_that_reaches(with.rack, *c, flutes, nut);
+  std::vector<Repair> ways;
+  if (other != nullptr) ways.push_back({"Take " + other->id, {{op.key, other->id}}});
+  if (flutes > c->cutting_length + side.reach_slack) {
+    ways.insert(ways.end(), op.ways_out.begin(), op.ways_out.end());
+    out.push_back({with.part + ".cutter_short", Weight::stop,
+                   fmt::format("'{}' cuts {} deep, and '{}' only over {}{}.", cut.title, mm(flutes), c->id,
+                               mm(c->cutting_length),
+                               other != nullptr ? fmt::format("; '{}' reaches", other->id) : std::string()),
+                   flutes, c->cutting_length, "mm", "the wood that stands beside the cutter", op.key, {}, {}, {}});
+  } else if (nut > c->stickout - 0.5) {
+    const std::string more = format_mm(std::ceil(nut + 1), 1);
+    if (nut + 1 < c->overall - 12)
+      ways.push_back({fmt::format("Let it stick out {} mm", more), {{"rack." + c->id + ".stickout", more}}});
+    out.push_back({with.part + ".nut_low", Weight::stop,
+                   fmt::format("In '{}' the collet nut over '{}' comes down onto wood that stands {} over its tip; it "
+                               "sticks out {}.",
+                               cut.title, c->id, mm(nut), mm(c->stickout)),
+                   nut, c->stickout, "mm", "the wood that stands beside the collet nut", op.key, {}, {}, {}});
+  } else {
+    return;
+  }
+  if (ways.empty()) return;
+  out.back().repair = ways.front();
+  out.back().others.assign(ways.begin() + 1, ways.end());
+}
+
+void judge_clamps(const Side& side, const Cut& cut, const CutWith& with, std::vector<Remark>& out) {
+  const Cutter* c = find_cutter(with.rack, cut.cutter);
+  if (c == nullptr) return;
+  for (const auto& box : side.setup.clamp_boxes()) {
+    double nearest = 1e300;
+    const auto look = [&](Vec3 p) {
+      const Vec2 q = side.setup.to_work.apply({p.x, p.y});
+      const double z = side.setup.to_work.apply_z(p.z);
+      if (z >= box.high.z) return;
+      const double dx = std::max({box.low.x - q.x, 0.0, q.x - box.high.x});
+      const double dy = std::max({box.low.y - q.y, 0.0, q.y - box.high.y});
+      const double part = z + c->stickout < box.high.z ? std::max(c->radius(), c->nut_diameter / 2) : c->radius();
+      nearest = std::min(nearest, std::hypot(dx, dy) - part);
+    };
+    for (const Strand& s : cut.strands) {
+      look(s.start);
+      for (const Step& step : s.steps) look(step.to);
+    }
+    if (nearest >= 0) continue;
+    out.push_back({"clamp.in_path", Weight::stop,
+                   fmt::format("In the cut '{}' the cutter '{}' runs {} into the clamp '{}'.", cut.title, c->id,
+                               mm(-nearest), box.name),
+                   -nearest, 0, "mm", "the clamp's place and the cutter's width", side.clamps_key, {},
+                   Repair{"Hold it with tape, no clamps", {{side.clamps_key, "none"}}}, {}});
+  }
+}
+
+/// Paths, their times, and facts of every cut.
+void link(Placement& placement, const CutWith& with) {
+  LinkHeights heights;
+  heights.safe = safe_height(placement.setup, with.safe);
+  placement.paths = link_cuts(placement.cuts, placement.setup, with.rack, heights);
+  for (const Toolpath& path : placement.paths) {
+    placement.path_seconds.push_back(estimate_seconds(path, with.machine));
+    placement.seconds += placement.path_seconds.back();
+  }
+  for (const Cut& cut : placement.cuts) {
+    CutFacts f{cut.id,         cut.title, cut.cutter, 0, cut.rpm, cut.feed, placement.setup.to_work.apply_z(cut.deepest),
+               cut.feed_reason, path_length(cut.strands)};
+    for (const Toolpath& path : link_cuts({cut}, placement.setup, with.rack, heights))
+      f.seconds += estimate_seconds(path, with.machine);
+    placement.facts.push_back(std::move(f));
+  }
+}
+
+}  // namespace
+
+std::string Words::in(UnitSystem system) const {
+  std::string out;
+  std::size_t next = 0;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    if (text[i] == '{' && i + 1 < text.size() && text[i + 1] == '}' && next < lengths.size()) {
+      out += format_length(std::round(lengths[next++] * 1000) / 1000, system);
+      ++i;
+    } else {
+      out += text[i];
+    }
+  }
+  return out;
+}
+
+const Placement* PartCuts::side(const std::string& id) const {
+  const auto it = std::find_if(sides.begin(), sides.end(), [&](const Placement& s) { return s.id == id; });
+  return it != sides.end() ? &*it : nullptr;
+}
+
+std::vector<Cut> cuts_of(const Operation& operation, const Side& side, const CutWith& with,
+                         std::vector<Remark>& remarks) {
+  return Cutting(operation, side, with, remarks).run();
+}
+
+Expected<PartCuts> make_cuts(const std::vector<Piece>& pieces, const CutWith& with, Progress* progress) {
+  const auto stopped = [] { return fail(ProblemKind::stopped, "planning was stopped", "", "Start it again when you like"); };
+  PartCuts out;
+  double all = 0;
+  for (const Piece& piece : pieces)
+    for (const Side& side : piece.sides) all += static_cast<double>(side.operations.size() + 1);
+  double done = 0;
+  const auto go_on = [&](const std::string& phase) {
+    return progress == nullptr || progress->go_on(done++ / std::max(1.0, all), phase);
+  };
+  for (const Piece& piece : pieces)
+    for (const Side& side : piece.sides) {
+      Placement placement{side.id, side.title, side.setup, {}, {}, {}, {}, 0};
+      for (const Operation& op : side.operations) {
+        if (!go_on("planning: " + op.title)) return stopped();
+        for (Cut& cut : cuts_of(op, side, with, out.remarks)) {
+          judge_reach(op, side, cut, with, out.remarks);
+          judge_clamps(side, cut, with, out.remarks);
+          placement.cuts.push_back(std::move(cut));
+        }
+      }
+      if (!go_on("linking: " + side.title)) return stopped();
+      link(placement, with);
+      out.seconds += placement.seconds;
+      out.sides.push_back(std::move(placement));
+    }
+  return out;
+}
+
+}  // namespace wren

@@ -1,0 +1,146 @@
+#include "core/job/programs.hpp"
+
+#include <algorithm>
+#include <cctype>
+
+#include <fmt/format.h>
+
+#include "core/document/files.hpp"
+
+namespace wren {
+namespace {
+
+ProgramFile program_file(const Project& p, const Rack& rack, const ProgramHeader& header,
+                         const std::vector<const Toolpath*>& paths, const std::string& name, double seconds) {
+  ProgramFile file;
+  file.file = name + ".ngc";
+  file.text = write_program(paths, header, rack, {p.programs.units, p.programs.arcs, 0.002}, p.machine.change);
+  file.seconds = seconds;
+  for (const Toolpath* path : paths) {
+    file.cuts.insert(file.cuts.end(), path->cuts.begin(), path->cuts.end());
+    file.cutters.push_back(path->cutter);
+    const Extents e = extents(*path);
+    file.extents.low = {std::min(file.extents.low.x, e.low.x), std::min(file.extents.low.y, e.low.y),
+                        std::min(file.extents.low.z, e.low.z)};
+    file.extents.high = {std::max(file.extents.high.x, e.high.x), std::max(file.extents.high.y, e.high.y),
+                         std::max(file.extents.high.z, e.high.z)};
+  }
+  return file;
+}
+
+std::string blank_text(const Blank& b) {
+  if (b.thickness <= 0) return "bare waste board";
+  return fmt::format("{} x {} x {} mm {}, length along {}", format_mm(b.length), format_mm(b.width),
+                     format_mm(b.thickness, 2), b.wood, b.lie == Lie::along_x ? "x" : "y");
+}
+
+/// Copies what an earlier set of the same part left in the folder to `old`, so that nothing is lost when it is replaced.
+Expected<void> keep_old_set(const std::filesystem::path& folder, const std::vector<std::string>& files) {
+  const std::filesystem::path old = folder / "old";
+  std::error_code error;
+  for (const std::string& name : files) {
+    if (!std::filesystem::exists(folder / name, error)) continue;
+    std::filesystem::create_directories(old, error);
+    if (!error)
+      std::filesystem::copy_file(folder / name, old / name, std::filesystem::copy_options::overwrite_existing, error);
+    if (error)
+      return fail(ProblemKind::file, "an older program cannot be kept: " + error.message(), (old / name).string(),
+                  "Nothing was changed; make room, or choose another folder");
+  }
+  return {};
+}
+
+}  // namespace
+
+std::string file_safe(const std::string& name) {
+  std::string out;
+  for (const char c : name) {
+    if (std::isalnum(static_cast<unsigned char>(c)) != 0)
+      out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+    else if (!out.empty() && out.back() != '-')
+      out += '-';
+  }
+  while (!out.empty() && out.back() == '-') out.pop_back();
+  return out.empty() ? "project" : out.substr(0, 40);
+}
+
+std::vector<PlacedProgram> programs_of(const Project& p, const Planned& planned, const std::string& date) {
+  std::vector<PlacedProgram> out;
+  const std::string base = file_safe(p.name) + "-" + planned.part;
+  int number = 0;
+  for (const Piece& piece : planned.made.pieces)
+    for (const Side& side : piece.sides) {
+      const Placement* placement = planned.cuts.side(side.id);
+      if (placement == nullptr) continue;
+      const ProgramHeader header{planned.part + ", " + side.title, p.name, blank_text(side.setup.blank), side.zero, date};
+      const auto add = [&](const std::vector<const Toolpath*>& paths, const std::string& name, double seconds) {
+        out.push_back({piece.id, side.id, program_file(p, planned.rack, header, paths, name, seconds)});
+      };
+      if (p.programs.files == ProgramFiles::one) {
+        std::vector<const Toolpath*> all;
+        for (const Toolpath& path : placement->paths) all.push_back(&path);
+        if (!all.empty()) add(all, fmt::format("{}-{}-{}", base, ++number, side.id), placement->seconds);
+      } else {
+        for (std::size_t i = 0; i < placement->paths.size(); ++i)
+          add({&placement->paths[i]},
+              fmt::format("{}-{:02}-{}-{}", base, ++number, side.id, placement->paths[i].cuts.front()),
+              placement->path_seconds[i]);
+      }
+    }
+  return out;
+}
+
+std::string manifest_of(const Project& p, const Planned& planned, const std::vector<PlacedProgram>& programs,
+                        const std::string& date) {
+  std::vector<ManifestPart> parts;
+  for (const Piece& piece : planned.made.pieces) {
+    std::vector<std::string> earlier;
+    for (const Side& side : piece.sides) {
+      ManifestPart out;
+      out.facts = {p.name, date, planned.part, side.title + ": " + side.seat, piece.id, side.id, earlier};
+      out.setup = side.setup;
+      for (const PlacedProgram& f : programs)
+        if (f.side == side.id) {
+          out.files.push_back(f.file);
+          earlier.push_back(f.file.file);
+        }
+      parts.push_back(std::move(out));
+    }
+  }
+  return write_manifest(parts, planned.rack);
+}
+
+Expected<void> write_folder(const std::filesystem::path& folder, const std::string& part,
+                            const std::vector<PlacedProgram>& programs, const std::string& manifest,
+                            Progress* progress) {
+  std::error_code error;
+  std::filesystem::create_directories(folder, error);
+  if (error)
+    return fail(ProblemKind::file, "the folder cannot be made: " + error.message(), folder.string(),
+                "Choose another folder");
+  constexpr std::size_t largest_manifest = 16 << 20;
+  const auto old = read_file(folder / "manifest.json", largest_manifest);
+  const std::vector<std::string> replaced = old ? programs_in_manifest(*old, part) : std::vector<std::string>{};
+  if (auto kept = keep_old_set(folder, replaced); !kept) return kept;
+  if (old && !replaced.empty())
+    if (auto kept = keep_old_set(folder, {"manifest.json"}); !kept) return kept;
+  double done = 0;
+  for (const PlacedProgram& p : programs) {
+    if (progress != nullptr && !progress->go_on(done++ / static_cast<double>(programs.size() + 1), p.file.file))
+      return fail(ProblemKind::stopped, "writing was stopped", folder.string(), "Write again before you cut");
+    if (auto written = write_file_atomically(folder / p.file.file, p.file.text); !written) return written;
+  }
+  for (const std::string& name : replaced)
+    if (std::none_of(programs.begin(), programs.end(), [&](const PlacedProgram& p) { return p.file.file == name; }))
+      std::filesystem::remove(folder / name, error);
+  return write_file_atomically(folder / "manifest.json", old ? joined_manifest(*old, manifest, part) : manifest);
+}
+
+std::vector<ProgramText> texts_of(const std::vector<PlacedProgram>& programs, const std::string& side) {
+  std::vector<ProgramText> out;
+  for (const PlacedProgram& p : programs)
+    if (p.side == side) out.push_back({p.file.file, p.file.text, ""});
+  return out;
+}
+
+}  // namespace wren

@@ -1,0 +1,35 @@
+// Programs of a part: their texts, their manifest, and the folder they are written into.
+#pragma once
+
+#include <filesystem>
+
+#include "core/job/follow.hpp"
+#include "core/program/manifest.hpp"
+
+namespace wren {
+
+struct PlacedProgram {
+  std::string piece;  // of its placement
+  std::string side;
+  ProgramFile file;
+};
+
+/// Program texts of all sides in running order, named after project and part. `date` is passed in ("2026-11-24").
+[[nodiscard]] std::vector<PlacedProgram> programs_of(const Project& project, const Planned& planned,
+                                                     const std::string& date);
+[[nodiscard]] std::string manifest_of(const Project& project, const Planned& planned,
+                                      const std::vector<PlacedProgram>& programs, const std::string& date);
+
+/// Writes programs and manifest into the folder (made where it is missing), each atomically, the manifest last. Programs
+/// of the same part that an earlier manifest names go to the folder `old` first; those of other parts stay, and stay in
+/// the manifest. Refused with what is wrong; programs already written then stand without a manifest.
+[[nodiscard]] Expected<void> write_folder(const std::filesystem::path& folder, const std::string& part,
+                                          const std::vector<PlacedProgram>& programs, const std::string& manifest,
+                                          Progress* progress = nullptr);
+
+/// "Upland Wren" to "upland-wren": names of program files.
+[[nodiscard]] std::string file_safe(const std::string& name);
+
+[[nodiscard]] std::vector<ProgramText> texts_of(const std::vector<PlacedProgram>& programs, const std::string& side);
+
+}  // namespace wren

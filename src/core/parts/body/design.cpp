@@ -1,0 +1,504 @@
+#include "core/parts/body/part.hpp"
+
+#include <algorithm>
+#include <memory>
+
+#include <fmt/format.h>
+
+#include "core/motion/toolpath.hpp"
+
+namespace wren {
+namespace {
+
+std::string mm(double v) { return format_mm(v, 2) + " mm"; }
+std::string up(double v, double to = 1) { return format_mm(std::ceil(v / to - 1e-9) * to, 2); }
+
+void lay_on_machine(const Project& p, BodyDesign& d) {
+  const BodyWork& w = body_of(p).work;
+  const Box2 box = bounds(d.shape.corners);
+  d.blank_middle = box.middle();
+  Blank b;
+  b.length = w.blank_length;
+  b.width = w.blank_width;
+  b.lie = w.lie;
+  b.clamps = w.clamps;
+  b.wood = d.shape.layers.front().layer.wood;
+  b.thickness = d.shape.thickness + w.face_off;
+  d.blank = b;
+  d.face_top = w.face_off;
+  const AlignmentNumbers& a = w.alignment;
+  d.pins = pin_plan(b, a, d.blank_middle);
+  d.front = side_setup(p.machine, b, a, d.blank_middle, Turn::none, d.face_top);
+  d.back = side_setup(p.machine, b, a, d.blank_middle, a.turn, -d.shape.thickness);
+  const auto part_box = [&](Setup& s) {
+    Box2 part;
+    for (const Vec2 q : d.shape.corners) part.add(s.to_work.apply(turned(s.turn, q)));
+    s.board_low = {part.low.x, part.low.y, -s.blank.thickness};
+    s.board_high = {part.high.x, part.high.y, 0};
+  };
+  part_box(d.front);
+  part_box(d.back);
+  for (std::size_t k = 0; k < d.shape.layers.size(); ++k) {
+    Blank l = b;
+    l.thickness = d.shape.layers[k].layer.thickness + (k == 0 ? w.face_off : 0);
+    l.wood = d.shape.layers[k].layer.wood;
+    Setup s =
+        side_setup(p.machine, l, a, d.blank_middle, Turn::none, d.shape.layers[k].top + (k == 0 ? w.face_off : 0));
+    part_box(s);
+    d.layers.push_back(std::move(s));
+  }
+  if (a.school == School::pins) {
+    d.front.bed_holes = waste_board_holes(d.front, d.back, d.pins, a);
+    d.back.bed_holes = d.front.bed_holes;
+    for (Setup& s : d.layers) s.bed_holes = d.front.bed_holes;
+  }
+  d.misfit = expected_error(b, a);
+}
+
+void judge_blank(const Project& p, const BodyDesign& d, std::vector<Remark>& out) {
+  const BodyWork& w = body_of(p).work;
+  const Box2 box = bounds(d.shape.corners);
+  const Cutter* c = find_cutter(d.rack, w.outline_cutter);
+  const double beside = (c != nullptr ? c->effective_diameter() : 6.35) + w.skim + 2;
+  const double pins = w.alignment.school == School::pins ? w.alignment.pin_inset + w.alignment.pin_diameter / 2 + 2 : 0;
+  const auto small = [&](const char* kind, const char* key, const char* way, double have, double part, double need) {
+    if (have >= need - 1e-9) return;
+    Remark r{kind,
+             have < part ? Weight::stop : Weight::think_again,
+             fmt::format("The body's blank is {} {}; the body, its cutter{} need {}.", mm(have), way,
+                         pins > 0 ? " and the pins" : "", mm(need)),
+             have,
+             need,
+             "mm",
+             "the body, its cutter and the pins",
+             key,
+             {},
+             {},
+             {}};
+    r.repair = Repair{fmt::format("Take a blank of {} mm", up(need)), {{key, up(need)}}};
+    out.push_back(std::move(r));
+  };
+  small("body.blank_short", "body.blank.length", "long", d.blank.length, box.size().x,
+        box.size().x + 2 * std::max(beside, pins + 2));
+  small("body.blank_narrow", "body.blank.width", "wide", d.blank.width, box.size().y, box.size().y + 2 * beside);
+  const Vec3& travel = p.machine.travel;
+  const Vec2 size = d.front.blank_size;
+  if (size.x > travel.x || size.y > travel.y) {
+    const bool turned_fits = size.y <= travel.x && size.x <= travel.y;
+    const bool y_way = w.lie == Lie::along_y;
+    Remark r{"body.machine_short",
+             Weight::stop,
+             fmt::format("The body's blank covers {} × {} mm and the machine travels {} × {} mm.", format_mm(size.x, 1),
+                         format_mm(size.y, 1), format_mm(travel.x, 1), format_mm(travel.y, 1)),
+             std::max(size.x - travel.x, size.y - travel.y),
+             0,
+             "mm",
+             "the machine's travels",
+             "body.blank.lie",
+             {},
+             {},
+             {}};
+    if (turned_fits)
+      r.repair =
+          Repair{y_way ? "Lay the body along x" : "Lay the body along y", {{"body.blank.lie", y_way ? "x" : "y"}}};
+    out.push_back(std::move(r));
+  }
+  if (w.alignment.school == School::fence) {
+    const Vec2 far = Vec2{d.front.zero_in_machine.x, d.front.zero_in_machine.y} + size;
+    if (far.x > travel.x + 1e-9 || far.y > travel.y + 1e-9) {
+      const bool in_x = far.x - travel.x >= far.y - travel.y;
+      const char* key = in_x ? "body.fence_x" : "body.fence_y";
+      const double room = in_x ? travel.x - size.x : travel.y - size.y;
+      Remark r{"body.fence_far",
+               Weight::stop,
+               fmt::format("From the corner of the fence the blank reaches {} beyond the machine's travel in {}.",
+                           mm(in_x ? far.x - travel.x : far.y - travel.y), in_x ? "x" : "y"),
+               0,
+               0,
+               "mm",
+               "the machine's travels",
+               key,
+               {},
+               {},
+               {}};
+      if (room > 0)
+        r.repair =
+            Repair{fmt::format("Set the fence's corner at {} {}", in_x ? "x" : "y", format_mm(std::floor(room / 2), 1)),
+                   {{key, format_mm(std::floor(room / 2), 1)}}};
+      out.push_back(std::move(r));
+    }
+  }
+  for (const auto& clamp : d.front.clamp_boxes()) {
+    const Setup& s = d.front;
+    if (clamp.high.x > s.board_low.x - beside && clamp.low.x < s.board_high.x + beside &&
+        clamp.high.y > s.board_low.y - beside && clamp.low.y < s.board_high.y + beside)
+      out.push_back(
+          {"body.clamp_on",
+           Weight::think_again,
+           fmt::format("The clamp '{}' stands within the body's length and width: look whether the outline passes it.",
+                       clamp.name),
+           0,
+           0,
+           "mm",
+           "the clamp's place",
+           "body.clamps",
+           {},
+           Repair{"Hold it by its pins and screws in the waste", {{"body.clamps", "none"}}},
+           {}});
+  }
+  if (w.through < 0.1)
+    out.push_back(
+        {"body.skin_left",
+         w.through <= 0 ? Weight::stop : Weight::think_again,
+         fmt::format(
+             "The outline goes {} into the waste board; a cut at just the measured thickness leaves a paper-thin skin.",
+             mm(w.through)),
+         w.through,
+         0.1,
+         "mm",
+         "common practice",
+         "body.through",
+         {},
+         Repair{"Go 0.2 mm into the waste board", {{"body.through", "0.2"}}},
+         {}});
+  if (w.tabs < 3)
+    out.push_back({"body.tabs_few",
+                   w.tabs < 1 ? Weight::stop : Weight::think_again,
+                   w.tabs < 1 ? "Without tabs the body comes free under a turning cutter and flies."
+                              : "Fewer than three tabs let the body swing when the last wood is cut.",
+                   static_cast<double>(w.tabs),
+                   4,
+                   "",
+                   "common practice",
+                   "body.tabs",
+                   {},
+                   Repair{"Leave four tabs", {{"body.tabs", "4"}}},
+                   {}});
+  if (w.alignment.school == School::pins && w.alignment.pin_offset < 2)
+    out.push_back({"body.pin_offset",
+                   Weight::think_again,
+                   "The second pin stands in line with the first: the blank also goes on the wrong way round.",
+                   w.alignment.pin_offset,
+                   2,
+                   "mm",
+                   "common practice",
+                   "body.pin_offset",
+                   {},
+                   Repair{"Set it 30 mm aside", {{"body.pin_offset", "30"}}},
+                   {}});
+  const double miss = d.misfit.at(box.size() * 0.5);
+  Remark r{"body.misfit",
+           miss > 0.3 ? Weight::think_again : Weight::worth_knowing,
+           fmt::format("Turned over, the sides may miss each other by {} at the outline ({}): it shows as a step {}.",
+                       mm(miss), d.misfit.reason,
+                       w.outline == OutlineSchool::halves ? "half way up the edge" : "at holes that meet"),
+           miss,
+           0.3,
+           "mm",
+           "the alignment's own errors added up",
+           "body.alignment",
+           {},
+           {},
+           {}};
+  if (miss > 0.3 && w.alignment.school != School::pins)
+    r.repair = Repair{"Align on two pins", {{"body.alignment", "pins"}}};
+  out.push_back(std::move(r));
+}
+
+void judge_cutters(const Project& p, const BodyDesign& d, std::vector<Remark>& out) {
+  const BodyWork& w = body_of(p).work;
+  const BodyWork fresh = BodyWork{};
+  const auto need = [&](const std::string& id, const char* key, const char* what, const std::string& usual, auto fits) {
+    const Cutter* c = find_cutter(d.rack, id);
+    if (c == nullptr) {
+      const Problem gone = missing_cutter(d.rack, id, key);
+      Remark r{"body.cutter_missing",
+               Weight::stop,
+               gone.what + ": " + gone.todo + ".",
+               0,
+               0,
+               "",
+               "the rack",
+               key,
+               {},
+               {},
+               {}};
+      if (find_cutter(d.rack, usual) != nullptr) r.repair = Repair{"Take " + usual, {{key, usual}}};
+      out.push_back(std::move(r));
+    } else if (!fits(*c)) {
+      Remark r{"body.cutter_kind",
+               Weight::stop,
+               fmt::format("'{}' is a {} and no {}.", id, cutter_kind_name(c->kind), what),
+               0,
+               0,
+               "",
+               "geometry",
+               key,
+               {},
+               {},
+               {}};
+      if (find_cutter(d.rack, usual) != nullptr) r.repair = Repair{"Take " + usual, {{key, usual}}};
+      out.push_back(std::move(r));
+    }
+  };
+  const auto flat_one = [](const Cutter& c) { return c.kind == CutterKind::flat; };
+  need(w.clear_cutter, "body.clear_cutter", "flat cutter", fresh.clear_cutter, flat_one);
+  need(w.deep_cutter, "body.deep_cutter", "flat cutter", fresh.deep_cutter, flat_one);
+  need(w.fine_cutter, "body.fine_cutter", "flat cutter", fresh.fine_cutter, flat_one);
+  need(w.outline_cutter, "body.outline_cutter", "flat cutter", fresh.outline_cutter, flat_one);
+  if (w.face_off > 0)
+    need(w.facing_cutter, "body.facing_cutter", "facing cutter", fresh.facing_cutter,
+         [](const Cutter& c) { return c.kind == CutterKind::facing || c.kind == CutterKind::flat; });
+  const ComfortNumbers& c = d.shape.given.comfort;
+  if (d.shape.carved_face() || d.shape.carved_back())
+    need(w.rough_cutter, "body.rough_cutter", "flat cutter", fresh.rough_cutter, flat_one);
+  if (d.shape.carved_face() || d.shape.carved_back() || ((c.round_face > 0 || c.round_back > 0) && !c.round_by_form))
+    need(w.finish_cutter, "body.finish_cutter", "ball", fresh.finish_cutter,
+         [](const Cutter& k) { return k.kind == CutterKind::ball; });
+  if (c.round_by_form && (c.round_face > 0 || c.round_back > 0)) {
+    need(w.round_cutter, "body.round_cutter", "round-over cutter", fresh.round_cutter,
+         [](const Cutter& k) { return k.kind == CutterKind::round_over; });
+    const Cutter* k = find_cutter(d.rack, w.round_cutter);
+    for (const auto& [radius, key] :
+         {std::pair{c.round_face, "body.round_face"}, std::pair{c.round_back, "body.round_back"}})
+      if (k != nullptr && k->kind == CutterKind::round_over && radius > 0 &&
+          std::abs(radius - k->corner_radius) > 0.01) {
+        Remark r{
+            "body.round_other",
+            Weight::stop,
+            fmt::format("'{}' leaves a radius of {}, and {} is asked for.", k->id, mm(k->corner_radius), mm(radius)),
+            k->corner_radius,
+            radius,
+            "mm",
+            "the rack",
+            key,
+            {},
+            {},
+            {}};
+        r.repair =
+            Repair{fmt::format("A radius of {} mm", format_mm(k->corner_radius)), {{key, format_mm(k->corner_radius)}}};
+        r.others.push_back({"By a ball, in passes", {{"body.round_by_form", "no"}}});
+        out.push_back(std::move(r));
+      }
+    if (d.shape.carved_face() || d.shape.carved_back()) {
+      Remark r{"body.round_carved",
+               Weight::think_again,
+               "A form cutter rounds only a level edge: where face or back is bevelled or carved the edge is rounded "
+               "by a ball instead.",
+               0,
+               0,
+               "",
+               "geometry",
+               "body.round_by_form",
+               {},
+               Repair{"By a ball, in passes", {{"body.round_by_form", "no"}}},
+               {}};
+      out.push_back(std::move(r));
+    }
+  }
+  // Corners of the outline that the cutter does not get into.
+  if (const Cutter* o = find_cutter(d.rack, w.outline_cutter)) {
+    const Region closed = offset(offset({d.shape.corners}, o->radius()), -o->radius());
+    const double missed = area(subtracted(closed, offset({d.shape.corners}, 0.02)));
+    if (missed > 2) {
+      const Region rest = subtracted(closed, offset({d.shape.corners}, 0.02));
+      const Vec2 at = widest(rest)->front();
+      out.push_back(
+          {"body.outline_tight",
+           Weight::worth_knowing,
+           fmt::format(
+               "'{}' leaves the outline's tightest inward corners round ({:.0f} mm² in all): finish them by hand.",
+               o->id, missed),
+           missed,
+           2,
+           "mm²",
+           "geometry",
+           "body.outline_cutter",
+           std::pair{at.x, at.y},
+           {},
+           {}});
+    }
+  }
+  const double slope = std::tan(std::abs(d.shape.setup.tilt));
+  const Cutter* fine = find_cutter(d.rack, w.fine_cutter);
+  if (fine != nullptr && slope * fine->radius() > 0.012)
+    out.push_back({"body.sloping_floor",
+                   Weight::worth_knowing,
+                   fmt::format("A flat cutter leaves {} standing where the sloping floor meets its side walls: ease "
+                               "the heel's lower edges with a file.",
+                               mm(slope * fine->radius())),
+                   slope * fine->radius(),
+                   0.01,
+                   "mm",
+                   "geometry: slope times the cutter's radius",
+                   "body.fine_cutter",
+                   {},
+                   {},
+                   {}});
+  for (const std::string& id : {w.deep_cutter, w.outline_cutter})
+    if (const Cutter* k = find_cutter(d.rack, id))
+      if (auto r = z_travel_remark(d.back, *k, safe_height(d.back, p.programs.safe), -d.blank.thickness - w.through)) {
+        const double most =
+            d.back.machine.clear_under_nut - d.back.blank.thickness - safe_height(d.back, p.programs.safe);
+        if (r->kind == "machine.low" && most > 10 && most < k->overall - 12)
+          r->repair = Repair{fmt::format("Let it stick out {} mm", format_mm(std::floor(most), 1)),
+                             {{"rack." + id + ".stickout", format_mm(std::floor(most), 1)}}};
+        const bool once =
+            std::none_of(out.begin(), out.end(), [&](const Remark& o) { return o.sentence == r->sentence; });
+        if (once) out.push_back(*r);
+      }
+}
+
+}  // namespace
+
+HeelInUse heel_in_use(const Project& p, const NeckShape& n) {
+  HeelInUse h;
+  h.end_x = n.end_x;
+  h.designed_width = 2 * n.taper(n.end_x).half;
+  h.width = in_use(p, "neck.heel_width", h.designed_width);
+  h.length = in_use(p, "neck.heel_length_made", n.end_x - n.heel_x);
+  h.board = n.board->given.board.thickness;
+  h.in_all = in_use(p, "neck.heel_in_all", n.given.heel.thickness);
+  h.measured = measured_in_use(p.measured, "neck.heel_width") != nullptr &&
+               measured_in_use(p.measured, "neck.heel_in_all") != nullptr;
+  return h;
+}
+
+std::vector<BodyLayer> layers_in_use(const Project& p) {
+  std::vector<BodyLayer> out = body_of(p).body.layers;
+  for (std::size_t k = 0; k < out.size(); ++k)
+    out[k].thickness = in_use(p, fmt::format("body.layer_{}", k + 1), out[k].thickness);
+  return out;
+}
+
+GrainRun grain_at(Vec2 along) {
+  const double a = std::abs(along.x);
+  if (a > 0.985) return GrainRun::along;  // within 10° of the fibres
+  if (a < 0.26) return GrainRun::end;     // within 15° of square to them
+  // Counter-clockwise round the part the wood is on the left. Fibres that run on ahead into the wood are split off into
+  // it.
+  const Vec2 fibre{along.x > 0 ? 1.0 : -1.0, 0};
+  return dot(fibre, left_of(along)) > 0 ? GrainRun::against : GrainRun::with;
+}
+
+std::vector<GrainSpan> grain_spans(const Contour& contour) {
+  std::vector<GrainSpan> out;
+  const double whole = perimeter(contour);
+  // Walked edge by edge: looking a place up along the whole contour each time would cost the square of its length.
+  const Polygon corners = flatten(contour, 0.01);
+  double s = 0;
+  for (std::size_t i = 0; i < corners.size(); ++i) {
+    const Vec2 a = corners[i];
+    const Vec2 b = corners[(i + 1) % corners.size()];
+    const double l = distance(a, b);
+    if (l < 1e-9) continue;
+    const GrainRun run = grain_at((b - a) * (1 / l));
+    if (!out.empty() && out.back().run == run)
+      out.back().to = s + l;
+    else
+      out.push_back({s, s + l, run});
+    s += l;
+  }
+  if (!out.empty()) out.back().to = whole;
+  // Slivers between two others are not worth a change of hand.
+  std::vector<GrainSpan> joined_spans;
+  for (const GrainSpan& g : out) {
+    if (!joined_spans.empty() && (g.to - g.from < 6 || joined_spans.back().run == g.run))
+      joined_spans.back().to = g.to;
+    else
+      joined_spans.push_back(g);
+  }
+  return joined_spans;
+}
+
+std::vector<Vec2> place_body_tabs(const Contour& contour, int count, const std::vector<Vec2>& avoid) {
+  std::vector<Vec2> out;
+  if (count <= 0 || contour.empty()) return out;
+  const Polygon corners = flatten(contour, 0.01);
+  std::vector<double> at{0};
+  for (std::size_t i = 0; i < corners.size(); ++i)
+    at.push_back(at.back() + distance(corners[i], corners[(i + 1) % corners.size()]));
+  const double whole = at.back();
+  const auto place = [&](double s) {
+    s = std::fmod(std::fmod(s, whole) + whole, whole);
+    const auto it = std::upper_bound(at.begin(), at.end(), s);
+    const auto i = static_cast<std::size_t>(std::max<std::ptrdiff_t>(0, it - at.begin() - 1)) % corners.size();
+    const double l = distance(corners[i], corners[(i + 1) % corners.size()]);
+    return lerp(corners[i], corners[(i + 1) % corners.size()], l > 0 ? (s - at[i]) / l : 0);
+  };
+  for (int k = 0; k < count; ++k) {
+    double best_cost = 1e300;
+    Vec2 best;
+    for (double t = 0.12; t <= 0.88; t += 0.01) {
+      const double s = whole * (k + t) / count;
+      const Vec2 a = place(s - 12);
+      const Vec2 m = place(s);
+      const Vec2 b = place(s + 12);
+      const double bend = distance_to(m, Segment2{a, b});
+      const double end_grain = 1 - std::abs(unit(b - a).x);
+      double near = 0;
+      for (const Vec2 v : avoid) near += std::max(0.0, 1 - distance(v, m) / 60);
+      const double cost = bend * 1.5 + end_grain * 3 + near * 6 + std::abs(t - 0.5) * 0.8;
+      if (cost < best_cost) {
+        best_cost = cost;
+        best = m;
+      }
+    }
+    out.push_back(best);
+  }
+  return out;
+}
+
+Expected<BodyDesign> design_body(const Project& p, const NeckDesign& neck, double board_g) {
+  BodyDesign d;
+  const auto layers = layers_in_use(p);
+  for (std::size_t k = 0; k < layers.size(); ++k) {
+    auto wood = find_wood(layers[k].wood);
+    if (!wood) return fail(ProblemKind::range, wood.error().what, "body.layers", wood.error().todo);
+    d.woods.push_back(*wood);
+  }
+  const HeelInUse heel = heel_in_use(p, neck.shape);
+  auto shape = make_body(std::make_shared<const NeckShape>(neck.shape), heel, body_of(p).body, layers);
+  if (!shape) return tl::unexpected(shape.error());
+  d.shape = std::move(*shape);
+  d.rack = p.rack;
+  lay_on_machine(p, d);
+  std::vector<double> density;
+  for (const Wood& w : d.woods) density.push_back(w.density);
+  const BodyFrame& frame = d.shape.setup.frame;
+  const auto there = [&](Vec2 q) {
+    const Vec3 b = frame.to_body({q.x, q.y, 0});
+    return Vec2{b.x, b.y};
+  };
+  std::vector<Mass> others{{"neck", neck.weight.grams, there(neck.weight.balance)},
+                           {"fretboard", board_g, there(bounds(neck.shape.board->corners).middle())},
+                           {"bridge", body_of(p).body.bridge.weight_g, d.shape.setup.bridge_middle}};
+  for (const Tuner& t : neck.shape.tuners) others.push_back({"tuner", body_of(p).body.tuner_g, there(t.at)});
+  for (const auto& pickup : d.shape.pickups) others.push_back({"pickup", pickup.size.weight_g, pickup.middle});
+  Vec2 controls = d.shape.setup.bridge_middle;
+  if (!d.shape.controls.empty()) {
+    controls = {};
+    for (const Vec2 q : d.shape.controls)
+      controls = controls + q * (1.0 / static_cast<double>(d.shape.controls.size()));
+  }
+  others.push_back({"pots and jack", body_of(p).body.hardware_g, controls});
+  d.balance = balance(d.shape, density, others, 3);
+  d.grain = grain_spans(d.shape.outline);
+  std::vector<Vec2> avoid{d.shape.edge_middle};
+  for (const EdgeJob& j : d.shape.edge_jobs) avoid.push_back(j.at);
+  d.tabs = place_body_tabs(d.shape.outline, body_of(p).work.tabs, avoid);
+  const Cutter* fine = find_cutter(d.rack, body_of(p).work.fine_cutter);
+  d.remarks = body_remarks(d.shape, d.balance, fine != nullptr ? fine->radius() : 1.5875);
+  judge_blank(p, d, d.remarks);
+  judge_cutters(p, d, d.remarks);
+  return d;
+}
+
+AlignmentNumbers usual_body_alignment() {
+  AlignmentNumbers a;
+  a.pin_inset = 14;
+  a.pin_offset = 30;
+  return a;
+}
+
+}  // namespace wren

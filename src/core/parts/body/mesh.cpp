@@ -1,0 +1,122 @@
+#include "core/parts/body/part.hpp"
+
+#include <algorithm>
+#include <bitset>
+#include <map>
+
+namespace wren {
+namespace {
+
+Polygon thinner(const Polygon& ring, double within) {
+  // Corners that lie on the line between their neighbours add nothing to a picture.
+  Polygon out;
+  for (const Vec2 p : ring)
+    if (out.empty() || distance(out.back(), p) > within) out.push_back(p);
+  if (out.size() > 3 && distance(out.front(), out.back()) <= within) out.pop_back();
+  return out.size() >= 3 ? out : ring;
+}
+
+}  // namespace
+
+Mesh body_mesh(const BodyShape& s, double pace) {
+  constexpr std::size_t most = 192;
+  using Set = std::bitset<most>;
+  MeshPlan plan;
+  plan.outline = thinner(flatten(s.outline, 0.02), 0.4);
+  struct Stage {
+    Region region;
+    Box2 box;
+    const Cavity* cavity = nullptr;
+    const BodyHole* hole = nullptr;
+  };
+  std::vector<Stage> steps;
+  const auto add = [&](Region region, const Cavity* cavity, const BodyHole* hole) {
+    if (steps.size() >= most) return;
+    Stage step{std::move(region), {}, cavity, hole};
+    for (Polygon& ring : step.region) {
+      ring = thinner(ring, 0.25);
+      for (const Vec2 q : ring) step.box.add(q);
+      plan.steps.push_back(ring);
+    }
+    steps.push_back(std::move(step));
+  };
+  // A cavity that runs out of the edge is kept a hair inside: the wall there is the outline's own.
+  const Region inside = offset({s.corners}, -0.01);
+  for (const Cavity& c : s.cavities)
+    if (c.layer < 0) add(intersected(c.region, inside), &c, nullptr);
+  for (const BodyHole& h : s.holes) {
+    Polygon ring;
+    for (int k = 0; k < 20; ++k)
+      ring.push_back(h.at + Vec2{std::cos(k * 0.314159265), std::sin(k * 0.314159265)} * (h.diameter / 2));
+    add({ring}, nullptr, &h);
+  }
+  const Box2 box = bounds(plan.outline);
+  const bool bent = s.carved_face() || s.carved_back();
+  if (bent)
+    for (double x = box.low.x + pace / 2; x < box.high.x; x += pace)
+      for (double y = box.low.y + pace / 2; y < box.high.y; y += pace)
+        if (s.inside->holds({x, y}) &&
+            (std::abs(s.carved_top({x, y})) > 0.01 || s.carved_bottom({x, y}) > -s.thickness + 0.01))
+          plan.inside.push_back({x, y});
+  // Rings along the rounded edges.
+  const double round = std::max(s.given.comfort.round_face, s.given.comfort.round_back);
+  for (const double share : {0.08, 0.3, 0.62, 1.02})
+    if (round > 0)
+      for (const Polygon& ring : offset({s.corners}, -round * share))
+        for (const Vec2 q : thinner(ring, std::max(0.8, pace * 0.4))) plan.inside.push_back(q);
+  std::map<std::string, int> numbers;
+  std::vector<Set> sets;
+  plan.region = [&](Vec2 middle) {
+    if (!s.inside->holds(middle)) return -1;
+    Set set;
+    for (std::size_t k = 0; k < steps.size(); ++k) {
+      const Stage& step = steps[k];
+      if (middle.x < step.box.low.x || middle.x > step.box.high.x || middle.y < step.box.low.y ||
+          middle.y > step.box.high.y || !contains(step.region, middle))
+        continue;
+      set.set(k);
+      if (step.hole != nullptr && step.hole->depth == 0) return -1;
+    }
+    double top = 0;
+    double bottom = -s.thickness;
+    for (std::size_t k = 0; k < steps.size(); ++k) {
+      if (!set.test(k)) continue;
+      const Stage& step = steps[k];
+      if (step.cavity != nullptr)
+        (step.cavity->from_back ? bottom : top) = step.cavity->from_back
+                                                      ? std::max(bottom, step.cavity->floor_at(middle))
+                                                      : std::min(top, step.cavity->floor_at(middle));
+      else if (step.hole->from_back)
+        bottom = std::max(bottom, step.hole->from + step.hole->depth);
+      else
+        top = std::min(top, step.hole->from - step.hole->depth);
+    }
+    if (top <= bottom + 1e-9) return -1;  // cut from both sides: open
+    const auto [it, fresh] = numbers.emplace(set.to_string(), static_cast<int>(sets.size()));
+    if (fresh) sets.push_back(set);
+    return it->second;
+  };
+  plan.top = [&](Vec2 at, int region) {
+    double z = s.top(at);
+    for (std::size_t k = 0; k < steps.size(); ++k)
+      if (sets[static_cast<std::size_t>(region)].test(k)) {
+        const Stage& step = steps[k];
+        if (step.cavity != nullptr && !step.cavity->from_back) z = std::min(z, step.cavity->floor_at(at));
+        if (step.hole != nullptr && !step.hole->from_back) z = std::min(z, step.hole->from - step.hole->depth);
+      }
+    return z;
+  };
+  plan.bottom = [&](Vec2 at, int region) {
+    double z = s.bottom(at);
+    for (std::size_t k = 0; k < steps.size(); ++k)
+      if (sets[static_cast<std::size_t>(region)].test(k)) {
+        const Stage& step = steps[k];
+        if (step.cavity != nullptr && step.cavity->from_back) z = std::max(z, step.cavity->floor_at(at));
+        if (step.hole != nullptr && step.hole->from_back) z = std::max(z, step.hole->from + step.hole->depth);
+      }
+    return z;
+  };
+  return mesh_piece(plan);
+}
+
+}  // namespace wren

@@ -1,0 +1,72 @@
+// The body's numbers: its shape, its blanks, and how it is cut layer by layer. Plain values; lengths mm.
+#pragma once
+
+#include "core/document/project.hpp"
+#include "core/instrument/body.hpp"
+#include "core/workshop/alignment.hpp"
+
+namespace wren {
+
+enum class OutlineSchool {
+  full,
+  halves,
+  guide
+};  // in one go from the back; half from either side; a groove, the band saw, a last skim
+enum class GrainWay {
+  one_way,
+  thin,
+  safer
+};  // one direction throughout; a thin last skim where the cut runs against the grain; each span in its safer direction
+
+[[nodiscard]] AlignmentNumbers usual_body_alignment();
+
+/// How the body is cut, layer by layer and from both sides: the maker's choices.
+struct BodyWork {
+  double blank_length = 470;  // of every layer and of the glued body, measured
+  double blank_width = 360;
+  double face_off = 0;  // blank thicker than wanted: faced off the face
+  Lie lie = Lie::along_x;
+  std::vector<Clamp> clamps;
+  AlignmentNumbers alignment = usual_body_alignment();
+  std::string clear_cutter = "flat-6.35";
+  std::string deep_cutter = "flat-6.35-long";  // where the first one does not reach
+  std::string fine_cutter = "flat-3.175";      // corners, slots, the edges of sloping floors
+  std::string facing_cutter = "facing-38";
+  std::string rough_cutter = "flat-6.35";
+  std::string finish_cutter = "ball-6.35";
+  std::string round_cutter = "round-over-3";
+  std::string outline_cutter = "flat-6.35";
+  double step = 0.35;  // wood beside the cutter, of its diameter
+  double wall_skim = 0.2;
+  double floor_skim = 0.15;
+  double scallop = 0.03;
+  double rough_leave = 0.5;
+  OutlineSchool outline = OutlineSchool::halves;
+  double guide_depth = 6;
+  double guide_leave = 2;  // left by the band saw
+  double skim = 0.25;
+  GrainWay grain = GrainWay::thin;
+  double thin_skim = 0.1;
+  int tabs = 4;
+  double tab_length = 10;
+  double tab_height = 3;
+  double through = 0.2;
+  double top_oversize = 0;  // a glued-on top cut this much larger first, then flush; 0: whole blanks are glued
+  double peck = 4;
+  std::string cover_wood = "ash";
+  double cover_margin = 14;  // of the cover's blank
+  friend bool operator==(const BodyWork&, const BodyWork&) = default;
+};
+
+struct BodyNumbers {
+  static constexpr const char* part = "body";
+  Body body = usual_body();
+  BodyWork work;
+  friend bool operator==(const BodyNumbers&, const BodyNumbers&) = default;
+};
+
+/// The body's numbers of a project, to read or to change.
+[[nodiscard]] inline const BodyNumbers& body_of(const Project& p) { return p.parts.of<BodyNumbers>(); }
+[[nodiscard]] inline BodyNumbers& body_of(Project& p) { return p.parts.of<BodyNumbers>(); }
+
+}  // namespace wren

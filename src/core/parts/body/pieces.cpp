@@ -1,0 +1,619 @@
+// What is cut of a body: layer by layer on the same pins, then the glued body from both sides, and what the saw left.
+#include <algorithm>
+#include <memory>
+
+#include <fmt/format.h>
+
+#include "core/cutting/choose.hpp"
+#include "core/parts/body/part.hpp"
+#include "core/parts/body/target.hpp"
+#include "core/skin/grids.hpp"
+
+namespace wren {
+namespace {
+
+constexpr double coarse_cell = 0.5;  // mm, roughing grids of carves
+constexpr double fine_cell = 0.25;   // mm, finishing grids: contacts are exact, the grid guards
+constexpr double groove_past = 0.5;  // mm: how far the two halves of an outline overlap
+
+std::string mm(double v) { return format_mm(v, 2) + " mm"; }
+
+Region turned_region(Turn turn, const Region& region) {
+  Region out;
+  for (const Polygon& p : region) out.push_back(turned(turn, p));  // a hole turned over is a hole again
+  return out;
+}
+
+/// Connected runs of stations: where a piece has horns, each by itself.
+template <class Wanted>
+std::vector<std::vector<Station>> chains(const Polygon& outline, double apart, const Wanted& wanted) {
+  const Box2 box = bounds(outline);
+  // Rows follow both ends of a run's stations: where an end jumps, rows would be drawn aslant over what lies between.
+  const double jump = 3 * apart;
+  struct Open {
+    std::vector<Station> run;
+    bool touched = false;
+  };
+  std::vector<Open> open;
+  std::vector<std::vector<Station>> done;
+  for (double x = box.low.x - 3; x <= box.high.x + 3; x += apart) {
+    std::vector<Station> here;
+    // In steps across, the intervals where something is to be cut.
+    constexpr double nothing = -1e9;
+    double from = nothing;
+    for (double y = box.low.y - 3.5; y <= box.high.y + 3.5; y += 0.5) {
+      const bool in = wanted(Vec2{x, y});
+      if (in && from == nothing) from = y;
+      if (!in && from != nothing) {
+        if (y - from > 1.2) here.push_back({x, from, y - 0.5});
+        from = nothing;
+      }
+    }
+    for (Open& o : open) o.touched = false;
+    for (const Station& s : here) {
+      Open* best = nullptr;
+      for (Open& o : open)
+        if (!o.touched && o.run.back().high > s.low && o.run.back().low < s.high &&
+            std::abs(o.run.back().low - s.low) < jump && std::abs(o.run.back().high - s.high) < jump)
+          best = &o;
+      if (best == nullptr) {
+        open.push_back({});
+        best = &open.back();
+      }
+      best->run.push_back(s);
+      best->touched = true;
+    }
+    for (std::size_t i = open.size(); i-- > 0;)
+      if (!open[i].touched) {
+        done.push_back(std::move(open[i].run));
+        open.erase(open.begin() + static_cast<std::ptrdiff_t>(i));
+      }
+  }
+  for (Open& o : open) done.push_back(std::move(o.run));
+  // A run goes on for half a station past its ends: where one run ends and others begin they meet there.
+  for (auto& run : done) {
+    const Station first = run.front();
+    const Station last = run.back();
+    run.insert(run.begin(), {first.x - apart / 2, first.low, first.high});
+    run.push_back({last.x + apart / 2, last.low, last.high});
+  }
+  return done;
+}
+
+class BodySides {
+ public:
+  BodySides(const Project& p, const BodyDesign& d)
+      : w_(body_of(p).work), d_(std::make_shared<const BodyDesign>(d)), s_(d_->shape) {}
+
+  Pieces run() {
+    const auto made = std::make_shared<const Makeable>(w_, *d_);
+    if (s_.layers.size() > 1)
+      for (std::size_t k = 0; k < s_.layers.size(); ++k) layer(k, made);
+    Piece whole{"body", s_.layers.size() > 1 ? "The glued body, both sides" : "The body, both sides", {}, 0.2, false, {}};
+    front();
+    whole.sides.push_back(std::move(side_));
+    back();
+    whole.sides.push_back(std::move(side_));
+    whole.target = [w = w_, d = d_, made](PieceRequest& r) { whole_target(w, *d, made, r); };
+    keep(std::move(whole));
+    if (w_.outline == OutlineSchool::guide) sawn();
+    return std::move(out_);
+  }
+
+ private:
+  [[nodiscard]] const Cutter* cutter(const std::string& id) const { return find_cutter(d_->rack, id); }
+
+  void keep(Piece piece) {
+    if (std::any_of(piece.sides.begin(), piece.sides.end(), [](const Side& s) { return !s.operations.empty(); }))
+      out_.pieces.push_back(std::move(piece));
+  }
+
+  void begin(std::string id, std::string title, const Setup& setup) {
+    side_ = {};
+    side_.id = std::move(id);
+    side_.title = std::move(title);
+    side_.setup = setup;
+    side_.zero = zero_words(setup.blank, zero_place(w_.alignment.school));
+    side_.seat = seat_words(setup, school_name(w_.alignment.school));
+    side_.clamps_key = "body.clamps";
+    side_.reach_slack = 1.2;
+    side_.wood = d_->woods.front();
+    for (const Wood& w : d_->woods)  // the hardest layer decides what the glued body bears
+      if (w.cutting_force > side_.wood.cutting_force) side_.wood = w;
+    turn_ = setup.turn;
+    top_ = -setup.to_work.shift.z;
+  }
+
+  /// How the wood comes to its place: bored here for its pins, onto pins that stand, or turned over.
+  void align() {
+    const bool bored = std::any_of(side_.operations.begin(), side_.operations.end(),
+                                   [](const Operation& op) { return op.id == "pins"; });
+    const Seating seating = turn_ != Turn::none ? Seating::turned : bored ? Seating::first : Seating::again;
+    if (w_.alignment.school == School::pins && side_.id != "layer-1" && s_.layers.size() > 1 && turn_ == Turn::none)
+      side_.alignment.push_back({side_.id == "front"
+                                     ? "Lower the glued body onto the same two pins; the zero is still the same."
+                                     : "Put this blank onto the same two pins' places; the zero is still the same."});
+    for (const auto& s : alignment_steps(side_.setup, w_.alignment, seating)) side_.alignment.push_back({s});
+  }
+
+  Operation& add(std::string id, std::string title, const std::string& cutter, Shape shape, const char* key,
+                 std::vector<std::string> keys) {
+    side_.operations.push_back({std::move(id), std::move(title), cutter, std::move(shape), key, std::move(keys)});
+    Operation& op = side_.operations.back();
+    // After facing the wood's top is the face itself.
+    if (top_ < -side_.setup.to_work.shift.z) op.touches = op.under_nut = [z = top_](Vec2) { return z; };
+    return op;
+  }
+
+  /// The clearing cutter where it reaches, else the deep one.
+  [[nodiscard]] const Cutter* reaching(const std::string& id, double depth) const {
+    const Cutter* c = cutter(id);
+    if (c != nullptr && c->cutting_length + 0.01 >= depth && c->stickout > depth + 1) return c;
+    const Cutter* deep = cutter(w_.deep_cutter);
+    return deep != nullptr ? deep : c;
+  }
+  [[nodiscard]] double side_z(double body_z) const { return turned_z(turn_, body_z); }
+
+  // ---- pins and layers
+
+  void pins(double thickness) {
+    if (w_.alignment.school != School::pins) return;
+    const Cutter* c = reaching(w_.clear_cutter, thickness + 1);
+    if (c == nullptr) return;
+    Holes holes;
+    for (const Vec2 at : {d_->pins.first, d_->pins.second})
+      holes.holes.push_back({"pin's hole", at, w_.alignment.pin_diameter, top_,
+                             top_ - thickness - std::min(1.0, w_.alignment.pin_depth)});
+    add("pins", "Pin holes through the waste", c->id, std::move(holes), "body.deep_cutter",
+        {"body.pin_diameter", "body.pin_depth", "body.deep_cutter"})
+        .check = {{"Pins {} push in by hand and do not rock.", {w_.alignment.pin_diameter}}};
+  }
+
+  void layer(std::size_t k, const std::shared_ptr<const Makeable>& made) {
+    const LayerPlace& l = s_.layers[k];
+    begin(fmt::format("layer-{}", k + 1), fmt::format("Layer '{}', its top up", l.layer.name), d_->layers[k]);
+    side_.wood = d_->woods[k];
+    pins(d_->layers[k].blank.thickness);
+    for (const Cavity& c : s_.cavities)
+      if (c.layer == static_cast<int>(k)) {
+        const double floor = std::max(c.floor, l.bottom);
+        clear(c, l.top, [floor](Vec2) { return floor; }, floor, 0, false);
+      }
+    const bool oversize = k == 0 && w_.top_oversize > 0;
+    if (oversize) {
+      // The top by itself, larger than the body, with tabs; it is glued on and goes flush with the body's own outline
+      // later.
+      Contour larger;
+      for (const Vec2 q : *widest(offset({s_.corners}, w_.top_oversize))) larger.push_back({q, 0});
+      OutlinePlan plan = body_outline_plan(w_);
+      plan.wood_top = d_->layers[k].blank.thickness;
+      plan.skim = 0;
+      plan.shift = l.bottom;
+      plan.thin = 0;
+      for (const Vec2 t : place_body_tabs(larger, w_.tabs, {})) plan.tabs.push_back(nearest_along(larger, t));
+      outline_words(add("oversize", "Top, oversize", w_.outline_cutter, Outline{larger, std::move(plan)},
+                        "body.outline_cutter", outline_keys()));
+    }
+    if (k + 1 == s_.layers.size())
+      side_.after = {"Glue-up: mask wire channels and the places of post and pickup holes, glue on both faces, pins "
+                     "through all layers as register, cauls over the whole face; leave it a day.",
+                     "A top of two mirror halves is joined before: shoot both edges together, the join on the centre "
+                     "line."};
+    align();
+    Piece piece{side_.id, side_.title, {std::move(side_)}, 0.2, true, {}};
+    piece.target = [w = w_, d = d_, made, k, oversize](PieceRequest& r) {
+      body_tolerances(w, r);
+      // Hidden in the glue: walls and floors need no skim, so they may stand a little proud.
+      r.tolerances.left_over = 0.6;
+      SideDesign& one = r.sides.front().design;
+      one.outline = oversize ? *widest(offset({d->shape.corners}, w.top_oversize)) : d->shape.corners;
+      one.cut_free = oversize;
+      // What is faced off the glued body still stands on the top layer.
+      one.finished = [made, k, over = k == 0 ? w.face_off : 0.0](Vec2 q) { return made->layer_top(q, k) + over; };
+    };
+    keep(std::move(piece));
+  }
+
+  // ---- cavities
+
+  /// `floor` is a side z over side places.
+  void clear(const Cavity& c, double top, const Height& floor, double lowest, double slope, bool finish) {
+    ClearPlan plan;
+    plan.region = turned_region(turn_, c.region);
+    plan.top = top;
+    plan.floor = floor;
+    plan.lowest_floor = lowest;
+    plan.slope = slope;
+    plan.step = w_.step;
+    plan.leave_wall = w_.wall_skim;
+    plan.leave_floor = w_.floor_skim;
+    plan.finish = finish;
+    Operation& op = add(c.id, c.title, w_.clear_cutter,
+                        Clear{std::move(plan), w_.deep_cutter, w_.fine_cutter, top_, turned(turn_, s_.corners)},
+                        "body.clear_cutter",
+                        {"body.clear_cutter", "body.deep_cutter", "body.fine_cutter", "body.step", "body.wall_skim",
+                         "body.floor_skim"});
+    if (c.id.starts_with("pocket")) {
+      op.before = {{"Measure the neck's heel once more: width, thickness with board, length."}};
+      op.check = {{"The heel pushes in by hand, lies flat on the floor, and both straightedges meet the bridge alike."}};
+    } else if (c.id.starts_with("pickup")) {
+      op.check = {{"Each pickup drops in with room for the finish."}};
+    } else if (c.id.starts_with("control")) {
+      op.check = {{"A potentiometer's bushing comes through with {} of wood; the switch has its depth.",
+                   {s_.given.controls.bushing_left}}};
+    } else if (c.id.starts_with("chamber")) {
+      op.caution = {{"Long cuts make heat and dust: extraction on, and never leave the machine alone."}};
+    }
+  }
+
+  void cavities(bool from_back) {
+    // Ledges before what is let into them, shallow before deep.
+    std::vector<const Cavity*> order;
+    for (const Cavity& c : s_.cavities)
+      if (c.layer < 0 && c.from_back == from_back) order.push_back(&c);
+    std::stable_sort(order.begin(), order.end(),
+                     [&](const Cavity* a, const Cavity* b) { return side_z(a->floor) > side_z(b->floor); });
+    for (const Cavity* c : order) {
+      double top = top_;
+      // What lies wholly within another cavity begins on its floor.
+      for (const Cavity* o : order)
+        if (o != c && o->group == c->group && side_z(o->floor) > side_z(c->floor) + 1e-6 &&
+            area(subtracted(c->region, o->region)) < 0.01)
+          top = std::min(top, side_z(o->floor));
+      const Height floor = [d = d_, k = c - s_.cavities.data(), turn = turn_](Vec2 q) {
+        return turned_z(turn, d->shape.cavities[static_cast<std::size_t>(k)].floor_at(turned(turn, q)));
+      };
+      double lowest = 1e9;
+      for (const Polygon& ring : c->region)
+        for (const Vec2 q : ring) lowest = std::min(lowest, floor(turned(turn_, q)));
+      const double slope = c->slope * (turn_ == Turn::about_width ? -1 : 1) * (from_back ? -1 : 1);
+      clear(*c, top, floor, c->slope != 0 ? lowest : side_z(c->floor), slope, true);
+    }
+  }
+
+  // ---- holes
+
+  void holes(bool from_back) {
+    struct Group {
+      const Cutter* cutter;
+      std::string kind;
+      std::string title;
+      Holes shape;
+    };
+    std::vector<Group> groups;
+    const auto into = [&](const Cutter& c, const BodyHole& h) -> Holes& {
+      const std::string kind = h.id.substr(0, h.id.rfind('-')) + (from_back ? "-back" : "");
+      for (Group& g : groups)
+        if (g.cutter == &c && g.kind == kind) return g.shape;
+      groups.push_back({&c, kind, h.title + (h.drilled ? ", pecked" : ", bored"), {}});
+      return groups.back().shape;
+    };
+    // The outer two of a row first: they show whether the drill wanders.
+    std::vector<const BodyHole*> order;
+    for (const BodyHole& h : s_.holes)
+      if (h.id.starts_with("string") || h.from_back == from_back) order.push_back(&h);
+    std::stable_sort(order.begin(), order.end(),
+                     [&](const BodyHole* a, const BodyHole* b) { return rank(*a) < rank(*b); });
+    for (const BodyHole* h : order) {
+      double from = top_;
+      if (h->from_back == from_back && h->from != 0 && from_back) from = std::min(from, side_z(h->from));
+      double bottom = side_z(h->from) - h->depth;
+      if (h->id.starts_with("string")) {
+        if (from_back) from = side_z(-s_.thickness + s_.given.bridge.ferrule_depth);
+        bottom = side_z(-s_.thickness / 2) - 1;  // the two halves meet
+      } else if (h->id.starts_with("bolt")) {
+        const Cavity* pocket = s_.cavity("pocket");
+        if (s_.given.setup.bolt_sink_depth > 0) from = side_z(-s_.thickness + s_.given.setup.bolt_sink_depth);
+        bottom = pocket != nullptr ? side_z(pocket->floor_at(h->at)) - 0.6 : side_z(0);
+      } else if (!from_back) {
+        from = top_;
+      }
+      const Cutter* c = nullptr;
+      if (h->drilled) {
+        c = drill_in_use(d_->rack, h->diameter);
+        if (c == nullptr)
+          out_.remarks.push_back(
+              {"body.drill_missing", Weight::stop,
+               fmt::format("No drill of the rack is thin enough for '{}' ({}).", h->title, mm(h->diameter)), h->diameter,
+               0, "mm", "the rack", "body.peck", {}, {}, {}});
+        else if (c->effective_diameter() < h->diameter - 0.35)
+          note_thin(*c, *h);
+      } else {
+        c = reaching(w_.clear_cutter, from - bottom);
+        if (c != nullptr && c->effective_diameter() > h->diameter + 0.005) c = cutter(w_.fine_cutter);
+      }
+      if (c == nullptr) continue;
+      Holes& shape = into(*c, *h);
+      if (h->drilled) shape.peck = std::max(1.0, w_.peck);
+      shape.holes.push_back({h->title, turned(turn_, h->at), h->diameter, from, bottom});
+    }
+    // Few changes of cutter: cuts with the same one after each other, bores before drills.
+    std::stable_sort(groups.begin(), groups.end(), [](const Group& a, const Group& b) {
+      return a.cutter->kind == b.cutter->kind ? a.cutter->effective_diameter() > b.cutter->effective_diameter()
+                                              : a.cutter->kind < b.cutter->kind;
+    });
+    for (Group& g : groups) {
+      const bool drilled = g.shape.peck > 0;
+      Operation& op = add(g.kind, g.title, g.cutter->id, std::move(g.shape), drilled ? "body.peck" : "body.clear_cutter",
+                          drilled ? std::vector<std::string>{"body.peck"}
+                                  : std::vector<std::string>{"body.clear_cutter", "body.deep_cutter"});
+      if (drilled) op.touches = [](Vec2) { return -1e300; };  // its flutes bring the chips up in pecks
+      if (g.kind.starts_with("string"))
+        op.check = {{"The first two holes, the outer ones, meet those from the other side: look before the inner ones "
+                     "are drilled."}};
+    }
+  }
+
+  [[nodiscard]] int rank(const BodyHole& h) const {
+    if (!h.id.starts_with("string") && !h.id.starts_with("ferrule")) return 0;
+    const auto n = static_cast<int>(s_.setup.strings.size());
+    const int i = std::atoi(h.id.substr(h.id.rfind('-') + 1).c_str());
+    return i == 1 || i == n ? 1 : 2;
+  }
+
+  void note_thin(const Cutter& drill, const BodyHole& h) {
+    for (const Remark& r : out_.remarks)
+      if (r.kind == "body.drill_thin" && r.sentence.find(h.title) != std::string::npos) return;
+    out_.remarks.push_back({"body.drill_thin", Weight::worth_knowing,
+                            fmt::format("'{}' drills '{}' {} wide where {} are asked for: open them by hand, or put "
+                                        "the right drill into the rack.",
+                                        drill.id, h.title, mm(drill.effective_diameter()), mm(h.diameter)),
+                            drill.effective_diameter(), h.diameter, "mm", "the rack", "body.peck", {}, {}, {}});
+  }
+
+  // ---- carves and edges
+
+  void carve(bool from_back) {
+    if (from_back ? !s_.carved_back() : !s_.carved_face()) return;
+    const Cutter* rough = cutter(w_.rough_cutter);
+    if (rough == nullptr || cutter(w_.finish_cutter) == nullptr) return;
+    const Height surface = [d = d_, turn = turn_, from_back](Vec2 q) {
+      const Vec2 p = turned(turn, q);
+      return turned_z(turn, from_back ? d->shape.carved_bottom(p) : d->shape.carved_top(p));
+    };
+    const double flat_z = side_z(from_back ? -s_.thickness : 0);
+    const Polygon outline = turned(turn_, s_.corners);
+    const RegionMask near(offset({outline}, 3.2), 1.0);
+    const auto wanted = [&](Vec2 q) { return near.holds(q) && surface(q) < flat_z - 0.004; };
+    // The box that holds everything lower than the flat.
+    Box2 box;
+    const Box2 all = bounds(outline);
+    for (double y = all.low.y - 3; y <= all.high.y + 3; y += 2)
+      for (double x = all.low.x - 3; x <= all.high.x + 3; x += 2)
+        if (wanted({x, y})) box.add({x, y});
+    if (box.low.x > box.high.x) return;
+    const MakeGrid plain = [surface, box](double cell) {
+      const Vec2 margin{9, 9};
+      return grid_over(box.low - margin, box.high + margin, cell, {}, [&](Vec2 q, bool) { return surface(q); });
+    };
+    const auto cut_to = std::make_shared<const RegionMask>(offset({outline}, 2.0 + rough->radius()), 1.0);
+    const MakeGrid target = [plain, cut_to, flat_z, leave = w_.rough_leave](double cell) {
+      const TileGrid base = plain(cell);
+      TileGrid grid = base;
+      // On coarse cells what is left must stand sideways too.
+      const int aside = static_cast<int>(std::ceil((cell / 2 + 0.8 * leave) / cell));
+      fill_cells(grid, [&](int i, int j) {
+        if (!cut_to->holds(base.centre(i, j))) return flat_z;
+        double z = static_cast<double>(base.at(i, j));
+        for (const auto& [di, dj] : {std::pair{aside, 0}, std::pair{-aside, 0}, std::pair{0, aside}, std::pair{0, -aside}})
+          if (base.holds(i + di, j + dj)) z = std::max(z, static_cast<double>(base.at(i + di, j + dj)));
+        z = std::min(flat_z, z + leave);
+        return z > flat_z - 0.25 ? flat_z : z;
+      });
+      return grid;
+    };
+    const MakeGrid stock = [target, flat_z](double cell) {
+      TileGrid grid = target(cell);
+      fill(grid, [&](Vec2) { return flat_z; });
+      return grid;
+    };
+    const Words caution{"Long cuts make heat and dust: extraction on, and never leave the machine alone."};
+    const auto followed = [](Operation& op) { op.touches = [](Vec2) { return -1e300; }; };
+    Operation& first = add(from_back ? "carve-rough-back" : "carve-rough",
+                           from_back ? "Back, roughing the carve" : "Face, roughing the carve", w_.rough_cutter,
+                           Rough{target, stock, coarse_cell, flat_z, {}}, "body.rough_cutter",
+                           {"body.rough_cutter", "body.rough_leave"});
+    first.caution = {caution};
+    followed(first);
+    Finish shape;
+    shape.surface = surface;
+    shape.grid = plain;
+    shape.cell = fine_cell;
+    shape.runs = chains(outline, 1.0, wanted);
+    shape.leave = w_.rough_leave;
+    shape.plan.scallop = w_.scallop;
+    shape.plan.sample = 0.4;
+    shape.plan.wood_top = flat_z;
+    shape.plan.bend = 0;
+    Operation& fine = add(from_back ? "carve-back" : "carve",
+                          from_back ? "Back, finishing the carve" : "Face, finishing the carve", w_.finish_cutter,
+                          std::move(shape), "body.finish_cutter", {"body.finish_cutter", "body.scallop"});
+    fine.caution = {caution};
+    followed(fine);
+  }
+
+  void edge(bool from_back) {
+    const ComfortNumbers& c = s_.given.comfort;
+    const double radius = from_back ? c.round_back : c.round_face;
+    if (radius <= 0) return;
+    const bool carved = from_back ? s_.carved_back() : s_.carved_face();
+    const bool form = c.round_by_form && !carved;
+    const Cutter* k = cutter(form ? w_.round_cutter : w_.finish_cutter);
+    if (k == nullptr) return;
+    EdgePlan plan;
+    plan.outline = turned(turn_, s_.outline);
+    plan.radius = radius;
+    // Beside the outline there is only waste: the ball's tip goes down there until its flank stands against the wall.
+    plan.surface = [d = d_, turn = turn_, from_back](Vec2 q) {
+      const Vec2 p = turned(turn, q);
+      return d->shape.inside->holds(p) ? turned_z(turn, from_back ? d->shape.bottom(p) : d->shape.top(p)) : -1e9;
+    };
+    plan.top = side_z(from_back ? -s_.thickness : 0);
+    plan.scallop = w_.scallop;
+    const double face_most = std::max(c.bevel_depth, c.carve == CarveKind::dome    ? c.carve_drop
+                                                     : c.carve == CarveKind::drawn ? 30.0
+                                                                                   : 0.0);
+    plan.lowest = plan.top - (!carved ? 0 : from_back ? c.belly_depth : face_most) - radius - k->radius();
+    Operation& op = add(from_back ? "round-back" : "round", from_back ? "Back's edge, rounded" : "Face's edge, rounded",
+                        k->id, RoundEdge{std::move(plan), form}, "body.round_cutter",
+                        {"body.round_face", "body.round_back", "body.round_by_form", "body.finish_cutter",
+                         "body.round_cutter", "body.scallop"});
+    op.touches = [](Vec2) { return -1e300; };
+  }
+
+  // ---- outline
+
+  static std::vector<std::string> outline_keys() {
+    return {"body.outline_school", "body.outline_cutter", "body.skim",        "body.grain",
+            "body.thin_skim",      "body.tabs",           "body.tab_length",  "body.tab_height",
+            "body.through",        "body.guide_depth",    "body.guide_leave", "body.top_oversize"};
+  }
+  void outline_words(Operation& op) const {
+    op.caution = {{"Check pins, clamps and tabs before this one: a free body meets a turning cutter and flies."}};
+    if (turn_ != Turn::none) op.check = {{fmt::format("{} tabs hold the body.", d_->tabs.size())}};
+    op.ways_out = {{"Cut half the outline from each side", {{"body.outline_school", "halves"}}}};
+  }
+
+  /// How far the carved face falls at the outline, at most.
+  [[nodiscard]] double deepest_edge() const {
+    double deep = 0;
+    for (std::size_t i = 0; i < s_.corners.size(); i += 4) deep = std::max(deep, -s_.carved_top(s_.corners[i]));
+    return deep;
+  }
+
+  /// The last skim in stretches, each in its safer direction: conventional where that runs with the grain, else climb.
+  void in_stretches(OutlinePlan& plan, const Contour& contour) const {
+    if (w_.grain != GrainWay::safer) return;
+    for (const GrainSpan& g : grain_spans(contour)) plan.stretches.push_back({g.from, g.to, g.run != GrainRun::with});
+    if (plan.stretches.size() < 2) plan.stretches.clear();
+  }
+
+  void outline(bool from_back) {
+    const bool full = w_.outline == OutlineSchool::full;
+    const bool guide = w_.outline == OutlineSchool::guide;
+    if (from_back ? guide : full) return;
+    const double thick = s_.thickness;
+    const double half = guide ? std::min(w_.guide_depth, thick - 1) : thick / 2 + groove_past;
+    const double depth = full ? thick + w_.through : from_back ? thick - half + groove_past : half;
+    const Cutter* c = reaching(w_.outline_cutter, depth);
+    if (c == nullptr) return;
+    OutlinePlan plan = body_outline_plan(w_);
+    const Contour contour = turned(turn_, s_.outline);
+    if (!from_back) {
+      plan.wood_top = w_.face_off > 0 ? half : half + d_->face_top;
+      plan.through = 0;
+      plan.tab_height = 0;
+      plan.shift = -half;
+      if (guide) plan.skim = 0;
+    } else {
+      // In halves the groove from the front is the floor: its wood side z is `half` over the face.
+      const double floor = full ? 0 : half;
+      plan.wood_top = thick - floor;
+      plan.shift = floor;
+      if (w_.outline == OutlineSchool::halves) plan.through = groove_past;
+      // Rounding the face's edge has cut a groove beside it: tabs stand above that.
+      const ComfortNumbers& comfort = s_.given.comfort;
+      if (full && comfort.round_face > 0) {
+        const Cutter* ball = cutter(w_.finish_cutter);
+        const bool by_ball = !(comfort.round_by_form && !s_.carved_face());
+        plan.tab_height += comfort.round_face + (s_.carved_face() ? deepest_edge() : 0) +
+                           (by_ball && ball != nullptr ? ball->radius() : 0);
+      }
+      for (const Vec2 t : d_->tabs) plan.tabs.push_back(nearest_along(contour, turned(turn_, t)));
+    }
+    if (plan.skim > 0) in_stretches(plan, contour);
+    outline_words(add(from_back ? "outline" : guide ? "guide" : "outline-front",
+                      from_back ? "Outline, with tabs" : guide ? "Guide groove for the band saw" : "Outline, upper half",
+                      c->id, Outline{contour, std::move(plan)}, "body.outline_cutter", outline_keys()));
+  }
+
+  // ---- placements
+
+  void front() {
+    begin("front", "Front", d_->front);
+    if (s_.layers.size() == 1) pins(d_->blank.thickness);
+    if (w_.face_off > 0 && cutter(w_.facing_cutter) != nullptr) {
+      const Vec2 half{d_->blank.length / 2, d_->blank.width / 2};
+      add("facing", "Facing to thickness", w_.facing_cutter,
+          Face{d_->blank_middle - half, d_->blank_middle + half, w_.face_off, 0}, "body.facing_cutter",
+          {"body.face_off", "body.facing_cutter"});
+      top_ = 0;
+    }
+    cavities(false);
+    holes(false);
+    outline(false);
+    carve(false);
+    edge(false);
+    align();
+    if (w_.outline == OutlineSchool::halves)
+      side_.after = {"The flat back stays the reference until the body is turned; only then are its edges rounded."};
+  }
+
+  void back() {
+    begin("back", "Back", d_->back);
+    cavities(true);
+    holes(true);
+    carve(true);
+    edge(true);
+    outline(true);
+    align();
+  }
+
+  /// The body sawn out beside its groove, still on its back's side up: the last skim at full depth.
+  void sawn() {
+    Setup setup = d_->back;
+    const Region left = offset({turned(setup.turn, s_.corners)}, w_.guide_leave);
+    setup.top_island = *widest(left);
+    setup.wood_top = [mask = std::make_shared<const RegionMask>(left, 0.5), top = s_.thickness](Vec2 q) {
+      return mask->holds(q) ? top : 0.0;
+    };
+    begin("skim", "Last skim, after the band saw", setup);
+    const Cutter* c = reaching(w_.outline_cutter, s_.thickness);
+    if (c == nullptr) return;
+    Operation& op = add("outline", "Outline, last skims", c->id,
+                        Skims{turned(turn_, s_.outline), s_.thickness, w_.through, w_.skim, w_.guide_leave},
+                        "body.outline_cutter", outline_keys());
+    outline_words(op);
+    op.stop_before = fmt::format("Saw the body out beside the groove, {} outside the line; fix it on its pins or through "
+                                 "the neck pocket and the cavities, back up",
+                                 mm(w_.guide_leave));
+    op.judge_reach = false;
+    side_.alignment = {{"Saw the body out beside its groove; fix it back up where it lay, by screws through the neck "
+                        "pocket and the control cavity into the waste board."},
+                       {"Keep the same zero."}};
+    Piece piece{"skim", side_.title, {std::move(side_)}, 0.2, false, {}};
+    piece.target = [w = w_, d = d_](PieceRequest& r) {
+      body_tolerances(w, r);
+      r.held = true;  // by screws through pocket and cavities
+      PieceSide& one = r.sides.front();
+      one.design.outline = turned(one.setup.turn, d->shape.corners);
+      one.design.finished = [thick = d->shape.thickness](Vec2) { return thick; };
+    };
+    keep(std::move(piece));
+  }
+
+  const BodyWork w_;
+  std::shared_ptr<const BodyDesign> d_;
+  const BodyShape& s_;
+  Side side_;
+  Turn turn_ = Turn::none;
+  double top_ = 0;
+  Pieces out_;
+};
+
+}  // namespace
+
+OutlinePlan body_outline_plan(const BodyWork& w) {
+  OutlinePlan plan;
+  plan.through = w.through;
+  plan.climb = true;
+  plan.skim = w.skim;
+  plan.tab_length = w.tab_length;
+  plan.tab_height = w.tab_height;
+  if (w.grain == GrainWay::thin && w.thin_skim < w.skim) plan.thin = w.thin_skim;
+  return plan;
+}
+
+Pieces body_pieces(const Project& project, const BodyDesign& design) { return BodySides(project, design).run(); }
+
+}  // namespace wren

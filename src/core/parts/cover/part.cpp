@@ -1,0 +1,218 @@
+// Covers: cut by themselves from the outline of their ledge, smaller all round, their inside up. Made from the body, whose
+// controls say how they are. Body frame, mm, z = 0 on the cover's outside.
+#include <algorithm>
+
+#include <fmt/format.h>
+
+#include "core/cutting/choose.hpp"
+#include "core/parts/body/part.hpp"
+#include "core/parts/cover/part.hpp"
+#include "core/plan/recover.hpp"
+
+namespace wren {
+namespace {
+
+struct CoverDesign {
+  std::shared_ptr<const BodyDesign> body;
+  Wood wood;
+  Rack rack;
+  std::vector<Remark> remarks;
+};
+
+Expected<Design> design(const PartInput& in) {
+  const BodyWork& w = body_of(in.project).work;
+  CoverDesign d;
+  d.body = in.designs.shared<BodyDesign>("body");
+  d.rack = in.project.rack;
+  if (const auto wood = find_wood(w.cover_wood)) {
+    d.wood = *wood;
+  } else {
+    d.wood = d.body->woods.front();
+    d.remarks.push_back({"cover.wood", Weight::stop, wood.error().what + ".", 0, 0, "", "the woods", "cover.wood", {},
+                         Repair{"Take the top's wood", {{"cover.wood", d.wood.name}}}, {}});
+  }
+  const bool any = !d.body->shape.covers.empty();
+  Design out = design_of(std::move(d));
+  out.present = any;
+  return out;
+}
+
+Side cover_side(const Project& p, const CoverDesign& d, const Cover& c) {
+  const BodyWork& w = body_of(p).work;
+  const Box2 box = bounds(c.outline);
+  Blank blank;
+  blank.length = box.size().x + 2 * w.cover_margin;
+  blank.width = box.size().y + 2 * w.cover_margin;
+  blank.thickness = c.thickness;
+  blank.wood = d.wood.name;
+  AlignmentNumbers a;
+  a.school = School::ticks;
+  Side side;
+  side.id = c.id;
+  side.title = c.title + ", its inside up";
+  side.setup = side_setup(p.machine, blank, a, box.middle(), Turn::none, c.thickness);
+  Box2 part;
+  for (const Vec2 q : c.outline) part.add(side.setup.to_work.apply(q));
+  side.setup.board_low = {part.low.x, part.low.y, -c.thickness};
+  side.setup.board_high = {part.high.x, part.high.y, 0};
+  side.wood = d.wood;
+  side.zero = zero_words(blank, "");
+  side.seat = seat_words(side.setup, "its own blank's corner");
+  side.clamps_key = "body.clamps";
+  side.reach_slack = 1.2;
+  side.alignment = {{"Cover's blank {} × {} × {}, held with double-sided tape; centre ticks on the crossed lines.",
+                     {blank.length, blank.width, blank.thickness}}};
+  return side;
+}
+
+Piece cover_piece(const Project& p, const CoverDesign& d, const Cover& c) {
+  const BodyWork& w = body_of(p).work;
+  Side side = cover_side(p, d, c);
+  const auto add = [&](const char* id, std::string title, const std::string& cutter, Shape shape, const char* key,
+                       std::vector<std::string> keys) -> Operation& {
+    side.operations.push_back({id, std::move(title), cutter, std::move(shape), key, std::move(keys)});
+    return side.operations.back();
+  };
+  const Region middle = c.thinned > 0 ? Region(offset({c.inside}, -1.0)) : Region{};
+  if (c.thinned > 0) {
+    ClearPlan plan;
+    plan.region = middle;
+    plan.top = c.thickness;
+    plan.floor = [z = c.thickness - c.thinned](Vec2) { return z; };
+    plan.lowest_floor = c.thickness - c.thinned;
+    plan.step = w.step;
+    plan.leave_wall = w.wall_skim;
+    plan.leave_floor = w.floor_skim;
+    add("thinned", "Cover, thinned middle", w.clear_cutter,
+        Clear{std::move(plan), w.deep_cutter, w.fine_cutter, c.thickness, d.body->shape.corners}, "body.clear_cutter",
+        {"body.clear_cutter", "control.cover_thinned"});
+  }
+  struct Hold {
+    Vec2 at;
+    double radius, bottom, point;
+  };
+  std::vector<Hold> holds;
+  const Cutter* tool = nullptr;
+  Holes shape;
+  const Cutter* clear_with = find_cutter(d.rack, w.clear_cutter);
+  for (const BodyHole& h : c.holds) {
+    const Cutter* drill = h.drilled ? drill_in_use(d.rack, h.diameter) : nullptr;
+    tool = h.drilled ? drill
+           : clear_with != nullptr && clear_with->effective_diameter() <= h.diameter + 0.005
+               ? clear_with
+               : find_cutter(d.rack, w.fine_cutter);
+    if (tool == nullptr) continue;
+    // A drill's point just comes through into the waste board.
+    const double through =
+        -w.through + 0.02 + (tool->kind == CutterKind::drill ? tool->profile(tool->radius()) : 0);
+    shape.holes.push_back({h.title, h.at, h.diameter, c.thickness, h.depth > 0 ? c.thickness - h.depth : through});
+    if (h.drilled) shape.peck = std::max(1.0, w.peck);
+    holds.push_back({h.at, (drill != nullptr ? std::min(h.diameter, drill->effective_diameter()) : h.diameter) / 2,
+                     h.depth == 0 ? -1e6 : c.thickness - h.depth, drill != nullptr ? drill->profile(1.0) : 0});
+  }
+  if (tool != nullptr && !shape.holes.empty()) {
+    const bool drilled = shape.peck > 0;
+    Operation& op = add("holds", c.holds.front().title + (drilled ? ", pecked" : ", bored"), tool->id, std::move(shape),
+                        drilled ? "body.peck" : "body.clear_cutter", {"control.holds", "control.hold", "body.peck"});
+    if (drilled) op.touches = [](Vec2) { return -1e300; };
+  }
+  OutlinePlan plan = body_outline_plan(w);
+  plan.thin = 0;
+  plan.wood_top = c.thickness;
+  plan.tab_height = std::min(1.2, c.thickness * 0.4);
+  plan.tab_length = 5;
+  RecoverOptions options;
+  options.within = 0.004;
+  options.edges_too = true;
+  const Contour contour = to_contour(recover(c.outline, true, options).path, 0.002);
+  for (const Vec2 t : place_body_tabs(contour, 4, {})) plan.tabs.push_back(nearest_along(contour, t));
+  Operation& op = add("outline", "Cover's outline, with tabs", w.outline_cutter, Outline{contour, std::move(plan)},
+                      "body.outline_cutter", {"body.outline_cutter", "control.cover_clearance", "control.cover_finish"});
+  op.caution = {{"Check tape and tabs before this one: a free cover meets a turning cutter and flies."}};
+  op.check = {{"The cover drops into its ledge with {} all round.", {c.clearance}}};
+  Piece piece{c.id, c.title, {std::move(side)}, 0.1, false, {}};
+  piece.target = [w, c, holds, inner = std::make_shared<const RegionMask>(middle)](PieceRequest& r) {
+    body_tolerances(w, r);
+    SideDesign& one = r.sides.front().design;
+    one.outline = c.outline;
+    one.cut_free = true;
+    one.finished = [thick = c.thickness, thin = c.thinned, inner, holds](Vec2 q) {
+      double z = inner->holds(q) ? thick - thin : thick;
+      for (const Hold& h : holds)
+        if (distance(q, h.at) <= h.radius) z = std::min(z, h.bottom);
+      return z;
+    };
+    for (const BodyHole& h : c.holds)
+      if (h.depth == 0) r.holes.push_back({h.id, h.at, h.diameter});
+  };
+  return piece;
+}
+
+}  // namespace
+
+PartKind cover_part() {
+  PartKind kind;
+  kind.table = {"cover", "Cover", {}};
+  kind.needs = {"body"};
+  kind.design = design;
+  kind.pieces = [](const PartInput& in) {
+    Pieces out;
+    const auto& d = in.designs.shape<CoverDesign>("cover");
+    const BodyWork& w = body_of(in.project).work;
+    if (find_cutter(d.rack, w.outline_cutter) == nullptr || find_cutter(d.rack, w.clear_cutter) == nullptr) return out;
+    for (const Cover& c : d.body->shape.covers) out.pieces.push_back(cover_piece(in.project, d, c));
+    return out;
+  };
+  kind.numbers = [](const PartInput& in) {
+    Numbers n;
+    for (const Cover& c : in.designs.shape<CoverDesign>("cover").body->shape.covers)
+      n.length("cover.smaller", "Cover smaller", c.clearance, "than its ledge, each side, finish included");
+    return n.take();
+  };
+  kind.lines = [](const PartInput*, const Project&) -> PartLines {
+    return {{heading("Cover"),
+             {"cover.shape", "Cover and its blank", LineState::ready,
+              {"cover.", "control.cover_thickness", "control.cover_clearance", "control.cover_finish",
+               "control.cover_thinned", "control.hold", "control.holds"}}},
+            {}};
+  };
+  kind.words = [](const PartInput& in) {
+    const auto& d = in.designs.shape<CoverDesign>("cover");
+    SheetWords out;
+    for (const Cover& c : d.body->shape.covers) {
+      const Vec2 size = bounds(c.outline).size();
+      out.facts.push_back({c.title, {"{} × {}, {} thick, " + d.wood.name, {size.x, size.y, c.thickness}}});
+    }
+    out.woods = {d.wood.name};
+    out.boxes = {"Cover's blank, measured", "Fit in its ledge", "Cut by, date"};
+    return out;
+  };
+  kind.mesh = [](const PartInput& in) {
+    const auto& d = in.designs.shape<CoverDesign>("cover");
+    if (d.body->shape.covers.empty()) return Mesh{};
+    const Cover& c = d.body->shape.covers.front();
+    const Region middle = c.thinned > 0 ? Region(offset({c.inside}, -1.0)) : Region{};
+    MeshPlan plan;
+    plan.outline = c.outline;
+    for (const Polygon& ring : middle) plan.steps.push_back(ring);
+    for (const BodyHole& h : c.holds) plan.steps.push_back(circle_polygon(h.at, h.diameter / 2));
+    plan.region = [&](Vec2 q) {
+      if (!contains(c.outline, q)) return -1;
+      for (std::size_t k = 0; k < c.holds.size(); ++k)
+        if (contains(plan.steps[middle.size() + k], q)) return c.holds[k].depth == 0 ? -1 : 2 + static_cast<int>(k);
+      for (const Polygon& ring : middle)
+        if (contains(ring, q)) return 1;
+      return 0;
+    };
+    plan.top = [&](Vec2, int region) {
+      return region == 0   ? c.thickness
+             : region == 1 ? c.thickness - c.thinned
+                           : c.thickness - c.holds[static_cast<std::size_t>(region - 2)].depth;
+    };
+    plan.bottom = [](Vec2, int) { return 0.0; };
+    return mesh_piece(plan);
+  };
+  return kind;
+}
+
+}  // namespace wren

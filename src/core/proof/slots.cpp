@@ -1,0 +1,109 @@
+// Slot by slot, exactly, from the straight cutting pieces that run along it: place, width, depth.
+#include <algorithm>
+#include <array>
+
+#include <fmt/format.h>
+
+#include "core/proof/piece.hpp"
+
+namespace wren {
+namespace {
+
+Vec3 work_point(const Setup& setup, Vec2 p, double z) {
+  const Vec2 q = setup.to_work.apply(p);
+  return {q.x, q.y, setup.to_work.apply_z(z)};
+}
+
+}  // namespace
+
+void check_slots(const PieceSide& side, const ProofTolerances& tol, const Score& score, ProofResult& result) {
+  const Setup& setup = side.setup;
+  const double up = -setup.to_work.shift.z;
+  for (const SlotDesign& slot : side.design.slots) {
+    const Vec2 a = setup.to_work.apply(slot.a);
+    const Vec2 b = setup.to_work.apply(slot.b);
+    const Vec2 u = unit(b - a);
+    const double l = distance(a, b);
+    constexpr int marks = 64;  // depth is read at these places along the slot
+    std::array<double, marks + 1> lowest;
+    lowest.fill(1e300);
+    double left = -1e300;
+    double right = 1e300;
+    for (const Motion& p : score.motions) {
+      if (p.rapid || p.cutter < 0) continue;
+      const Cutter& c = score.cutters[static_cast<std::size_t>(p.cutter)];
+      const double r = c.radius();
+      if (2 * r > slot.width + 1) continue;  // not a slot's cutter
+      const Vec2 d = flat(p.b) - flat(p.a);
+      const double run = length(d);
+      if (run < 0.2 || std::abs(cross(u, d)) > 0.02 * run) continue;
+      const double sa = cross(u, flat(p.a) - a);  // offset to the left of the slot's line
+      const double sb = cross(u, flat(p.b) - a);
+      if (std::abs(sa) > 1 || std::abs(sb) > 1) continue;
+      double ta = dot(u, flat(p.a) - a);
+      double tb = dot(u, flat(p.b) - a);
+      double za = p.a.z + up;
+      double zb = p.b.z + up;
+      if (ta > tb) {
+        std::swap(ta, tb);
+        std::swap(za, zb);
+      }
+      if (tb < 0 || ta > l) continue;
+      const Vec2 middle = lerp(slot.a, slot.b, std::clamp((ta + tb) / 2 / l, 0.0, 1.0));
+      if (std::min(za, zb) > side.design.crowned(middle) - 0.05) continue;  // above the finished wood
+      left = std::max(left, std::max(sa, sb) + r);
+      right = std::min(right, std::min(sa, sb) - r);
+      constexpr double end_slack = 0.01;  // mm: rounding of a slot's end to whole micrometres and a little more
+      const int k0 = std::max(0, static_cast<int>(std::ceil((ta - r - end_slack) / l * marks)));
+      const int k1 = std::min(marks, static_cast<int>(std::floor((tb + r + end_slack) / l * marks)));
+      for (int k = k0; k <= k1; ++k)
+        for (const double edge : {-r, r}) {  // the tip is as wide as the cutter: its lowest stand over a place counts
+          const double t = std::clamp((l * k / marks + edge - ta) / (tb - ta), 0.0, 1.0);
+          lowest[static_cast<std::size_t>(k)] = std::min(lowest[static_cast<std::size_t>(k)], za + (zb - za) * t);
+        }
+    }
+    SlotResult out;
+    out.name = slot.name;
+    out.found = left > -1e299;
+    const auto tell = [&](const char* kind, double number, double limit, std::string text) {
+      result.findings.push_back(
+          {kind, Weight::stop, std::move(text), "", 0, work_point(setup, lerp(slot.a, slot.b, 0.5), 0), number, limit});
+    };
+    if (!out.found) {
+      tell("slot_missing", 0, 0, fmt::format("The slot of {} is not cut.", slot.name));
+      result.slots.push_back(out);
+      continue;
+    }
+    out.width = left - right;
+    // A slot as wide as it should be lies right when both its walls do; a tilted one shows as too wide or at a wall.
+    out.place_error = std::abs((left + right) / 2);
+    int deep = 0;
+    for (int k = 0; k <= marks; ++k) {
+      // The rounded ends of a blind slot are as deep as the cutter gets there without cutting below the floor beside
+      // them.
+      if (slot.blind && std::min(k, marks - k) * l / marks < slot.width) {
+        ++deep;
+        continue;
+      }
+      const Vec2 at = lerp(slot.a, slot.b, static_cast<double>(k) / marks);
+      const double want = std::min(slot.floor(at), side.design.crowned(at));
+      const double error = want - lowest[static_cast<std::size_t>(k)];
+      if (std::abs(error) > std::abs(out.depth_error)) out.depth_error = std::clamp(error, -99.0, 99.0);
+      if (error > -tol.slot_depth) ++deep;
+    }
+    out.covered = static_cast<double>(deep) / (marks + 1);
+    if (out.place_error > tol.slot_place)
+      tell("slot_place", out.place_error, tol.slot_place,
+           fmt::format("The slot of {} lies {:.4f} mm beside its fret line.", slot.name, out.place_error));
+    if (std::abs(out.width - slot.width) > tol.slot_width)
+      tell("slot_width", out.width, slot.width,
+           fmt::format("The slot of {} comes out {:.3f} mm wide; {:.3f} mm are wanted.", slot.name, out.width,
+                       slot.width));
+    if (out.covered < 1 || out.depth_error > tol.slot_depth)
+      tell("slot_depth", out.depth_error, tol.slot_depth,
+           fmt::format("The slot of {} is off its depth by {:.3f} mm.", slot.name, out.depth_error));
+    result.slots.push_back(out);
+  }
+}
+
+}  // namespace wren
