@@ -129,7 +129,7 @@ void paint_board(QPainter& g, const BoardDesign& d, const QTransform& t, const B
   g.restore();
 }
 
-void paint_bed(QPainter& g, const BoardDesign& d, const BoardCuts* cuts, const QTransform& t, const BoardInk& ink) {
+void paint_bed(QPainter& g, const BoardDesign& d, const std::vector<double>& tabs, const QTransform& t, const BoardInk& ink) {
   const Palette& p = colours();
   const Setup& s = d.setup;
   const QColor line = ink.for_paper ? QColor(Qt::black) : p.ink;
@@ -180,10 +180,10 @@ void paint_bed(QPainter& g, const BoardDesign& d, const BoardCuts* cuts, const Q
     g.setBrush(QBrush(c, Qt::BDiagPattern));
     g.drawRect(r);
   }
-  if (cuts != nullptr) {
+  if (!tabs.empty()) {
     const Contour& outline = d.board.outline;
     g.setPen(QPen(ink.for_paper ? QColor(Qt::black) : p.lichen, ink.for_paper ? 2.5 : 5, Qt::SolidLine, Qt::RoundCap));
-    for (const double at : cuts->tab_places) {
+    for (const double at : tabs) {
       const Vec2 a = w.apply(place_along(outline, at - 3).at);
       const Vec2 b = w.apply(place_along(outline, at + 3).at);
       g.drawLine(mapped(a, t), mapped(b, t));

@@ -5,7 +5,7 @@
 #include <QPainter>
 
 #include "app/theme.hpp"
-#include "core/job/board_cuts.hpp"
+#include "core/parts/fretboard/part.hpp"
 
 namespace wren::app {
 
@@ -22,7 +22,7 @@ struct BoardInk {
 void paint_board(QPainter& painter, const BoardDesign& design, const QTransform& to_screen, const BoardInk& ink);
 
 /// The blank on the waste board with ticks, clamps and tabs; world: work frame in mm.
-void paint_bed(QPainter& painter, const BoardDesign& design, const BoardCuts* cuts, const QTransform& to_screen,
+void paint_bed(QPainter& painter, const BoardDesign& design, const std::vector<double>& tabs, const QTransform& to_screen,
                const BoardInk& ink);
 
 /// A measure between two points, moved sideways by `off` painter units, with its text in the middle.

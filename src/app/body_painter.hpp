@@ -3,7 +3,7 @@
 #pragma once
 
 #include "app/board_painter.hpp"
-#include "core/job/body_cuts.hpp"
+#include "core/parts/body/part.hpp"
 
 #include <QPainterPath>
 

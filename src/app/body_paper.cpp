@@ -1,135 +1,14 @@
 #include "app/body_paper.hpp"
 
-#include <QBuffer>
-#include <QPdfWriter>
-
 #include "app/body_painter.hpp"
 #include "app/paper_page.hpp"
-#include "core/document/project_file.hpp"
-#include "core/job/body_sheet.hpp"
 
 namespace wren::app {
 namespace {
 
 QString q(const std::string& s) { return QString::fromStdString(s); }
 
-/// A picture drawn with screen-sized pens, at a third of a millimetre a pixel, into a room on the page.
-template <class Draw>
-void picture(Page& page, Vec2 low, Vec2 high, double tall, const Draw& draw) {
-  page.room(tall + 4);
-  const QRectF room(page.left() + 4, page.y() + 2, page.width() - 8, tall - 4);
-  QPainter& g = page.g();
-  g.save();
-  g.setClipRect(QRectF(page.left(), page.y(), page.width(), tall));
-  g.translate(room.topLeft());
-  g.scale(1.0 / 3, 1.0 / 3);
-  const QTransform t = fitted(low, high, QRectF(0, 0, room.width() * 3, room.height() * 3));
-  draw(g, t);
-  g.restore();
-  page.down(tall);
-}
-
-void bulleted(Page& page, const std::string& text) {
-  page.room(6);
-  page.box(QRectF(page.left(), page.y() + 0.7, 2.8, 2.8));
-  page.text(q(text), 9, false, 5);
-  page.down(0.6);
-}
-
-template <class Draw>
-Expected<void> write_pdf(const std::string& path, const QString& title, QPageSize size, const Draw& draw) {
-  QByteArray bytes;
-  {
-    QBuffer buffer(&bytes);
-    buffer.open(QIODevice::WriteOnly);
-    QPdfWriter writer(&buffer);
-    writer.setPageSize(size);
-    writer.setResolution(600);
-    writer.setTitle(title);
-    writer.setCreator(QStringLiteral("Upland Wren"));
-    writer.setPageMargins(QMarginsF(0, 0, 0, 0), QPageLayout::Millimeter);
-    draw(writer);
-  }
-  return write_file_atomically(path, std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())));
-}
-
 }  // namespace
-
-void print_body_sheet(QPagedPaintDevice& device, const Project& project, const BodyDesign& d, const BodyCuts& cuts,
-                      const std::string& date, UnitSystem units) {
-  const BodySheet sheet = body_sheet(project, d, cuts, date, units);
-  device.setPageMargins(QMarginsF(0, 0, 0, 0), QPageLayout::Millimeter);
-  Page page(device, q(sheet.title) + QStringLiteral("     ") + q(sheet.date));
-  draw_sheet_head(page, sheet, 32);
-  page.down(1);
-  const Box2 box = bounds(d.shape.corners);
-  BodyInk ink;
-  ink.for_paper = true;
-  picture(page, box.low - Vec2{24, 8}, box.high + Vec2{10, 8}, 92,
-          [&](QPainter& g, const QTransform& t) { paint_body(g, d, t, ink); });
-  page.text(QObject::tr("Solid: from the face. Dashed: from the back. Dotted: under the top. Arrows at the edge: "
-                        "drilled by hand. Not to scale."),
-            7.5);
-  page.down(2);
-  page.text(QObject::tr("Cautions"), 11, true);
-  for (const auto& c : sheet.cautions) page.text(QStringLiteral("!  ") + q(c), 8.5);
-  page.down(2);
-  page.text(QObject::tr("Set-up"), 11, true);
-  for (const auto& line : sheet.set_up) page.text(q(line), 9);
-  for (const BodySheetSide& side : sheet.sides) {
-    page.down(3);
-    page.room(80);  // heading, picture and the first lines stay together
-    page.text(q(side.title), 13, true);
-    for (const Placement& s : cuts.sides)
-      if (s.id == side.id)
-        picture(page, Vec2{s.setup.blank_corner.x - 12, s.setup.blank_corner.y - 12},
-                Vec2{s.setup.blank_corner.x + s.setup.blank_size.x + 12,
-                     s.setup.blank_corner.y + s.setup.blank_size.y + 12},
-                62, [&](QPainter& g, const QTransform& t) {
-                  paint_body_bed(g, d, project.body_work.alignment, s.id, s.setup, t, true);
-                });
-    int number = 0;
-    for (const auto& step : side.alignment) bulleted(page, std::to_string(++number) + "  " + step);
-    page.down(1);
-    for (const RunStep& step : side.steps) {
-      page.room(24);
-      page.line();
-      page.box(QRectF(page.left(), page.y() + 0.8, 3.6, 3.6));
-      page.text(q(step.time), 10, true, page.width() - 30, 30, false);
-      page.text(q(step.title), 10, true, 6, page.width() - 40);
-      page.text(q(step.file), 9, false, 6);
-      page.text(q(step.cutter) + QStringLiteral(";  ") + q(step.speeds), 9, false, 6);
-      for (const auto& c : step.caution) page.text(QStringLiteral("!  ") + q(c), 8.5, true, 6);
-      for (const auto& b : step.before) page.text(QObject::tr("Before:  ") + q(b), 8.5, false, 6);
-      for (const auto& c : step.check) page.text(QObject::tr("Check:  ") + q(c), 8.5, false, 6);
-      page.down(1.2);
-    }
-    for (const auto& after : side.after) bulleted(page, after);
-  }
-  if (!sheet.by_hand.empty()) {
-    page.down(2);
-    page.text(QObject::tr("Drilled by hand"), 11, true);
-    for (const auto& h : sheet.by_hand) bulleted(page, h);
-  }
-  page.line();
-  page.down(2);
-  page.room(14 + 7.0 * static_cast<double>(sheet.boxes.size()));
-  page.text(QObject::tr("What came off the machine"), 11, true);
-  page.down(1);
-  for (const auto& label : sheet.boxes) {
-    page.text(q(label), 9, false, 0, 60, false);
-    page.box(QRectF(page.left() + 62, page.y() - 1, page.width() - 62, 6));
-    page.down(7);
-  }
-  page.down(2);
-  draw_scale_bar(page);
-}
-
-Expected<void> write_body_sheet_pdf(const std::string& path, const Project& project, const BodyDesign& design,
-                                    const BodyCuts& cuts, const std::string& date, UnitSystem units) {
-  return write_pdf(path, q(project.name + ": body, run sheet"), QPageSize(QPageSize::A4),
-                   [&](QPdfWriter& writer) { print_body_sheet(writer, project, design, cuts, date, units); });
-}
 
 Expected<void> write_body_templates_pdf(const std::string& path, const Project& project, const BodyDesign& d,
                                         const TemplatePaper& paper) {

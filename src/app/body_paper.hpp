@@ -1,20 +1,12 @@
-// The body on paper: run sheet with every placement's picture, and templates for a hand router at full size over
-// several sheets.
+// The body's templates for a hand router at full size over several sheets.
 #pragma once
 
-#include <QPagedPaintDevice>
 #include <QPageSize>
 
-#include "core/job/body_cuts.hpp"
+#include "core/parts/body/part.hpp"
 #include "exchange/body_out.hpp"
 
 namespace wren::app {
-
-void print_body_sheet(QPagedPaintDevice& device, const Project& project, const BodyDesign& design, const BodyCuts& cuts,
-                      const std::string& date, UnitSystem units);
-[[nodiscard]] Expected<void> write_body_sheet_pdf(const std::string& path, const Project& project,
-                                                  const BodyDesign& design, const BodyCuts& cuts,
-                                                  const std::string& date, UnitSystem units);
 
 struct TemplatePaper {
   QPageSize::PageSizeId page = QPageSize::A4;  // A4, A3, Letter

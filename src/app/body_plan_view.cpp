@@ -5,6 +5,10 @@
 #include <QMouseEvent>
 #include <QPushButton>
 
+#include "app/designs.hpp"
+#include "app/part_edits.hpp"
+#include "core/plan/recover.hpp"
+
 #include "app/body_views.hpp"
 
 namespace wren::app {
@@ -33,7 +37,7 @@ class PullNode : public Gesture {
   }
   void cancel(FlatView& view) override {
     auto& plan = static_cast<BodyPlanView&>(view);
-    if (const auto d = plan.bench().body()) plan.take(d->shape.path);
+    if (const auto d = body_design(plan.bench())) plan.take(d->shape.path);
   }
 
  private:
@@ -48,7 +52,7 @@ class DragHardware : public Gesture {
   DragHardware(std::string key, std::function<double(const BodyDesign&, Vec2)> value)
       : key_(std::move(key)), value_(std::move(value)) {}
   void move(FlatView& view, QPointF at) override {
-    const auto d = view.bench().body();
+    const auto d = body_design(view.bench());
     if (!d) return;
     view.bench().edit({{key_, format_mm(std::round(value_(*d, view.world(at)) * 2) / 2, 1)}}, "Move " + key_,
                       "drag-" + key_, true);
@@ -73,7 +77,7 @@ BodyPlanView::BodyPlanView(Workbench& bench, QWidget* parent) : BodyPicture(benc
 }
 
 void BodyPlanView::follow() {
-  if (const auto d = bench().body()) path_ = d->shape.path;
+  if (const auto d = body_design(bench())) path_ = d->shape.path;
   if (chosen_ >= static_cast<int>(path_.size())) chosen_ = -1;
   fill_panel();
   update();
@@ -94,10 +98,10 @@ void BodyPlanView::choose(int node) {
 }
 
 void BodyPlanView::commit(const QString& name) {
-  const auto problem = bench().set_outline(path_, name.toStdString());
+  const auto problem = set_outline(bench(), path_, name.toStdString());
   if (!problem) return;
   // Refused: the outline goes back, and the window says why.
-  if (const auto d = bench().body()) path_ = d->shape.path;
+  if (const auto d = body_design(bench())) path_ = d->shape.path;
   Q_EMIT bench().said(QString::fromStdString(problem->text()), true);
   update();
 }
@@ -110,7 +114,7 @@ void BodyPlanView::set_backdrop(QImage picture, Vec2 low, double mm_per_pixel) {
 }
 
 Vec2 BodyPlanView::snapped(Vec2 p, QString* to) const {
-  const auto d = bench().body();
+  const auto d = body_design(bench());
   if (!d) return p;
   const double k = std::hypot(to_screen().m11(), to_screen().m12());
   const double reach = 6 / std::max(0.05, k);  // six pixels
@@ -145,7 +149,7 @@ Vec2 BodyPlanView::snapped(Vec2 p, QString* to) const {
 }
 
 std::pair<Vec2, Vec2> BodyPlanView::extent() const {
-  const auto d = bench().body();
+  const auto d = body_design(bench());
   if (!d) return {{330, -180}, {760, 180}};
   const Box2 box = bounds(d->shape.corners);
   return {box.low - Vec2{20, 4}, box.high + Vec2{8, 4}};
@@ -164,7 +168,7 @@ int BodyPlanView::node_at(QPointF at) const {
 
 std::vector<BodyPlanView::Grip> BodyPlanView::grips() const {
   std::vector<Grip> out;
-  const auto d = bench().body();
+  const auto d = body_design(bench());
   if (!d || editing_) return out;
   for (const auto& p : d->shape.pickups)
     out.push_back({mapped(p.middle, to_screen()), "pickup." + p.which + ".from_bridge",
@@ -177,7 +181,7 @@ std::vector<BodyPlanView::Grip> BodyPlanView::grips() const {
 }
 
 std::unique_ptr<Gesture> BodyPlanView::gesture_at(QPointF at) {
-  const auto d = bench().body();
+  const auto d = body_design(bench());
   if (!d) return {};
   if (editing_) {
     if (chosen_ >= 0) {
@@ -327,7 +331,7 @@ void BodyPlanView::make_panel() {
        }},
       {tr("Mirror bass"),
        [this] {
-         const auto d = bench().body();
+         const auto d = body_design(bench());
          if (auto even = symmetric_from(path_, d && d->shape.treble > 0 ? -1 : 1)) {
            take(*even);
            commit(tr("Mirror the bass side"));
@@ -336,7 +340,7 @@ void BodyPlanView::make_panel() {
        }},
       {tr("Mirror treble"),
        [this] {
-         const auto d = bench().body();
+         const auto d = body_design(bench());
          if (auto even = symmetric_from(path_, d && d->shape.treble > 0 ? 1 : -1)) {
            take(*even);
            commit(tr("Mirror the treble side"));

@@ -1,16 +1,18 @@
 #include "app/body_views.hpp"
 
+#include "app/designs.hpp"
+
 #include <QKeyEvent>
 #include <QMouseEvent>
 
 namespace wren::app {
 
 void BodyPicture::draw(QPainter& g) {
-  const auto body = bench().body();
+  const auto body = body_design(bench());
   if (!body) {
     g.setFont(text_font(11));
     g.setPen(colours().rowan);
-    const auto& problem = bench().body_problem() ? bench().body_problem() : bench().neck_problem();
+    const auto& problem = bench().problem("body") ? bench().problem("body") : bench().problem("neck");
     g.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap,
                tr("No body follows from these numbers.\n\n%1\n\nCorrect the number, or undo.")
                    .arg(problem ? QString::fromStdString(problem->text()) : QString()));
@@ -22,7 +24,7 @@ void BodyPicture::draw(QPainter& g) {
 // ---- from the side
 
 std::pair<Vec2, Vec2> BodySideView::extent() const {
-  const auto d = bench().body();
+  const auto d = body_design(bench());
   if (!d) return {{300, -80}, {760, 60}};
   const Box2 box = bounds(d->shape.corners);
   return {{box.low.x - 60, (-d->shape.thickness - 4) * stretch_}, {box.high.x + 6, 34 * stretch_}};
@@ -204,82 +206,6 @@ void BodySideView::draw_body(QPainter& g, const BodyDesign& d) {
                  .arg(s.given.setup.school == SetupSchool::action ? tr("Set up for the action wanted")
                                                                   : tr("Set up for strings flat on the frets"),
                       length(s.setup.least_up), length(s.setup.least_down), length(knife_ - bx)));
-}
-
-// ---- bed
-
-void BodyBedView::set_side(const std::string& side) {
-  if (side == side_) return;
-  side_ = side;
-  fit();
-}
-
-const Setup& BodyBedView::setup(const BodyDesign& d) const {
-  if (const auto cuts = bench().body_cuts())
-    if (const Placement* s = cuts->side(side_)) return s->setup;
-  if (side_.rfind("layer-", 0) == 0) {
-    const auto k = static_cast<std::size_t>(std::max(0, std::atoi(side_.c_str() + 6) - 1));
-    if (k < d.layers.size()) return d.layers[k];
-  }
-  return side_ == "back" || side_ == "skim" ? d.back : d.front;
-}
-
-QString BodyBedView::title(const BodyDesign&) const {
-  if (const auto cuts = bench().body_cuts())
-    if (const Placement* s = cuts->side(side_)) return QString::fromStdString(s->title);
-  return side_ == "back" ? tr("Back") : tr("Front");
-}
-
-std::pair<Vec2, Vec2> BodyBedView::extent() const {
-  const auto d = bench().body();
-  if (!d) return {{0, 0}, {700, 1000}};
-  const Setup& s = setup(*d);
-  return {{s.blank_corner.x - 20, s.blank_corner.y - 20},
-          {s.blank_corner.x + s.blank_size.x + 20, s.blank_corner.y + s.blank_size.y + 20}};
-}
-
-void BodyBedView::draw_body(QPainter& g, const BodyDesign& d) {
-  const AlignmentNumbers& a = bench().project().body_work.alignment;
-  const Setup& s = setup(d);
-  const Palette& p = colours();
-  const QTransform& t = to_screen();
-  g.save();
-  g.setClipRect(QRectF(0, 0, width() - 216, height()));
-  paint_body_bed(g, d, a, side_, s, t, false);
-  g.setFont(figure_font(9));
-  const Vec2 c{s.blank_corner.x, s.blank_corner.y};
-  const Vec2 far = c + s.blank_size;
-  paint_measure(g, mapped({c.x, far.y}, t), mapped(far, t), -14, length(s.blank_size.x), p.ink);
-  paint_measure(g, mapped(c, t), mapped({c.x, far.y}, t), -14, length(s.blank_size.y), p.ink);
-  g.restore();
-  g.setFont(text_font(10, QFont::DemiBold));
-  g.setPen(p.ink);
-  const bool turned_over = s.turn != Turn::none;
-  g.drawText(QRectF(14, 8, width() - 240, 18),
-             title(d) + (turned_over ? a.turn == Turn::about_length ? tr(": turned over about its length")
-                                                                    : tr(": turned over about its width")
-                                     : QString()));
-  g.setPen(QPen(p.hair, 1));
-  g.drawLine(width() - 216, 12, width() - 216, height() - 12);
-  const QRectF room(width() - 204, 44, 180, height() - 196);
-  const Vec2 home{-s.zero_in_machine.x, -s.zero_in_machine.y};
-  const QTransform small = fitted(home, home + Vec2{s.machine.travel.x, s.machine.travel.y}, room);
-  paint_body_bed(g, d, a, side_, s, small, false);
-  g.setPen(QPen(p.heather, 1.4));
-  g.setBrush(p.heather);
-  g.drawEllipse(mapped(home, small), 3, 3);
-  g.setFont(text_font(8.5));
-  g.setPen(p.ink);
-  g.drawText(QRectF(width() - 206, 10, 190, 32), Qt::TextWordWrap,
-             tr("%1 × %2, home at the dot").arg(length(s.machine.travel.x), length(s.machine.travel.y)));
-  QString ways =
-      QString::fromUtf8(side_.rfind("cover", 0) == 0 ? "centre ticks of its own blank" : school_name(a.school)) +
-      QStringLiteral("\n");
-  for (const Jog& jog : s.jogs)
-    ways += tr("%1:\nx %2   y %3\n").arg(QString::fromStdString(jog.what), length(jog.x), length(jog.y));
-  ways += tr("blank %1 thick, %2\n").arg(length(s.blank.thickness), QString::fromStdString(s.blank.wood));
-  ways += tr("sides may miss by %1").arg(length(d.misfit.at(bounds(d.shape.corners).size() * 0.5)));
-  g.drawText(QRectF(width() - 206, height() - 144, 198, 140), Qt::TextWordWrap, ways);
 }
 
 }  // namespace wren::app

@@ -103,21 +103,4 @@ class BodySideView : public BodyPicture {
 };
 
 /// One placement on the bed.
-class BodyBedView : public BodyPicture {
-  Q_OBJECT
- public:
-  using BodyPicture::BodyPicture;
-  void set_side(const std::string& side);
-
- protected:
-  [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
-  void draw_body(QPainter& painter, const BodyDesign& body) override;
-  [[nodiscard]] QMarginsF margins() const override { return {60, 56, 236, 56}; }
-
- private:
-  [[nodiscard]] const Setup& setup(const BodyDesign& body) const;
-  [[nodiscard]] QString title(const BodyDesign& body) const;
-  std::string side_ = "front";
-};
-
 }  // namespace wren::app

@@ -132,7 +132,7 @@ BuildSheetView::BuildSheetView(Workbench& bench, QWidget* parent) : QFrame(paren
     Q_EMIT line_chosen(item->data(role_id).toString());
   });
   connect(&bench_, &Workbench::changed, this, &BuildSheetView::refresh);
-  connect(&bench_, &Workbench::planned, this, &BuildSheetView::refresh);
+  connect(&bench_, &Workbench::planned_now, this, &BuildSheetView::refresh);
   refresh();
 }
 

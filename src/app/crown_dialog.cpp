@@ -1,5 +1,7 @@
 #include "app/crown_dialog.hpp"
 
+#include "app/designs.hpp"
+
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QVBoxLayout>
@@ -15,7 +17,7 @@ CrownDialog::CrownDialog(Workbench& bench, QWidget* parent) : QDialog(parent), b
   auto* words =
       new QLabel(tr("Each cutter with rows along or across the board, at the stepover that leaves the chosen scallop "
                     "of %1. The height left is that of the cutter's own shape on this crown.")
-                     .arg(QString::fromStdString(format_length(bench.project().work.crown_scallop, bench.units()))),
+                     .arg(QString::fromStdString(format_length(board_of(bench.project()).work.crown_scallop, bench.units()))),
                  this);
   words->setWordWrap(true);
   all->addWidget(words);
@@ -45,8 +47,8 @@ CrownDialog::CrownDialog(Workbench& bench, QWidget* parent) : QDialog(parent), b
   connect(take_, &QPushButton::clicked, this, &CrownDialog::take);
   connect(table_, &QTableWidget::doubleClicked, this, &CrownDialog::take);
   connect(table_, &QTableWidget::itemSelectionChanged, this, [this] { take_->setEnabled(table_->currentRow() >= 0); });
-  if (const auto d = bench_.design())
-    task_.start([p = bench_.project(), d](Progress& progress) { return crown_table(p, *d, &progress); },
+  if (const auto d = board_design(bench_))
+    task_.start([p = bench_.project(), d, cache = std::make_shared<Cache>()](Progress& progress) { return crown_table(p, *d, *cache, &progress); },
                 [this](std::vector<CrownChoice> t) { fill(std::move(t)); },
                 [this](double share, const QString&) { progress_->setValue(static_cast<int>(share * 100)); });
 }
@@ -69,7 +71,7 @@ void CrownDialog::fill(std::vector<CrownChoice> table) {
                              fine(c.left_over, 3),
                              QString::fromStdString(c.cost)};
     const bool in_use =
-        c.cutter == bench_.project().work.crown_cutter && c.direction == bench_.project().work.crown_direction;
+        c.cutter == board_of(bench_.project()).work.crown_cutter && c.direction == board_of(bench_.project()).work.crown_direction;
     for (int k = 0; k < 6; ++k) {
       auto* item = new QTableWidgetItem(cells[k]);
       item->setFont(k >= 2 && k <= 4 ? figure_font(9.5) : text_font(10, in_use ? QFont::DemiBold : QFont::Normal));

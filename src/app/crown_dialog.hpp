@@ -1,6 +1,8 @@
 // The crown's table: cutter × direction × stepover → minutes and true left-over, to choose from.
 #pragma once
 
+#include "core/parts/fretboard/part.hpp"
+
 #include <QDialog>
 #include <QLabel>
 #include <QProgressBar>

@@ -1,5 +1,7 @@
 #include "app/flat_view.hpp"
 
+#include "app/designs.hpp"
+
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QWheelEvent>
@@ -29,7 +31,7 @@ FlatView::FlatView(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(
     if (fitted_) fit();
     update();
   });
-  connect(&bench, &Workbench::planned, this, [this] { update(); });
+  connect(&bench, &Workbench::planned_now, this, [this] { update(); });
 }
 
 Vec2 FlatView::world(QPointF screen) const {
@@ -70,10 +72,10 @@ void FlatView::paintEvent(QPaintEvent*) {
   QPainter g(this);
   g.fillRect(rect(), colours().ground);
   g.setRenderHint(QPainter::Antialiasing);
-  if (!bench_.design()) {
+  if (!board_design(bench_)) {
     g.setFont(text_font(11));
     g.setPen(colours().rowan);
-    const QString why = bench_.problem() ? QString::fromStdString(bench_.problem()->text()) : QString();
+    const QString why = bench_.problem("fretboard") ? QString::fromStdString(bench_.problem("fretboard")->text()) : QString();
     g.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap,
                tr("No board follows from these numbers.\n\n%1\n\nCorrect the number, or undo.").arg(why));
     return;
@@ -88,14 +90,14 @@ void FlatView::resizeEvent(QResizeEvent*) {
 void FlatView::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton && event->button() != Qt::MiddleButton) return;
   setFocus();
-  gesture_ = event->button() == Qt::LeftButton && bench_.design() ? gesture_at(event->position()) : nullptr;
+  gesture_ = event->button() == Qt::LeftButton && board_design(bench_) ? gesture_at(event->position()) : nullptr;
   if (!gesture_) gesture_ = std::make_unique<Pan>(event->position());
 }
 
 void FlatView::mouseMoveEvent(QMouseEvent* event) {
   if (gesture_)
     gesture_->move(*this, event->position());
-  else if (bench_.design())
+  else if (board_design(bench_))
     hover(event->position());
 }
 

@@ -1,3 +1,4 @@
+#include <QApplication>
 #include <QCheckBox>
 #include <QComboBox>
 #include <QGridLayout>
@@ -10,13 +11,6 @@
 
 namespace wren::app {
 namespace {
-
-bool ends_with(const std::string& text, const std::string& tail) {
-  return text.size() >= tail.size() && text.compare(text.size() - tail.size(), tail.size(), tail) == 0;
-}
-bool names_cutter(const std::string& key) {
-  return ends_with(key, ".cutter") || ends_with(key, "_cutter") || ends_with(key, "_drill");
-}
 
 QString origin_word(Origin origin) {
   switch (origin) {
@@ -75,7 +69,7 @@ LedgerView::LedgerView(Workbench& bench, QWidget* parent) : QFrame(parent), benc
   trouble_->hide();
   all->addWidget(trouble_);
   connect(&bench_, &Workbench::changed, this, &LedgerView::refresh);
-  connect(&bench_, &Workbench::planned, this, &LedgerView::refresh);
+  connect(&bench_, &Workbench::planned_now, this, &LedgerView::refresh);
   refresh();
 }
 
@@ -94,15 +88,8 @@ void LedgerView::refresh() {
   QString note = chosen.state == LineState::question || chosen.note.find('/') != std::string::npos
                      ? QString::fromStdString(chosen.note)
                      : QString();
-  if (line_ == "neck.sheet" || (line_ == "sheet" && note.isEmpty()))
-    note = tr("The run sheet has no numbers of its own. Print it, or write it as PDF, from the Work menu.");
-  if ((line_ == "programs" || line_ == "neck.programs") && note.isEmpty())
-    note = tr("No programs were written from these numbers yet.");
-  if (line_ == "neck.measure" && note.isEmpty())
-    note = tr("After sanding, enter what the neck measures: what depends on it follows the measure.");
-  if (line_ == "body.pocket") note = QString::fromStdString(chosen.note);
-  if (line_.rfind("cut.", 0) == 0 || line_.rfind("neckcut.", 0) == 0)
-    note = tr("When it is cut, say so in the Work menu: the sheet then shows what is next.");
+  if (chosen.waits || (note.isEmpty() && chosen.look == Look::side)) note = QString::fromStdString(chosen.note);
+  if (note.isEmpty()) note = QString::fromStdString(chosen.hint);
   note_->setText(note);
   note_->setVisible(!note.isEmpty());
   const auto all = bench_.ledger_lines();
@@ -112,7 +99,7 @@ void LedgerView::refresh() {
   filling_ = true;
   if (keys != keys_) {
     // While cuts are planned their numbers are missing for a moment: the field being typed in must not go with them.
-    if (!bench_.cuts() && bench_.design() && !keys_.empty() &&
+    if (!bench_.planned(bench_.part()) && bench_.problem(bench_.part()) == nullptr && !keys_.empty() &&
         std::includes(keys_.begin(), keys_.end(), keys.begin(), keys.end())) {
       for (const auto& l : lines) fill(rows_[l.key], l);
       filling_ = false;
@@ -134,14 +121,14 @@ QWidget* LedgerView::make_editor(const LedgerLine& line) {
     });
     return box;
   }
-  if (line.editable && (line.kind == FieldKind::choice || names_cutter(key) || ends_with(key, ".blank.wood"))) {
+  if (line.editable && (line.kind == FieldKind::choice || line.offers != Offers::nothing)) {
     auto* box = new QComboBox(scroll_);
-    const Field* field = find_field(bench_.project(), key);
-    if (names_cutter(key)) {
+    const auto field = bench_.parts().book().find(bench_.project(), key);
+    if (line.offers == Offers::cutters) {
       for (const Cutter& c : bench_.project().rack) box->addItem(QString::fromStdString(c.id));
-    } else if (ends_with(key, ".blank.wood")) {
+    } else if (line.offers == Offers::woods) {
       for (const Wood& w : known_woods()) box->addItem(QString::fromStdString(w.name));
-    } else if (field != nullptr) {
+    } else if (field) {
       for (const auto& choice : field->choices) box->addItem(QString::fromStdString(choice));
     }
     box->setFocusPolicy(Qt::StrongFocus);
@@ -229,6 +216,13 @@ void LedgerView::fill(Row& row, const LedgerLine& line) {
                                          .name()));
   row.origin->setToolTip(line.pin.empty() ? QString() : tr("Type a number here to pin it; undo lets go of it."));
   static_cast<QuietLabel*>(row.reason)->set_words(QString::fromStdString(line.reason));
+}
+
+bool LedgerView::commit_typing() {
+  auto* edit = qobject_cast<QLineEdit*>(QApplication::focusWidget());
+  if (edit == nullptr || !isAncestorOf(edit) || !edit->isModified()) return true;
+  Q_EMIT edit->editingFinished();
+  return !edit->property("bad").toBool();
 }
 
 void LedgerView::commit(const std::string& key, const QString& text) {

@@ -8,11 +8,9 @@
 #include <QTimer>
 
 #include "app/main_window.hpp"
-#include "app/body_paper.hpp"
-#include "app/neck_paper.hpp"
 #include "app/paper.hpp"
 #include "app/theme.hpp"
-#include "core/document/project_file.hpp"
+#include "core/parts/table.hpp"
 
 namespace {
 
@@ -23,60 +21,51 @@ int complain(const Problem& problem) {
   return 3;
 }
 
-/// Every part's design, as far as a command needs it.
-struct Designed {
-  Project project;
-  BoardDesign board;
-  std::optional<NeckDesign> neck;
-  std::optional<BodyDesign> body;
+struct Loaded {
+  const PartKind* kind = nullptr;
+  Followed followed;
+  Cache cache;
 };
-Expected<Designed> designed(const std::string& file, const QString& part) {
+
+/// A project with its designs; the Problem says why the part does not follow.
+std::optional<Problem> load(const std::string& file, const std::string& part, Loaded& out) {
+  out.kind = all_parts().find(part);
+  if (out.kind == nullptr)
+    return Problem{ProblemKind::unsupported, "there is no part called '" + part + "'", "--part",
+                   "Choose " + all_parts().names()};
   auto project = load_project(file);
-  if (!project) return tl::unexpected(project.error());
-  auto board = design_board(*project);
-  if (!board) return tl::unexpected(board.error());
-  Designed out{std::move(*project), std::move(*board), {}, {}};
-  if (part == QStringLiteral("fretboard")) return out;
-  auto neck = design_neck(out.project, out.board.board);
-  if (!neck) return tl::unexpected(neck.error());
-  out.neck = std::move(*neck);
-  if (part != QStringLiteral("body")) return out;
-  auto body = design_body(out.project, *out.neck, out.board.weight_g);
-  if (!body) return tl::unexpected(body.error());
-  out.body = std::move(*body);
-  return out;
+  if (!project) return project.error();
+  out.followed = follow(all_parts(), std::move(*project), out.cache);
+  if (const auto it = out.followed.problems.find(part); it != out.followed.problems.end()) return it->second;
+  return {};
 }
 
-int write_sheet(const std::string& file, const std::string& pdf, const QString& part) {
-  auto d = designed(file, part);
-  if (!d) return complain(d.error());
+int write_sheet(const std::string& file, const std::string& pdf, const std::string& part) {
+  Loaded d;
+  if (const auto bad = load(file, part, d)) return complain(*bad);
+  const auto planned = plan(*d.kind, d.followed, d.cache);
+  if (!planned) return complain(planned.error());
   const std::string today = app::Workbench::today();
-  const auto written = d->body   ? app::write_body_sheet_pdf(pdf, d->project, *d->body, plan_body(d->project, *d->body),
-                                                             today, UnitSystem::millimetre)
-                       : d->neck ? app::write_neck_sheet_pdf(pdf, d->project, *d->neck, plan_neck(d->project, *d->neck),
-                                                             today, UnitSystem::millimetre)
-                                 : app::write_run_sheet_pdf(pdf, d->project, d->board, plan_cuts(d->project, d->board),
-                                                            today, UnitSystem::millimetre);
+  const auto written =
+      app::write_run_sheet_pdf(pdf, *d.kind, d.followed, d.cache, *planned, today, UnitSystem::millimetre);
   if (!written) return complain(written.error());
-  remember(d->project,
-           d->body   ? "body-sheet"
-           : d->neck ? "neck-sheet"
-                     : "sheet",
-           today, std::filesystem::absolute(pdf).lexically_normal().string());
-  if (auto saved = save_project(file, d->project); !saved)
+  Project project = d.followed.project;
+  remember(all_parts(), project, part + ".sheet", today, std::filesystem::absolute(pdf).lexically_normal().string());
+  if (auto saved = save_project(file, project); !saved)
     std::cerr << "upland-wren: the sheet is written, but the project could not note it: " << saved.error().text()
               << "\n";
   std::cout << pdf << "\n";
   return 0;
 }
 
-int write_templates(const std::string& file, const std::string& pdf, const QString& part,
-                    const app::TemplatePaper& paper) {
-  const auto d = designed(file, part == QStringLiteral("body") ? part : QStringLiteral("neck"));
-  if (!d) return complain(d.error());
-  const auto written = d->body ? app::write_body_templates_pdf(pdf, d->project, *d->body, paper)
-                               : app::write_neck_templates_pdf(pdf, d->project, *d->neck);
-  if (!written) return complain(written.error());
+int write_templates(const std::string& file, const std::string& pdf, const std::string& part,
+                    const app::TemplateChoice& choice) {
+  Loaded d;
+  if (const auto bad = load(file, part, d)) return complain(*bad);
+  const app::WriteTemplates write = app::template_writer(part);
+  if (write == nullptr)
+    return complain({ProblemKind::unsupported, "the part '" + part + "' has no templates", "--part", "Choose another"});
+  if (const auto written = write(pdf, d.followed, choice); !written) return complain(written.error());
   std::cout << pdf << "\n";
   return 0;
 }
@@ -120,7 +109,7 @@ int main(int argc, char** argv) {
                                  QStringLiteral("Place of the knife in the neck's side view, mm from the nut"),
                                  QStringLiteral("MM"));
   const QCommandLineOption part(QStringLiteral("part"),
-                                QStringLiteral("Part of the sheet or templates: fretboard, neck or body"),
+                                QStringLiteral("Part of the sheet or templates: %1").arg(QString::fromStdString(all_parts().names())),
                                 QStringLiteral("PART"), QStringLiteral("fretboard"));
   const QCommandLineOption templates(QStringLiteral("templates"),
                                      QStringLiteral("Write the part's templates at full size as PDF and leave"),
@@ -140,18 +129,14 @@ int main(int argc, char** argv) {
   const QStringList files = parser.positionalArguments();
   if (parser.isSet(sheet)) {
     if (files.isEmpty()) return complain({ProblemKind::input, "no project was named", "--sheet", "Name a .wren file"});
-    return write_sheet(files.first().toStdString(), parser.value(sheet).toStdString(), parser.value(part));
+    return write_sheet(files.first().toStdString(), parser.value(sheet).toStdString(), parser.value(part).toStdString());
   }
   if (parser.isSet(templates)) {
     if (files.isEmpty())
       return complain({ProblemKind::input, "no project was named", "--templates", "Name a .wren file"});
-    app::TemplatePaper sheets;
-    sheets.page = parser.value(paper) == QStringLiteral("a3")       ? QPageSize::A3
-                  : parser.value(paper) == QStringLiteral("letter") ? QPageSize::Letter
-                                                                    : QPageSize::A4;
-    sheets.router = {parser.value(router).toDouble(), parser.value(follower).toDouble()};
-    return write_templates(files.first().toStdString(), parser.value(templates).toStdString(), parser.value(part),
-                           sheets);
+    return write_templates(files.first().toStdString(), parser.value(templates).toStdString(),
+                           parser.value(part).toStdString(),
+                           {parser.value(paper), parser.value(router).toDouble(), parser.value(follower).toDouble()});
   }
 
   app::Workbench bench(*project_from("reedling"));
@@ -169,7 +154,7 @@ int main(int argc, char** argv) {
     bench.set_part(part_of_line(wanted));
     window.choose_line(wanted);
     // Lines of cuts are there once they are planned.
-    QObject::connect(&bench, &app::Workbench::planned, &window, [&window, &parser, wanted, view] {
+    QObject::connect(&bench, &app::Workbench::planned_now, &window, [&window, &parser, wanted, view] {
       if (window.line() == wanted) return;
       window.choose_line(wanted);
       const QStringList names{QStringLiteral("plan"), QStringLiteral("side"),      QStringLiteral("solid"),
@@ -182,12 +167,11 @@ int main(int argc, char** argv) {
                           QStringLiteral("bed"),  QStringLiteral("rehearsal"), QStringLiteral("surface")};
   if (parser.isSet(view))
     window.show_view(static_cast<app::View>(std::max<qsizetype>(0, views.indexOf(parser.value(view)))));
-  if (parser.isSet(knife)) window.neck_side()->set_knife(parser.value(knife).toDouble());
-  if (parser.isSet(knife)) window.body_side()->set_knife(parser.value(knife).toDouble());
+  if (parser.isSet(knife)) window.look_at(parser.value(knife).toDouble(), 0);
   if (parser.isSet(moment)) window.rehearsal()->show_share(parser.value(moment).toDouble());
   if (parser.isSet(prove))
-    QObject::connect(&bench, &app::Workbench::planned, &bench, [&bench] {
-      if (bench.part_planned() && !bench.part_proved() && !bench.proving()) bench.prove_all();
+    QObject::connect(&bench, &app::Workbench::planned_now, &bench, [&bench] {
+      if (bench.planned(bench.part()) && !bench.proof(bench.part()) && !bench.proving()) bench.prove_all();
     });
   if (parser.isSet(timing))
     QTimer::singleShot(0, &window, [&] {
@@ -199,7 +183,7 @@ int main(int argc, char** argv) {
     auto* wait = new QTimer(&window);
     QObject::connect(wait, &QTimer::timeout, &window, [&, ticks = 0]() mutable {
       ++ticks;
-      const bool settled = bench.part_planned() && (!parser.isSet(prove) || bench.part_proved()) &&
+      const bool settled = bench.planned(bench.part()) && (!parser.isSet(prove) || bench.proof(bench.part())) &&
                            (window.view() != app::View::rehearsal || window.rehearsal()->ready());
       if ((!settled && ticks < 200) || ticks < 6) return;
       const bool saved = window.grab().save(parser.value(shot));

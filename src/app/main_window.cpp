@@ -13,8 +13,6 @@
 #include <QSettings>
 #include <QStatusBar>
 
-#include "app/body_paper.hpp"
-#include "app/neck_paper.hpp"
 #include "app/paper.hpp"
 #include "app/solid_view.hpp"
 #include "app/theme.hpp"
@@ -122,19 +120,8 @@ QWidget* MainWindow::make_picture() {
   row->addStretch(1);
   column->addLayout(row);
   pictures_ = new QStackedWidget(all);
-  plan_ = new PlanView(bench_, this);
-  side_ = new SideView(bench_, this);
   bed_ = new BedView(bench_, this);
-  rehearsal_ = new RehearsalView(bench_, Part::fretboard, this);
-  neck_plan_ = new NeckPlanView(bench_, this);
-  neck_side_ = new NeckSideView(bench_, this);
-  surface_ = new SurfaceView(bench_, this);
-  neck_bed_ = new NeckBedView(bench_, this);
-  neck_rehearsal_ = new RehearsalView(bench_, Part::neck, this);
-  body_plan_ = new BodyPlanView(bench_, this);
-  body_side_ = new BodySideView(bench_, this);
-  body_bed_ = new BodyBedView(bench_, this);
-  body_rehearsal_ = new RehearsalView(bench_, Part::body, this);
+  rehearsal_ = new RehearsalView(bench_, this);
   if (opengl_works()) {
     solid_ = new SolidView(bench_, this);
   } else {
@@ -144,42 +131,30 @@ QWidget* MainWindow::make_picture() {
     none->setAlignment(Qt::AlignCenter);
     solid_ = none;
   }
-  plan_->setAccessibleName(tr("Plan of the board"));
-  side_->setAccessibleName(tr("Board from the side"));
   bed_->setAccessibleName(tr("Bed of the machine"));
-  neck_plan_->setAccessibleName(tr("Plan of the neck"));
-  neck_side_->setAccessibleName(tr("Neck from the side, with a section"));
-  surface_->setAccessibleName(tr("Bend of the neck's back"));
-  neck_bed_->setAccessibleName(tr("The neck's blank on the bed"));
-  body_plan_->setAccessibleName(tr("Plan of the body"));
-  body_side_->setAccessibleName(tr("Set-up from the side"));
-  body_bed_->setAccessibleName(tr("The body's blank on the bed"));
-  for (QWidget* w :
-       std::initializer_list<QWidget*>{plan_, side_, solid_, bed_, rehearsal_, neck_plan_, neck_side_, surface_,
-                                       neck_bed_, neck_rehearsal_, body_plan_, body_side_, body_bed_, body_rehearsal_})
-    pictures_->addWidget(w);
+  for (QWidget* w : {static_cast<QWidget*>(bed_), solid_, static_cast<QWidget*>(rehearsal_)}) pictures_->addWidget(w);
+  for (const PartKind& kind : bench_.parts().kinds()) {
+    own_[kind.id()] = make_pictures(kind.id(), bench_, this);
+    for (const auto& [view, widget] : own_[kind.id()].views) pictures_->addWidget(widget);
+  }
   column->addWidget(pictures_, 1);
   connect(view_buttons_, &QButtonGroup::idClicked, this, [this](int id) { show_view(static_cast<View>(id)); });
   return all;
 }
 
+QWidget* MainWindow::own_view(const std::string& part, View view) const {
+  const auto& views = own_.at(part).views;
+  const auto it = views.find(view);
+  return it != views.end() ? it->second : nullptr;
+}
+
 QWidget* MainWindow::picture_of(View view) const {
-  const auto of = [&](QWidget* board, QWidget* neck, QWidget* body) {
-    return bench_.part() == Part::body ? body : bench_.part() == Part::neck ? neck : board;
-  };
-  switch (view) {
-    case View::plan: return of(plan_, neck_plan_, body_plan_);
-    case View::side: return of(side_, neck_side_, body_side_);
-    case View::solid: return solid_;
-    case View::bed: return of(bed_, neck_bed_, body_bed_);
-    case View::rehearsal: return of(rehearsal_, neck_rehearsal_, body_rehearsal_);
-    case View::surface: return of(plan_, surface_, body_plan_);
-  }
-  return plan_;
+  if (QWidget* own = own_view(bench_.part(), view)) return own;
+  return view == View::solid ? solid_ : view == View::rehearsal ? rehearsal_ : static_cast<QWidget*>(bed_);
 }
 
 void MainWindow::show_view(View view) {
-  if (view == View::surface && bench_.part() != Part::neck) view = View::plan;
+  if (view == View::surface && own_view(bench_.part(), view) == nullptr) view = View::plan;
   view_ = view;
   pictures_->setCurrentWidget(picture_of(view));
   view_buttons_->button(static_cast<int>(view))->setChecked(true);
@@ -187,59 +162,32 @@ void MainWindow::show_view(View view) {
 
 void MainWindow::line_chosen(const QString& id) {
   line_ = id.toStdString();
-  const bool shop = line_ == "machine" || line_ == "rack";
-  if (!shop) bench_.set_part(part_of_line(line_));
-  const bool neck = bench_.part() == Part::neck;
-  view_buttons_->button(static_cast<int>(View::surface))->setVisible(neck);
+  BuildLine chosen;
+  for (const BuildLine& l : bench_.sheet())
+    if (l.id == line_) chosen = l;
+  bench_.set_part(part_of_line(line_));
+  // Views that this part has not are not offered; a part without a plan of its own is seen on the bed.
+  for (const View view : {View::plan, View::side, View::surface})
+    view_buttons_->button(static_cast<int>(view))->setVisible(own_view(bench_.part(), view) != nullptr);
   ledger_->show_line(line_);
-  const bool neck_cut = line_.rfind("neckcut.", 0) == 0;
-  const bool body_cut = line_.rfind("bodycut.", 0) == 0;
-  mark_cut_->setEnabled(line_.rfind("cut.", 0) == 0 || neck_cut || body_cut);
-  body_plan_->set_editing(line_ == "body.outline");
-  if (body_cut) {
-    const std::string side = line_.substr(8, line_.find('.', 8) - 8);
-    body_bed_->set_side(side);
-    body_rehearsal_->set_side(side);
+  mark_cut_->setEnabled(!chosen.side.empty());
+  for (const auto& [part, pictures] : own_)
+    if (pictures.line_chosen) pictures.line_chosen(line_);
+  if (!chosen.side.empty()) {
+    bed_->set_side(chosen.side);
+    rehearsal_->set_side(chosen.side);
   }
-  if (neck_cut) {
-    const std::string side = line_.substr(8, line_.find('.', 8) - 8);
-    neck_bed_->set_side(side);
-    neck_rehearsal_->set_side(side);
-  }
-  // Everything turns to the chosen line, the picture too.
-  const auto is = [&](std::initializer_list<const char*> names) {
-    return std::any_of(names.begin(), names.end(), [&](const char* n) { return line_ == n; });
-  };
-  if (line_.rfind("cut.", 0) == 0 || neck_cut || body_cut ||
-      is({"rehearsal", "programs", "neck.rehearsal", "neck.programs", "body.rehearsal", "body.programs"}))
-    show_view(View::rehearsal);
-  else if (shop || is({"blank", "setup", "sheet", "neck.blank", "neck.setup", "neck.sheet", "body.blank", "body.setup",
-                       "body.sheet"}))
-    show_view(View::bed);
-  else if (is({"crown", "slots", "test_slot", "neck.heel", "neck.rod", "neck.strength", "neck.measure", "body.pocket"}))
-    show_view(View::side);
-  else if (line_ == "body.shape")
-    show_view(View::solid);
-  else if (line_ == "neck.back")
-    show_view(View::surface);
-  else
-    show_view(View::plan);
+  show_view(chosen.look);  // everything turns to the chosen line, the picture too
 }
 
 void MainWindow::go_to(const Remark& remark) {
   const std::string line = line_for_key(bench_.sheet(), remark.place);
   if (!line.empty()) choose_line(line);
-  if (remark.at) {
-    if (bench_.part() == Part::body) {
-      body_side_->set_knife(remark.at->first);
-      if (view_ != View::plan && view_ != View::side) show_view(View::plan);
-    } else if (bench_.part() == Part::neck) {
-      neck_side_->set_knife(remark.at->first);
-      if (view_ != View::surface) show_view(View::side);
-    } else {
-      if (view_ != View::plan) show_view(View::plan);
-      plan_->look_at({remark.at->first, remark.at->second});
-    }
+  const PartPictures& own = own_.at(bench_.part());
+  if (remark.at && own.look_at) {
+    const bool side = view_ == View::side || view_ == View::surface;
+    if (view_ != View::plan && !side) show_view(View::plan);
+    own.look_at(remark.at->first, remark.at->second);
   }
   ledger_->focus_key(remark.place);
 }
@@ -266,7 +214,7 @@ void MainWindow::apply_theme(bool dark) {
   qApp->setStyleSheet(style_sheet());
   dark_->setChecked(dark);
   Q_EMIT bench_.changed();
-  Q_EMIT bench_.planned();
+  Q_EMIT bench_.planned_now();
 }
 
 bool MainWindow::open_file(const QString& path) {
@@ -275,7 +223,7 @@ bool MainWindow::open_file(const QString& path) {
     return false;
   }
   remember_recent(path);
-  if (const auto kept = recoverable(path.toStdString())) {
+  if (const auto kept = recoverable(bench_.parts().book(), path.toStdString())) {
     QMessageBox ask(QMessageBox::Question, tr("Unsaved work"),
                     tr("There is unsaved work of an earlier run beside this project. Take it over? You can undo it."),
                     QMessageBox::NoButton, this);
@@ -289,6 +237,8 @@ bool MainWindow::open_file(const QString& path) {
 }
 
 bool MainWindow::save(bool as) {
+  // What is being typed is saved with the rest; a refused number keeps its message, and the last good one is saved.
+  const bool taken = ledger_->commit_typing();
   QString path = QString::fromStdString(bench_.path().string());
   if (as || path.isEmpty())
     path = QFileDialog::getSaveFileName(
@@ -301,7 +251,10 @@ bool MainWindow::save(bool as) {
     return false;
   }
   remember_recent(path);
-  say(tr("Saved %1").arg(path), false);
+  if (taken)
+    say(tr("Saved %1").arg(path), false);
+  else
+    say(tr("Saved %1, with the last good number: the one being typed was refused").arg(path), true);
   return true;
 }
 
@@ -347,7 +300,7 @@ void MainWindow::write_programs() {
   std::vector<Remark> stops;
   for (const Remark& r : bench_.remarks())
     if (r.weight == Weight::stop) stops.push_back(r);
-  if (!bench_.part_planned()) return say(tr("The cuts are still being planned; try again in a moment"), true);
+  if (!bench_.planned(bench_.part())) return say(tr("The cuts are still being planned; try again in a moment"), true);
   if (!stops.empty()) {
     QMessageBox::warning(this, tr("No programs yet"),
                          tr("Something stops the work:\n\n%1").arg(QString::fromStdString(stops.front().sentence)));
@@ -358,35 +311,24 @@ void MainWindow::write_programs() {
 }
 
 bool MainWindow::write_sheet_to(const QString& pdf) {
-  if (!bench_.part_planned()) return false;
-  const Part part = bench_.part();
-  const auto file = pdf.toStdString();
-  const auto written =
-      part == Part::body   ? write_body_sheet_pdf(file, bench_.project(), *bench_.body(), *bench_.body_cuts(),
-                                                  Workbench::today(), bench_.units())
-      : part == Part::neck ? write_neck_sheet_pdf(file, bench_.project(), *bench_.neck(), *bench_.neck_cuts(),
-                                                  Workbench::today(), bench_.units())
-                           : write_run_sheet_pdf(file, bench_.project(), *bench_.design(), *bench_.cuts(),
-                                                 Workbench::today(), bench_.units());
+  const auto planned = bench_.planned(bench_.part());
+  if (!planned) return false;
+  const auto written = write_run_sheet_pdf(pdf.toStdString(), bench_.kind(), bench_.followed(), bench_.cache(), *planned,
+                                           Workbench::today(), bench_.units());
   if (!written) {
     say(QString::fromStdString(written.error().text()), true);
     return false;
   }
-  bench_.note_written(part == Part::body   ? "body-sheet"
-                      : part == Part::neck ? "neck-sheet"
-                                           : "sheet",
-                      QFileInfo(pdf).absoluteFilePath().toStdString());
+  bench_.note_written(bench_.part(), "sheet", QFileInfo(pdf).absoluteFilePath().toStdString());
   Q_EMIT bench_.changed();
   say(tr("Run sheet written: %1").arg(pdf), false);
   return true;
 }
 
 void MainWindow::write_sheet() {
-  const QString part = bench_.part() == Part::body   ? QStringLiteral("-body.pdf")
-                       : bench_.part() == Part::neck ? QStringLiteral("-neck.pdf")
-                                                     : QStringLiteral("-fretboard.pdf");
   const QString pdf = QFileDialog::getSaveFileName(
-      this, tr("Run sheet"), QString::fromStdString(bench_.project().name).toLower() + part, tr("PDF (*.pdf)"));
+      this, tr("Run sheet"),
+      QString::fromStdString(file_safe(bench_.project().name) + "-" + bench_.part() + ".pdf"), tr("PDF (*.pdf)"));
   if (!pdf.isEmpty()) write_sheet_to(pdf);
 }
 

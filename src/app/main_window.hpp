@@ -11,15 +11,14 @@
 #include <QSplitter>
 #include <QStackedWidget>
 
-#include "app/body_views.hpp"
-#include "app/neck_views.hpp"
+#include "app/bed_view.hpp"
 #include "app/panels.hpp"
+#include "app/pictures.hpp"
 #include "app/rehearsal_view.hpp"
-#include "app/views.hpp"
 
 namespace wren::app {
 
-enum class View { plan, side, solid, bed, rehearsal, surface };
+using View = Look;
 
 class MainWindow : public QMainWindow {
   Q_OBJECT
@@ -30,13 +29,14 @@ class MainWindow : public QMainWindow {
   [[nodiscard]] View view() const { return view_; }
   void choose_line(const std::string& id) { sheet_->choose(id); }
   [[nodiscard]] const std::string& line() const { return line_; }
-  /// Of the part that is worked on.
-  [[nodiscard]] RehearsalView* rehearsal() {
-    return bench_.part() == Part::body ? body_rehearsal_ : bench_.part() == Part::neck ? neck_rehearsal_ : rehearsal_;
+  [[nodiscard]] RehearsalView* rehearsal() { return rehearsal_; }
+  /// Turns the part's own pictures to a place (mm, instrument frame).
+  void look_at(double x, double y) {
+    for (const auto& [part, pictures] : own_)
+      if (pictures.look_at) pictures.look_at(x, y);
   }
-  [[nodiscard]] BodyPlanView* body_plan() { return body_plan_; }
-  [[nodiscard]] BodySideView* body_side() { return body_side_; }
-  [[nodiscard]] NeckSideView* neck_side() { return neck_side_; }
+  /// The part's own view of a kind; nullptr where it has none.
+  [[nodiscard]] QWidget* own_view(const std::string& part, View view) const;
   [[nodiscard]] LedgerView* ledger() { return ledger_; }
   /// Opens a file, offering unsaved work of an earlier run; tells what is wrong with it.
   bool open_file(const QString& path);
@@ -44,9 +44,8 @@ class MainWindow : public QMainWindow {
   /// Without questions, for tests and for --screenshot.
   void write_programs_into(const QString& folder);
   bool write_sheet_to(const QString& pdf);
-  /// STL, STEP, DXF, CSV or template PDF of the neck, by the file's ending; `what` tells plan from sections.
-  bool export_neck_to(const QString& path, const QString& what);
-  bool export_body_to(const QString& path, const QString& what);
+  /// Any format the part is written in, by the file's ending; `what` tells contents of the same ending apart.
+  bool export_to(const QString& path, const std::string& part, const QString& what = {});
   void set_ask_before_closing(bool ask) { ask_ = ask; }
 
  protected:
@@ -71,11 +70,11 @@ class MainWindow : public QMainWindow {
   void print_sheet();
   void show_shortcuts();
   void copy_picture();
-  void export_part(const QString& what);
+  void make_part_menus();
+  void fill_exports();
   void load_drawing(bool sections);
   void import_plan();
   void load_carve();
-  void export_body(const QString& what);
   void type_sections();
   [[nodiscard]] QWidget* picture_of(View view) const;
 
@@ -84,20 +83,10 @@ class MainWindow : public QMainWindow {
   LedgerView* ledger_;
   RemarksView* remarks_;
   QStackedWidget* pictures_;
-  PlanView* plan_;
-  SideView* side_;
   QWidget* solid_ = nullptr;
   BedView* bed_;
   RehearsalView* rehearsal_;
-  NeckPlanView* neck_plan_;
-  NeckSideView* neck_side_;
-  SurfaceView* surface_;
-  NeckBedView* neck_bed_;
-  RehearsalView* neck_rehearsal_;
-  BodyPlanView* body_plan_;
-  BodySideView* body_side_;
-  BodyBedView* body_bed_;
-  RehearsalView* body_rehearsal_;
+  std::map<std::string, PartPictures> own_;  // pictures that parts bring
   QButtonGroup* view_buttons_;
   QLabel* name_;
   QPushButton* units_;
@@ -108,11 +97,12 @@ class MainWindow : public QMainWindow {
   QAction* mark_cut_ = nullptr;
   QAction* dark_ = nullptr;
   QMenu* recent_ = nullptr;
+  QMenu* exports_ = nullptr;
   QSplitter* beside_ = nullptr;
   QSplitter* over_ = nullptr;
   QSplitter* under_ = nullptr;
   View view_ = View::plan;
-  std::string line_ = "strings";
+  std::string line_ = "fretboard.strings";
   bool ask_ = true;
 };
 

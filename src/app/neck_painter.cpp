@@ -90,7 +90,7 @@ void paint_neck(QPainter& g, const NeckDesign& d, const QTransform& t, const Boa
   g.restore();
 }
 
-void paint_neck_bed(QPainter& g, const NeckDesign& d, const AlignmentNumbers& alignment, const NeckCuts* cuts,
+void paint_neck_bed(QPainter& g, const NeckDesign& d, const AlignmentNumbers& alignment, const std::vector<Vec2>& tabs,
                     const Setup& s, const QTransform& t, const BoardInk& ink) {
   const Palette& p = colours();
   const QColor line = ink.for_paper ? QColor(Qt::black) : p.ink;
@@ -179,9 +179,9 @@ void paint_neck_bed(QPainter& g, const NeckDesign& d, const AlignmentNumbers& al
     g.setBrush(QBrush(c, Qt::BDiagPattern));
     g.drawRect(rect({box.low.x, box.low.y}, {box.high.x, box.high.y}));
   }
-  if (cuts != nullptr && back) {
+  if (back) {
     g.setPen(QPen(ink.for_paper ? QColor(Qt::black) : p.lichen, ink.for_paper ? 2.5 : 6, Qt::SolidLine, Qt::RoundCap));
-    for (const Vec2 tab : cuts->tabs) g.drawPoint(mapped(work(tab), t));
+    for (const Vec2 tab : tabs) g.drawPoint(mapped(work(tab), t));
   }
   // Which way it was turned: a bent arrow across the axis.
   if (back) {

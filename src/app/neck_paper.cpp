@@ -5,7 +5,6 @@
 
 #include "app/neck_painter.hpp"
 #include "app/paper_page.hpp"
-#include "core/document/project_file.hpp"
 #include "exchange/solid_out.hpp"
 
 namespace wren::app {
@@ -13,114 +12,7 @@ namespace {
 
 QString q(const std::string& s) { return QString::fromStdString(s); }
 
-void draw_side(Page& page, const NeckDesign& d, const AlignmentNumbers& a, const NeckCuts& cuts,
-               const Placement& side) {
-  const Setup& s = side.setup;
-  const bool tall = s.blank_size.y > s.blank_size.x;
-  const double high = tall ? 118 : 50;
-  page.room(high + 8);
-  const QRectF room(page.left() + 10, page.y() + 4, page.width() - 20, high - 8);
-  const QTransform t = fitted({s.blank_corner.x - 12, s.blank_corner.y - 12},
-                              {s.blank_corner.x + s.blank_size.x + 12, s.blank_corner.y + s.blank_size.y + 12}, room);
-  QPainter& g = page.g();
-  g.save();
-  g.setClipRect(QRectF(page.left(), page.y(), page.width(), high));
-  // Widget-sized pens are drawn at a third of a millimetre a pixel.
-  g.translate(room.topLeft());
-  g.scale(1.0 / 3, 1.0 / 3);
-  g.translate(-room.topLeft());
-  const QTransform big = t * QTransform::fromTranslate(-room.left(), -room.top()) * QTransform::fromScale(3, 3) *
-                         QTransform::fromTranslate(room.left(), room.top());
-  BoardInk ink;
-  ink.for_paper = true;
-  paint_neck_bed(g, d, a, &cuts, s, big, ink);
-  g.restore();
-  page.down(high);
-  page.text(QObject::tr("Ring with a dark quarter: work zero. Crossed rings: pins, 1 and 2. Dotted rings: holes in the "
-                        "waste board. Dashed: the trough's edge. Dots: tabs. Bent arrow: the turn. Not to scale."),
-            7.5);
-  page.down(1.5);
-}
-
 }  // namespace
-
-void print_neck_sheet(QPagedPaintDevice& device, const Project& project, const NeckDesign& design, const NeckCuts& cuts,
-                      const std::string& date, UnitSystem units) {
-  const NeckSheet sheet = neck_sheet(project, design, cuts, date, units);
-  device.setPageMargins(QMarginsF(0, 0, 0, 0), QPageLayout::Millimeter);
-  Page page(device, q(sheet.title) + QStringLiteral("     ") + q(sheet.date));
-  draw_sheet_head(page, sheet, 32);
-  page.down(2);
-  page.text(QObject::tr("Cautions"), 11, true);
-  for (const auto& c : sheet.cautions) page.text(QStringLiteral("!  ") + q(c), 8.5);
-  if (!sheet.by_hand.empty()) {
-    page.down(2);
-    page.text(QObject::tr("By hand"), 11, true);
-    for (const auto& h : sheet.by_hand) {
-      page.room(6);
-      page.box(QRectF(page.left(), page.y() + 0.7, 2.8, 2.8));
-      page.text(q(h), 9, false, 5);
-      page.down(0.6);
-    }
-  }
-  for (const NeckSheetSide& side : sheet.sides) {
-    page.down(3);
-    page.room(40);
-    page.text(q(side.title), 13, true);
-    if (side.id == "front" || side.id == "back")
-      for (const Placement& s : cuts.sides)
-        if (s.id == side.id) draw_side(page, design, project.neck_work.alignment, cuts, s);
-    int number = 0;
-    for (const auto& step : side.alignment) {
-      page.room(6);
-      page.box(QRectF(page.left(), page.y() + 0.7, 2.8, 2.8));
-      page.text(QStringLiteral("%1  ").arg(++number) + q(step), 9, false, 5);
-      page.down(0.6);
-    }
-    page.down(1);
-    for (const RunStep& step : side.steps) {
-      page.room(24);
-      page.line();
-      page.box(QRectF(page.left(), page.y() + 0.8, 3.6, 3.6));
-      page.text(q(step.time), 10, true, page.width() - 30, 30, false);
-      page.text(q(step.title), 10, true, 6, page.width() - 40);
-      page.text(q(step.file), 9, false, 6);
-      page.text(q(step.cutter) + QStringLiteral(";  ") + q(step.speeds), 9, false, 6);
-      for (const auto& c : step.caution) page.text(QStringLiteral("!  ") + q(c), 8.5, true, 6);
-      for (const auto& b : step.before) page.text(QObject::tr("Before:  ") + q(b), 8.5, false, 6);
-      for (const auto& c : step.check) page.text(QObject::tr("Check:  ") + q(c), 8.5, false, 6);
-      page.down(1.2);
-    }
-  }
-  page.line();
-  page.down(2);
-  page.room(14 + 7.0 * static_cast<double>(sheet.boxes.size()));
-  page.text(QObject::tr("What came off the machine"), 11, true);
-  page.down(1);
-  for (const auto& label : sheet.boxes) {
-    page.text(q(label), 9, false, 0, 60, false);
-    page.box(QRectF(page.left() + 62, page.y() - 1, page.width() - 62, 6));
-    page.down(7);
-  }
-  page.down(2);
-  draw_scale_bar(page);
-}
-
-Expected<void> write_neck_sheet_pdf(const std::string& path, const Project& project, const NeckDesign& design,
-                                    const NeckCuts& cuts, const std::string& date, UnitSystem units) {
-  QByteArray bytes;
-  {
-    QBuffer buffer(&bytes);
-    buffer.open(QIODevice::WriteOnly);
-    QPdfWriter writer(&buffer);
-    writer.setPageSize(QPageSize(QPageSize::A4));
-    writer.setResolution(600);
-    writer.setTitle(q(project.name + ": neck, run sheet"));
-    writer.setCreator(QStringLiteral("Upland Wren"));
-    print_neck_sheet(writer, project, design, cuts, date, units);
-  }
-  return write_file_atomically(path, std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())));
-}
 
 Expected<void> write_neck_templates_pdf(const std::string& path, const Project& project, const NeckDesign& d) {
   QByteArray bytes;

@@ -1,5 +1,7 @@
 #include "app/neck_views.hpp"
 
+#include "app/designs.hpp"
+
 #include <QKeyEvent>
 #include <QPainterPath>
 
@@ -14,7 +16,7 @@ class DragNumber : public Gesture {
   DragNumber(std::string key, QString name, std::function<double(const NeckDesign&, QPointF)> value)
       : key_(std::move(key)), name_(std::move(name)), value_(std::move(value)) {}
   void move(FlatView& view, QPointF at) override {
-    const auto neck = view.bench().neck();
+    const auto neck = neck_design(view.bench());
     if (!neck) return;
     view.bench().edit({{key_, format_mm(std::round(value_(*neck, at) * 10) / 10, 1)}}, name_.toStdString(),
                       "drag-" + key_, true);
@@ -41,11 +43,11 @@ void diamond(QPainter& g, QPointF at, bool held) {
 }  // namespace
 
 void NeckPicture::draw(QPainter& g) {
-  const auto neck = bench().neck();
+  const auto neck = neck_design(bench());
   if (!neck) {
     g.setFont(text_font(11));
     g.setPen(colours().rowan);
-    const QString why = bench().neck_problem() ? QString::fromStdString(bench().neck_problem()->text()) : QString();
+    const QString why = bench().problem("neck") ? QString::fromStdString(bench().problem("neck")->text()) : QString();
     g.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap,
                tr("No neck follows from these numbers.\n\n%1\n\nCorrect the number, or undo.").arg(why));
     return;
@@ -62,14 +64,14 @@ void NeckPicture::hint(QPainter& g, const QString& text) {
 // ---- plan
 
 std::pair<Vec2, Vec2> NeckPlanView::extent() const {
-  const auto d = bench().neck();
+  const auto d = neck_design(bench());
   if (!d) return {{-120, -50}, {470, 50}};
   const Box2 box = bounds(d->shape.corners);
   return {box.low, box.high};
 }
 
 std::vector<NeckPlanView::Handle> NeckPlanView::handles() const {
-  const auto d = bench().neck();
+  const auto d = neck_design(bench());
   if (!d) return {};
   const NeckShape& n = d->shape;
   std::vector<Handle> out;
@@ -128,9 +130,9 @@ void NeckPlanView::draw_neck(QPainter& g, const NeckDesign& d) {
                   tr("rod %1").arg(length(n.given.rod.length)), p.heather);
   paint_measure(g, mapped({n.nut_middle.x, box.high.y}, t), mapped({box.low.x, box.high.y}, t), 20,
                 tr("head %1").arg(length(n.nut_middle.x - box.low.x)), p.faint);
-  if (const auto cuts = bench().neck_cuts()) {
+  {
     g.setPen(QPen(p.lichen, 7, Qt::SolidLine, Qt::RoundCap));
-    for (const Vec2 tab : cuts->tabs) g.drawPoint(mapped(tab, t));
+    for (const Vec2 tab : tabs_of(bench().shown("neck").get(), "back").at) g.drawPoint(mapped(turned(d.back.turn, tab), t));
   }
   for (const Handle& h : handles()) diamond(g, h.at, QLineF(h.at, mouse_).length() < 11);
   for (const Remark& r : bench().remarks()) {
@@ -169,7 +171,7 @@ void NeckSideView::set_knife(double x) {
 }
 
 std::pair<Vec2, Vec2> NeckSideView::extent() const {
-  const auto d = bench().neck();
+  const auto d = neck_design(bench());
   if (!d) return {{-120, -60}, {470, 20}};
   double deepest = 0;
   for (const Vec2 q : d->shape.corners) deepest = std::max(deepest, d->shape.depth(q));
@@ -178,14 +180,14 @@ std::pair<Vec2, Vec2> NeckSideView::extent() const {
 }
 
 QPointF NeckSideView::thickness_handle(bool second) const {
-  const auto d = bench().neck();
+  const auto d = neck_design(bench());
   if (!d) return {};
   const double x = d->shape.fret_x(second ? d->shape.given.back.fret_b : d->shape.given.back.fret_a);
   return mapped({x, -d->shape.depth({x, 0})}, stretched());
 }
 
 std::unique_ptr<Gesture> NeckSideView::gesture_at(QPointF at) {
-  const auto d = bench().neck();
+  const auto d = neck_design(bench());
   if (!d || !d->shape.given.back.sections.empty()) return {};
   for (const bool second : {false, true})
     if (QLineF(thickness_handle(second), at).length() < 11)
@@ -346,7 +348,7 @@ SurfaceView::SurfaceView(Workbench& bench, QWidget* parent) : NeckPicture(bench,
 }
 
 std::pair<Vec2, Vec2> SurfaceView::extent() const {
-  const auto d = bench().neck();
+  const auto d = neck_design(bench());
   if (!d) return {{0, -60}, {470, 60}};
   return {{0, -70}, {d->shape.end_x, 70}};
 }
@@ -480,72 +482,6 @@ void SurfaceView::draw_neck(QPainter& g, const NeckDesign& d) {
                    .arg(length(at.x), length(at.y),
                         std::abs(k) < 1e-6 ? tr("straight") : tr("radius %1 along").arg(length(1 / k))));
   }
-}
-
-// ---- bed
-
-void NeckBedView::set_side(const std::string& side) {
-  const std::string shown = side == "back" ? "back" : "front";
-  if (shown == side_) return;
-  side_ = shown;
-  fit();
-}
-
-std::pair<Vec2, Vec2> NeckBedView::extent() const {
-  const auto d = bench().neck();
-  if (!d) return {{0, 0}, {700, 1000}};
-  const Setup& s = setup(*d);
-  return {{s.blank_corner.x - 30, s.blank_corner.y - 30},
-          {s.blank_corner.x + s.blank_size.x + 30, s.blank_corner.y + s.blank_size.y + 30}};
-}
-
-void NeckBedView::draw_neck(QPainter& g, const NeckDesign& d) {
-  const auto cuts = bench().neck_cuts();
-  const AlignmentNumbers& a = bench().project().neck_work.alignment;
-  const Setup& s = setup(d);
-  const Palette& p = colours();
-  const QTransform& t = to_screen();
-  g.save();
-  g.setClipRect(QRectF(0, 0, width() - 216, height()));
-  paint_neck_bed(g, d, a, cuts.get(), s, t, {});
-  g.setFont(figure_font(9));
-  const Vec2 c{s.blank_corner.x, s.blank_corner.y};
-  const Vec2 far = c + s.blank_size;
-  paint_measure(g, mapped({c.x, far.y}, t), mapped(far, t), -18, length(s.blank_size.x), p.ink);
-  paint_measure(g, mapped(c, t), mapped({c.x, far.y}, t), -18, length(s.blank_size.y), p.ink);
-  if (a.school == School::pins) {
-    const Vec2 one = s.to_work.apply(turned(s.turn, d.pins.first));
-    const Vec2 two = s.to_work.apply(turned(s.turn, d.pins.second));
-    const bool along_x = s.blank.lie == Lie::along_x;
-    paint_measure(g, mapped(along_x ? Vec2{one.x, c.y} : Vec2{far.x, one.y}, t),
-                  mapped(along_x ? Vec2{two.x, c.y} : Vec2{far.x, two.y}, t), along_x ? 18 : 18,
-                  along_x ? length(std::abs(two.x - one.x)) : length(std::abs(two.y - one.y)), p.heather);
-  }
-  g.restore();
-  g.setFont(text_font(10, QFont::DemiBold));
-  g.setPen(p.ink);
-  g.drawText(QRectF(14, 8, width() - 240, 18),
-             side_ == "front"               ? tr("Front up")
-             : a.turn == Turn::about_length ? tr("Turned over about its length: the head keeps its end")
-                                            : tr("Turned over about its width: the long edges keep their sides"));
-  const QRectF room(width() - 204, 44, 180, height() - 176);
-  const Vec2 home{-s.zero_in_machine.x, -s.zero_in_machine.y};
-  const QTransform small = fitted(home, home + Vec2{s.machine.travel.x, s.machine.travel.y}, room);
-  g.setPen(QPen(p.hair, 1));
-  g.drawLine(width() - 216, 12, width() - 216, height() - 12);
-  paint_neck_bed(g, d, a, nullptr, s, small, {});
-  g.setPen(QPen(p.heather, 1.4));
-  g.setBrush(p.heather);
-  g.drawEllipse(mapped(home, small), 3, 3);
-  g.setFont(text_font(8.5));
-  g.setPen(p.ink);
-  g.drawText(QRectF(width() - 206, 10, 190, 32), Qt::TextWordWrap,
-             tr("%1 × %2, home at the dot").arg(length(s.machine.travel.x), length(s.machine.travel.y)));
-  QString ways = QString::fromUtf8(school_name(a.school)) + QStringLiteral("\n");
-  for (const Jog& jog : s.jogs)
-    ways += tr("%1:\nx %2   y %3\n").arg(QString::fromStdString(jog.what), length(jog.x), length(jog.y));
-  ways += tr("sides may miss by %1").arg(length(wren::length(d.misfit.shift) + d.misfit.angle * d.blank.length / 2));
-  g.drawText(QRectF(width() - 206, height() - 124, 198, 124), Qt::TextWordWrap, ways);
 }
 
 }  // namespace wren::app

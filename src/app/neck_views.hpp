@@ -88,20 +88,4 @@ class SurfaceView : public NeckPicture {
 };
 
 /// One side on the bed: blank, frame, trough, pins or ticks, clamps, tabs, zero, and the whole bed small beside it.
-class NeckBedView : public NeckPicture {
-  Q_OBJECT
- public:
-  using NeckPicture::NeckPicture;
-  void set_side(const std::string& side);
-
- protected:
-  [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
-  void draw_neck(QPainter& painter, const NeckDesign& neck) override;
-  [[nodiscard]] QMarginsF margins() const override { return {60, 56, 236, 56}; }
-
- private:
-  [[nodiscard]] const Setup& setup(const NeckDesign& neck) const { return side_ == "front" ? neck.front : neck.back; }
-  std::string side_ = "front";
-};
-
 }  // namespace wren::app

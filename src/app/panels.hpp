@@ -41,6 +41,8 @@ class LedgerView : public QFrame {
   void show_line(const std::string& id);
   /// Puts the keyboard into the field of a key; false where it is not shown.
   bool focus_key(const std::string& key);
+  /// Takes over what is being typed, as if its field were left; false where it was refused.
+  bool commit_typing();
 
  private:
   struct Row {

@@ -1,4 +1,4 @@
-// The run sheet on paper: one drawing for PDF, printer and preview.
+// Run sheets on paper: one way for every part.
 #pragma once
 
 #include <QPagedPaintDevice>
@@ -7,13 +7,11 @@
 
 namespace wren::app {
 
-/// Draws all pages on A4 or whatever page the device has, in true millimetres.
-void print_run_sheet(QPagedPaintDevice& device, const Project& project, const BoardDesign& design,
-                     const BoardCuts& cuts, const std::string& date, UnitSystem units);
+void print_run_sheet(QPagedPaintDevice& device, const PartKind& kind, const Followed& followed, Cache& cache,
+                     const Planned& planned, const std::string& date, UnitSystem units);
 
-/// The same as a PDF file (A4), written beside and renamed. Refused with what is wrong.
-[[nodiscard]] Expected<void> write_run_sheet_pdf(const std::string& path, const Project& project,
-                                                 const BoardDesign& design, const BoardCuts& cuts,
+[[nodiscard]] Expected<void> write_run_sheet_pdf(const std::string& path, const PartKind& kind,
+                                                 const Followed& followed, Cache& cache, const Planned& planned,
                                                  const std::string& date, UnitSystem units);
 
 }  // namespace wren::app

@@ -1,8 +1,13 @@
 // A page on paper that is filled from the top down in true millimetres; shared by every sheet.
 #pragma once
 
+#include <QBuffer>
 #include <QPagedPaintDevice>
 #include <QPainter>
+#include <QPdfWriter>
+
+#include "app/board_painter.hpp"
+#include "core/document/files.hpp"
 
 namespace wren::app {
 
@@ -115,6 +120,46 @@ void draw_sheet_head(Page& page, const Sheet& sheet, double column) {
     page.text(QString::fromStdString(value), 9, false, column);
     page.down(0.6);
   }
+}
+
+/// A picture drawn with screen-sized pens, at a third of a millimetre a pixel, into a room on the page.
+template <class Draw>
+void picture(Page& page, Vec2 low, Vec2 high, double tall, const Draw& draw) {
+  page.room(tall + 4);
+  const QRectF room(page.left() + 4, page.y() + 2, page.width() - 8, tall - 4);
+  QPainter& g = page.g();
+  g.save();
+  g.setClipRect(QRectF(page.left(), page.y(), page.width(), tall));
+  g.translate(room.topLeft());
+  g.scale(1.0 / 3, 1.0 / 3);
+  const QTransform t = fitted(low, high, QRectF(0, 0, room.width() * 3, room.height() * 3));
+  draw(g, t);
+  g.restore();
+  page.down(tall);
+}
+
+inline void bulleted(Page& page, const std::string& text) {
+  page.room(6);
+  page.box(QRectF(page.left(), page.y() + 0.7, 2.8, 2.8));
+  page.text(QString::fromStdString(text), 9, false, 5);
+  page.down(0.6);
+}
+
+template <class Draw>
+Expected<void> write_pdf(const std::string& path, const QString& title, QPageSize size, const Draw& draw) {
+  QByteArray bytes;
+  {
+    QBuffer buffer(&bytes);
+    buffer.open(QIODevice::WriteOnly);
+    QPdfWriter writer(&buffer);
+    writer.setPageSize(size);
+    writer.setResolution(600);
+    writer.setTitle(title);
+    writer.setCreator(QStringLiteral("Upland Wren"));
+    writer.setPageMargins(QMarginsF(0, 0, 0, 0), QPageLayout::Millimeter);
+    draw(writer);
+  }
+  return write_file_atomically(path, std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())));
 }
 
 }  // namespace wren::app

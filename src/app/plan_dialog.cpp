@@ -1,5 +1,8 @@
 #include "app/plan_dialog.hpp"
 
+#include "app/designs.hpp"
+#include "app/part_edits.hpp"
+
 #include <QCheckBox>
 #include <QComboBox>
 #include <QFormLayout>
@@ -125,7 +128,7 @@ PlanDialog::PlanDialog(Workbench& bench, QWidget* parent) : QDialog(parent), ben
   known_->setPlaceholderText(tr("length you know, e.g. 405 mm"));
   known_->setAccessibleName(tr("Known length"));
   form->addRow(tr("Known length"), known_);
-  tail_ = new QLineEdit(QString::fromStdString(format_mm(bench.project().body.outline.tail)), this);
+  tail_ = new QLineEdit(QString::fromStdString(format_mm(body_of(bench.project()).body.outline.tail)), this);
   tail_->setAccessibleName(tr("Tail behind the scale line"));
   form->addRow(tr("Tail behind scale line"), tail_);
   mirror_ = new QCheckBox(tr("drawn from behind"), this);
@@ -246,7 +249,7 @@ bool PlanDialog::take() {
     }
     scale = *found;
   }
-  const auto d = bench_.body();
+  const auto d = body_design(bench_);
   if (!d) {
     say(tr("No body follows from the present numbers; mend those first."), true);
     return false;
@@ -263,16 +266,16 @@ bool PlanDialog::take() {
   Path path = placed(p.shape.path, placement);
   std::optional<Problem> problem;
   if (use_->currentIndex() == 0) {
-    problem = bench_.set_outline(path, "Bring in an outline");
+    problem = set_outline(bench_, path, "Bring in an outline");
   } else {
     const auto depth = parse_length(depth_->text().toStdString(), bench_.units());
     if (!depth || *depth <= 0) {
       say(depth ? tr("A cavity has a depth.") : QString::fromStdString(depth.error().text()), true);
       return false;
     }
-    auto cavities = bench_.project().body.drawn;
+    auto cavities = body_of(bench_.project()).body.drawn;
     cavities.push_back({name_->text().toStdString(), path, use_->currentIndex() == 2, *depth});
-    problem = bench_.set_cavities(std::move(cavities), "Bring in a cavity");
+    problem = set_cavities(bench_, std::move(cavities), "Bring in a cavity");
   }
   if (problem) {
     say(QString::fromStdString(problem->text()), true);

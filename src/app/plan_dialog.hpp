@@ -5,6 +5,7 @@
 #include <QDialog>
 
 #include "app/workbench.hpp"
+#include "exchange/plan_in.hpp"
 
 class QComboBox;
 class QLabel;

@@ -111,8 +111,7 @@ void WoodView::draw(QPainter& g) {
   g.drawText(QRectF(bar.right() + 6, bar.top() - 4, 100, 17), Qt::AlignLeft | Qt::AlignVCenter, length(what_->deepest));
 }
 
-RehearsalView::RehearsalView(Workbench& bench, Part part, QWidget* parent)
-    : QWidget(parent), bench_(bench), part_(part) {
+RehearsalView::RehearsalView(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(bench) {
   auto* all = new QVBoxLayout(this);
   all->setContentsMargins(0, 0, 0, 6);
   all->setSpacing(4);
@@ -175,8 +174,9 @@ RehearsalView::RehearsalView(Workbench& bench, Part part, QWidget* parent)
   connect(stop_, &QPushButton::clicked, this, [this] { bench_.cancel_proof(); });
   connect(&bench_, &Workbench::changed, this, [this] {
     tell_result();
-    if (!planned()) {
+    if (bench_.planned(bench_.part()) != of_ || !of_) {
       stale_ = true;
+      of_.reset();
       what_.reset();
       wood_->show_wood(nullptr);
       build_.cancel();
@@ -184,7 +184,7 @@ RehearsalView::RehearsalView(Workbench& bench, Part part, QWidget* parent)
       now_->clear();
     }
   });
-  connect(&bench_, &Workbench::planned, this, [this] {
+  connect(&bench_, &Workbench::planned_now, this, [this] {
     tell_result();
     if (isVisible()) build();
   });
@@ -229,31 +229,34 @@ std::shared_ptr<Rehearsal> rehearse(const std::vector<ProgramText>& programs, co
   return made;
 }
 
-/// One placement; for the back the front's programs run first, so that it is the same piece of wood that is turned
-/// over.
-std::shared_ptr<const Rehearsed> rehearse_placement(const std::vector<Placement>& sides,
-                                                    const std::vector<PlacedProgram>& programs, const Rack& rack,
-                                                    const std::string& id, double pin_depth, double through,
-                                                    Progress& progress) {
-  const auto find = [&](const std::string& wanted) -> const Placement* {
-    for (const Placement& s : sides)
-      if (s.id == wanted) return &s;
-    return nullptr;
-  };
-  const Placement* side = find(id);
+/// One side; where another side of the same piece comes before, its programs run first, so that it is the same wood that
+/// is turned over.
+std::shared_ptr<const Rehearsed> rehearse_side_of(const Project& p, const Planned& planned, const std::string& id,
+                                                  Progress& progress) {
+  const auto programs = programs_of(p, planned, "");
+  const Piece* piece = nullptr;
+  const Side* side = nullptr;
+  for (const Piece& one : planned.made.pieces)
+    for (const Side& s : one.sides)
+      if (side == nullptr || side->id != id) {
+        piece = &one;
+        side = &s;
+      }
   if (side == nullptr) return nullptr;
   Setup setup = side->setup;
-  if (id == "waste-board") setup.blank.thickness = pin_depth;
+  double below = 1;  // into the waste board
+  for (const BedHole& h : setup.bed_holes) below = std::max(below, h.depth);
+  if (setup.blank.thickness <= 0) setup.blank.thickness = below;
   const double cell = std::max({picture_cell, setup.blank_size.y / 700, setup.blank_size.x / 1400});
   auto made = std::make_shared<Rehearsed>();
   made->setup = setup;
-  made->deepest = setup.blank.thickness + through;
-  made->rehearsal = rehearse(texts_of(programs, id), rack, setup, cell, progress);
+  made->deepest = setup.blank.thickness + 0.2;
+  made->rehearsal = rehearse(texts_of(programs, side->id), planned.rack, setup, cell, progress);
   if (!made->rehearsal) return nullptr;
-  if (const Placement* front = find("front"); id == "back" && front != nullptr) {
-    const auto first = rehearse(texts_of(programs, "front"), rack, front->setup, cell, progress);
-    if (!first) return nullptr;
-    made->underside = underside_for(setup, made->rehearsal->stock(), front->setup, first->stock());
+  if (const Side& first = piece->sides.front(); &first != side) {
+    const auto before = rehearse(texts_of(programs, first.id), planned.rack, first.setup, cell, progress);
+    if (!before) return nullptr;
+    made->underside = underside_for(setup, made->rehearsal->stock(), first.setup, before->stock());
   }
   return made;
 }
@@ -261,46 +264,19 @@ std::shared_ptr<const Rehearsed> rehearse_placement(const std::vector<Placement>
 }  // namespace
 
 void RehearsalView::build() {
-  if (!stale_ || !planned()) return;
+  const auto planned = bench_.planned(bench_.part());
+  if (!stale_ || !planned) return;
   stale_ = false;
-  const auto done = [this](std::shared_ptr<const Rehearsed> made) {
-    what_ = std::move(made);
-    wood_->show_wood(what_);
-    show_share(wanted_share_);
-  };
-  if (part_ == Part::neck) {
-    if (bench_.neck())
-      build_.start(
-          [p = bench_.project(), d = bench_.neck(), c = bench_.neck_cuts(), side = side_](Progress& progress) {
-            return rehearse_placement(c->sides, neck_programs(p, *d, *c, ""), d->rack, side,
-                                      p.neck_work.alignment.pin_depth, p.neck_work.through, progress);
-          },
-          done);
-    return;
-  }
-  if (part_ == Part::body) {
-    if (bench_.body())
-      build_.start(
-          [p = bench_.project(), d = bench_.body(), c = bench_.body_cuts(), side = side_](Progress& progress) {
-            return rehearse_placement(c->sides, body_programs(p, *d, *c, ""), d->rack, side,
-                                      p.body_work.alignment.pin_depth, p.body_work.through, progress);
-          },
-          done);
-    return;
-  }
-  if (!bench_.design()) return;
+  of_ = planned;
   build_.start(
-      [p = bench_.project(), d = bench_.design(),
-       c = bench_.cuts()](Progress& progress) -> std::shared_ptr<const Rehearsed> {
-        auto made = std::make_shared<Rehearsed>();
-        made->setup = d->setup;
-        made->deepest = p.blank.thickness + p.work.through;
-        made->rehearsal =
-            rehearse(program_texts(board_programs(p, *d, *c, "")), d->rack, d->setup, picture_cell, progress);
-        if (!made->rehearsal) return nullptr;
-        return made;
+      [p = bench_.project(), planned, side = side_](Progress& progress) {
+        return rehearse_side_of(p, *planned, side, progress);
       },
-      done);
+      [this](std::shared_ptr<const Rehearsed> made) {
+        what_ = std::move(made);
+        wood_->show_wood(what_);
+        show_share(wanted_share_);
+      });
 }
 
 void RehearsalView::show_share(double share) {
@@ -347,44 +323,20 @@ void RehearsalView::tell_result() {
     return passed ? tr("<b style='color:%1'>✓ proved</b>").arg(colours().lichen.name())
                   : tr("<b style='color:%1'>✗ not proved</b>").arg(colours().rowan.name());
   };
-  if (part_ == Part::body) {
-    if (const auto proof = bench_.body_proof()) {
-      int tabs = 0;
-      for (const auto& [piece, result] : proof->pieces) tabs += result.tabs;
-      text = verdict(proof->passed()) + tr("   %1 pieces, gouge %2, left %3, %4 tabs")
-                                            .arg(proof->pieces.size())
-                                            .arg(mm(proof->worst_gouge), mm(proof->worst_left))
-                                            .arg(tabs);
-    } else if (const auto planned_cuts = bench_.body_cuts()) {
-      text = tr("%1 placements, %2 in all").arg(planned_cuts->sides.size()).arg(minutes(planned_cuts->seconds));
+  if (const auto proof = bench_.proof(bench_.part())) {
+    int tabs = 0;
+    double skin = 1e9;
+    for (const PieceProof& p : proof->pieces) {
+      tabs += p.result.tabs;
+      skin = std::min(skin, p.result.least_skin);
     }
-    result_->setText(text);
-    return;
-  }
-  if (part_ == Part::neck) {
-    if (const auto proof = bench_.neck_proof())
-      text = verdict(proof->passed()) +
-             tr("   gouge %1, left %2, skin %3, %4 holes, %5 tabs")
-                 .arg(mm(proof->worst_gouge), mm(proof->worst_left), mm(proof->least_skin_misfit))
-                 .arg(proof->holes_open)
-                 .arg(proof->tabs);
-    else if (const auto planned_cuts = bench_.neck_cuts())
-      for (const Placement& s : planned_cuts->sides)
-        text += tr("%1 %2   ").arg(QString::fromStdString(s.title), minutes(s.seconds));
-    result_->setText(text);
-    return;
-  }
-  if (const auto proof = bench_.proof()) {
-    double place = 0;
-    for (const auto& s : proof->slots) place = std::max(place, s.place_error);
-    text = verdict(proof->passed()) +
-           tr("   gouge %1, left %2, slots within %3, %4 tabs")
-               .arg(mm(proof->worst_gouge), mm(proof->worst_left),
-                    bench_.units() == UnitSystem::inch ? mm(place) : QString::number(place, 'f', 4) + tr(" mm"))
-               .arg(proof->tabs);
-  } else if (const auto cuts = bench_.cuts()) {
-    for (const CutFacts& f : cuts->facts)
-      text += tr("%1 %2   ").arg(QString::fromStdString(f.title), minutes(f.seconds));
+    text = verdict(proof->passed()) + tr("   gouge %1, left %2, %3 tabs")
+                                          .arg(mm(proof->worst_gouge), mm(proof->worst_left))
+                                          .arg(tabs);
+    if (proof->pieces.size() > 1) text += tr(", %1 pieces").arg(proof->pieces.size());
+    if (skin < 1e8) text += tr(", skin over the rod %1").arg(mm(skin));
+  } else if (const auto planned = bench_.planned(bench_.part())) {
+    text = tr("%1 sides, %2 in all").arg(planned->cuts.sides.size()).arg(minutes(planned->cuts.seconds));
   }
   result_->setText(text);
 }

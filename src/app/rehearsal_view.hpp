@@ -41,8 +41,8 @@ class WoodView : public FlatView {
 class RehearsalView : public QWidget {
   Q_OBJECT
  public:
-  RehearsalView(Workbench& bench, Part part, QWidget* parent = nullptr);
-  /// The placement shown, of neck and body: "front", "back", "waste-board", "layer-2", …
+  RehearsalView(Workbench& bench, QWidget* parent = nullptr);
+  /// The side of the part in work that is shown; one it has not shows its last.
   void set_side(const std::string& side);
   /// Moves the clock to a share of the whole time; builds the rehearsal first where there is none.
   void show_share(double share);
@@ -66,16 +66,11 @@ class RehearsalView : public QWidget {
   QPushButton* stop_;
   QProgressBar* progress_;
   QTimer timer_;
-  Part part_;
-  std::string side_ = "back";
+  std::string side_;
+  std::shared_ptr<const Planned> of_;  // what the wood shown was planned as
   std::shared_ptr<const Rehearsed> what_;
   bool stale_ = true;
   double wanted_share_ = 1.0;
-  [[nodiscard]] bool planned() const {
-    return part_ == Part::body   ? bench_.body_cuts() != nullptr
-           : part_ == Part::neck ? bench_.neck_cuts() != nullptr
-                                 : bench_.cuts() != nullptr;
-  }
   Task<std::shared_ptr<const Rehearsed>> build_{this};
 };
 

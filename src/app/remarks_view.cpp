@@ -68,7 +68,7 @@ RemarksView::RemarksView(Workbench& bench, QWidget* parent) : QFrame(parent), be
   scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
   all->addWidget(scroll_, 1);
   connect(&bench_, &Workbench::changed, this, &RemarksView::refresh);
-  connect(&bench_, &Workbench::planned, this, &RemarksView::refresh);
+  connect(&bench_, &Workbench::planned_now, this, &RemarksView::refresh);
   refresh();
 }
 

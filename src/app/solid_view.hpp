@@ -21,9 +21,8 @@ struct SolidMesh {
   std::vector<float> vertices;  // x y z nx ny nz r g b
   [[nodiscard]] int count() const { return static_cast<int>(vertices.size() / 9); }
 };
-[[nodiscard]] SolidMesh board_mesh(const Fretboard& board);
-/// The neck with its channels and holes; the back smooth by its own normals.
-[[nodiscard]] SolidMesh neck_solid(const NeckShape& neck);
+/// A part's mesh in its faces' tints, bent skins lit smoothly.
+[[nodiscard]] SolidMesh tinted(const Mesh& mesh);
 
 class SolidView : public QOpenGLWidget, protected QOpenGLFunctions_3_3_Core {
   Q_OBJECT

@@ -1,5 +1,7 @@
 #include "app/views.hpp"
 
+#include "app/designs.hpp"
+
 #include <QKeyEvent>
 #include <QPainterPath>
 
@@ -13,7 +15,7 @@ namespace {
 class DragEnd : public Gesture {
  public:
   void move(FlatView& view, QPointF at) override {
-    const auto d = view.bench().design();
+    const auto d = board_design(view.bench());
     if (!d) return;
     const double overhang = std::clamp(std::round((view.world(at).x - d->board.last_fret_x) * 4) / 4, 0.0, 100.0);
     view.bench().edit({{"board.overhang", format_mm(overhang)}}, "Drag the board's end", "drag-end", true);
@@ -29,7 +31,7 @@ class DragTab : public Gesture {
  public:
   DragTab(std::vector<double> places, std::size_t which) : places_(std::move(places)), which_(which) {}
   void move(FlatView& view, QPointF at) override {
-    const auto d = view.bench().design();
+    const auto d = board_design(view.bench());
     if (!d) return;
     places_[which_] = nearest_along(d->board.outline, view.world(at));
     std::string text;
@@ -50,30 +52,30 @@ class DragTab : public Gesture {
 }  // namespace
 
 std::pair<Vec2, Vec2> PlanView::extent() const {
-  const auto d = bench().design();
+  const auto d = board_design(bench());
   if (!d) return {{0, -50}, {500, 50}};
   const Box2 box = bounds(d->board.corners);
   return {box.low, box.high};
 }
 
 QPointF PlanView::end_handle() const {
-  const auto d = bench().design();
+  const auto d = board_design(bench());
   return mapped({d->board.last_fret_x + d->board.given.board.overhang, 0}, to_screen());
 }
 
 int PlanView::tab_at(QPointF at) const {
-  const auto d = bench().design();
-  const auto c = bench().cuts();
-  if (!d || !c) return -1;
-  for (std::size_t i = 0; i < c->tab_places.size(); ++i)
-    if (QLineF(mapped(place_along(d->board.outline, c->tab_places[i]).at, to_screen()), at).length() < 10)
+  const auto d = board_design(bench());
+  const auto tabs = tabs_of(bench().shown("fretboard").get(), "top").along;
+  if (!d) return -1;
+  for (std::size_t i = 0; i < tabs.size(); ++i)
+    if (QLineF(mapped(place_along(d->board.outline, tabs[i]).at, to_screen()), at).length() < 10)
       return static_cast<int>(i);
   return -1;
 }
 
 std::unique_ptr<Gesture> PlanView::gesture_at(QPointF at) {
   if (const int tab = tab_at(at); tab >= 0)
-    return std::make_unique<DragTab>(bench().cuts()->tab_places, static_cast<std::size_t>(tab));
+    return std::make_unique<DragTab>(tabs_of(bench().shown("fretboard").get(), "top").along, static_cast<std::size_t>(tab));
   if (QLineF(end_handle(), at).length() < 12) return std::make_unique<DragEnd>();
   return {};
 }
@@ -86,8 +88,8 @@ void PlanView::hover(QPointF at) {
 }
 
 void PlanView::draw(QPainter& g) {
-  const auto d = bench().design();
-  const auto cuts = bench().cuts();
+  const auto d = board_design(bench());
+  const auto tabs = tabs_of(bench().shown("fretboard").get(), "top").along;
   const QTransform& t = to_screen();
   const Palette& p = colours();
   paint_board(g, *d, t, {});
@@ -115,9 +117,9 @@ void PlanView::draw(QPainter& g) {
   g.setBrush(held ? p.heather : p.paper);
   g.drawPolygon(
       QPolygonF{handle + QPointF(-5, 0), handle + QPointF(0, -8), handle + QPointF(5, 0), handle + QPointF(0, 8)});
-  if (cuts) {
+  if (!tabs.empty()) {
     g.setPen(QPen(p.lichen, 5, Qt::SolidLine, Qt::RoundCap));
-    for (const double s : cuts->tab_places) {
+    for (const double s : tabs) {
       const Place place = place_along(b.outline, s);
       const Vec2 out = left_of(place.along) * -2.2;
       g.drawLine(mapped(place.at + out - place.along * 3, t), mapped(place.at + out + place.along * 3, t));
@@ -163,10 +165,10 @@ void SideView::set_stretch(double stretch) {
 }
 
 std::pair<Vec2, Vec2> SideView::extent() const {
-  const auto d = bench().design();
+  const auto d = board_design(bench());
   if (!d) return {{0, 0}, {500, 50}};
   const Box2 box = bounds(d->board.corners);
-  return {{box.low.x, 0}, {box.high.x, bench().project().blank.thickness * stretch_}};
+  return {{box.low.x, 0}, {box.high.x, board_of(bench().project()).blank.thickness * stretch_}};
 }
 
 void SideView::keyPressEvent(QKeyEvent* event) {
@@ -181,13 +183,13 @@ void SideView::hover(QPointF at) {
 }
 
 void SideView::draw(QPainter& g) {
-  const auto d = bench().design();
+  const auto d = board_design(bench());
   const Palette& p = colours();
   const Fretboard& b = d->board;
   const QTransform t = QTransform::fromScale(1, stretch_) * to_screen();
   const Box2 box = bounds(b.corners);
   // Blank as a ghost, the board's middle as a profile, its edge as a second line.
-  const double blank = bench().project().blank.thickness;
+  const double blank = board_of(bench().project()).blank.thickness;
   g.setPen(QPen(p.faint, 1, Qt::DashLine));
   g.setBrush(Qt::NoBrush);
   g.drawRect(QRectF(mapped({box.low.x, blank}, t), mapped({box.high.x, 0}, t)));
@@ -278,64 +280,6 @@ void SideView::draw_section(QPainter& g, const BoardDesign& d) {
                  .arg(near->number)
                  .arg(length(span->high - span->low), r > 0 ? tr("radius %1").arg(length(r)) : tr("flat"),
                       length(b.crown_height({at_x_, span->high})), length(b.slot_depth({at_x_, span->high}))));
-}
-
-std::pair<Vec2, Vec2> BedView::extent() const {
-  const auto d = bench().design();
-  if (!d) return {{0, 0}, {700, 1000}};
-  const Setup& s = d->setup;
-  return {{s.blank_corner.x - 55, s.blank_corner.y - 60},
-          {s.blank_corner.x + s.blank_size.x + 40, s.blank_corner.y + s.blank_size.y + 60}};
-}
-
-void BedView::draw(QPainter& g) {
-  const auto d = bench().design();
-  const auto cuts = bench().cuts();
-  const Palette& p = colours();
-  const Setup& s = d->setup;
-  const QTransform& t = to_screen();
-  paint_bed(g, *d, cuts.get(), t, {});
-  g.setFont(figure_font(9));
-  const Vec2 c{s.blank_corner.x, s.blank_corner.y};
-  const Vec2 far = c + s.blank_size;
-  paint_measure(g, mapped({c.x, far.y}, t), mapped({c.x + s.blank_size.x / 2, far.y}, t), -26,
-                length(s.blank_size.x / 2), p.ink);
-  paint_measure(g, mapped({c.x + s.blank_size.x / 2, far.y}, t), mapped(far, t), -26, length(s.blank_size.x / 2),
-                p.ink);
-  double aside = 26;  // beyond whatever clamps stand at the left
-  for (const auto& box : s.clamp_boxes())
-    aside = std::max(aside, mapped({c.x, 0}, t).x() - mapped({box.low.x, 0}, t).x() + 26);
-  paint_measure(g, mapped(c, t), mapped({c.x, c.y + s.blank_size.y / 2}, t), -aside, length(s.blank_size.y / 2), p.ink);
-  g.setFont(text_font(8.5));
-  for (const auto& box : s.clamp_boxes()) {
-    g.setPen(p.rowan);
-    g.drawText(QRectF(QPointF(std::min(mapped({box.low.x, 0}, t).x() - 6, width() - 320.0),
-                              mapped({0, std::min(box.low.y, c.y)}, t).y() + 10),
-                      QSizeF(150, 16)),
-               tr("%1, %2 high").arg(QString::fromStdString(box.name), length(box.high.z - box.low.z)));
-  }
-  // The whole bed, small, at the right: where the blank lies on it.
-  const QRectF room(width() - 204, 52, 180, height() - 150);
-  const Vec2 home{-s.zero_in_machine.x, -s.zero_in_machine.y};
-  const QTransform small = fitted(home, home + Vec2{s.machine.travel.x, s.machine.travel.y}, room);
-  g.fillRect(QRectF(width() - 216, 0, 216, height()), p.ground);
-  g.setPen(QPen(p.hair, 1));
-  g.drawLine(width() - 216, 12, width() - 216, height() - 12);
-  paint_bed(g, *d, nullptr, small, {});
-  g.setPen(QPen(p.heather, 1.4));
-  const QPointF a = mapped(home, small);
-  const QPointF m = mapped(home + Vec2{s.machine.travel.x / 2, s.machine.travel.y / 2}, small);
-  g.drawLine(a, m);
-  g.setBrush(p.heather);
-  g.drawEllipse(a, 3, 3);
-  g.setFont(text_font(8.5));
-  g.setPen(p.ink);
-  g.drawText(QRectF(width() - 206, 16, 190, 32), Qt::TextWordWrap,
-             tr("%1 × %2, home at the dot").arg(length(s.machine.travel.x), length(s.machine.travel.y)));
-  QString ways;
-  for (const Jog& jog : s.jogs)
-    ways += tr("%1:\nx %2   y %3\n").arg(QString::fromStdString(jog.what), length(jog.x), length(jog.y));
-  g.drawText(QRectF(width() - 206, height() - 92, 192, 92), Qt::TextWordWrap, ways);
 }
 
 }  // namespace wren::app

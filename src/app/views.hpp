@@ -46,15 +46,4 @@ class SideView : public FlatView {
 };
 
 /// The bed from above: waste board, blank, ticks, clamps, tabs, work zero and the ways to jog.
-class BedView : public FlatView {
-  Q_OBJECT
- public:
-  using FlatView::FlatView;
-
- protected:
-  [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
-  void draw(QPainter& painter) override;
-  [[nodiscard]] QMarginsF margins() const override { return {60, 60, 230, 60}; }
-};
-
 }  // namespace wren::app

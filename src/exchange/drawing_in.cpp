@@ -13,7 +13,7 @@
 #include <fmt/format.h>
 #include <pugixml.hpp>
 
-#include "core/document/project_file.hpp"
+#include "core/document/files.hpp"
 #include "core/units/length.hpp"
 
 namespace wren {

@@ -15,7 +15,7 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
-#include "core/document/project_file.hpp"
+#include "core/document/files.hpp"
 #include "exchange/drawing_in.hpp"
 
 namespace wren {

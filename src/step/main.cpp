@@ -28,7 +28,8 @@
 #include <gp_Ax2.hxx>
 #include <gp_Pnt.hxx>
 
-#include "core/document/project_file.hpp"
+#include "core/parts/neck/part.hpp"
+#include "core/parts/table.hpp"
 #include "core/instrument/neck_shape.hpp"
 
 namespace {
@@ -154,11 +155,11 @@ int main(int argc, char** argv) {
   }
   const auto project = load_project(argv[1]);
   if (!project) return refuse(project.error());
-  const auto board = make_fretboard(project->instrument);
+  const auto board = make_fretboard(board_of(*project).instrument);
   if (!board) return refuse(board.error());
-  const auto neck = make_neck(*board, project->neck);
+  const auto neck = make_neck(*board, neck_of(*project).neck);
   if (!neck) return refuse(neck.error());
-  if (project->neck.build == NeckBuild::one_piece)
+  if (neck_of(*project).neck.build == NeckBuild::one_piece)
     return refuse({ProblemKind::unsupported, "a one-piece neck with its crowned board is not written as STEP yet",
                    "neck.build", "Export it as STL"});
   TopoDS_Shape solid;

@@ -10,7 +10,7 @@ enum class LineState { heading, question, ready, written, proved, cut, measured 
 [[nodiscard]] const char* line_state_name(LineState state);
 
 /// The picture a line turns to.
-enum class Look { plan, side, solid, bed, wood, surface };
+enum class Look { plan, side, solid, bed, rehearsal, surface };
 
 struct BuildLine {
   std::string id;  // "fretboard.strings", "neck.cut.back.finish", …: its part, a dot, its own name

@@ -28,7 +28,7 @@ void cuts_and_papers(const PartKind& kind, const Project& p, const Planned* plan
         if (placement == nullptr || placement->facts.empty()) continue;
         out.push_back(heading(kind.title() + ", " + side.title));
         for (const CutFacts& f : placement->facts) {
-          BuildLine l{id + ".cut." + side.id + "." + f.id, f.title, made, {}, Look::wood};
+          BuildLine l{id + ".cut." + side.id + "." + f.id, f.title, made, {}, Look::rehearsal};
           for (const Operation& op : side.operations)
             if (f.id == op.id || f.id == op.id + "-rest" || f.id == op.id + "-edge") l.keys = op.keys;
           l.keys.push_back("cuts." + id + "." + side.id + "." + f.id + ".");
@@ -42,7 +42,7 @@ void cuts_and_papers(const PartKind& kind, const Project& p, const Planned* plan
       }
   out.push_back(heading(kind.title() + ", checks and papers"));
   out.push_back({id + ".rehearsal", "Rehearsal", proved ? LineState::proved : LineState::ready,
-                 {"cuts." + id + ".seconds"}, Look::wood});
+                 {"cuts." + id + ".seconds"}, Look::rehearsal});
   const auto paper = [&](const char* what, const char* title, const Remembered& record, std::vector<std::string> keys,
                          Look look, const char* hint) {
     BuildLine l{id + "." + what, title, record.current ? LineState::written : LineState::ready, std::move(keys), look};
@@ -51,7 +51,7 @@ void cuts_and_papers(const PartKind& kind, const Project& p, const Planned* plan
     out.push_back(std::move(l));
   };
   paper("programs", "Programs", programs,
-        {"programs.units", "programs.arcs", "programs.files", "programs.safe"}, Look::wood,
+        {"programs.units", "programs.arcs", "programs.files", "programs.safe"}, Look::rehearsal,
         "No programs were written from these numbers yet.");
   paper("sheet", "Run sheet", kept("sheet"), {}, Look::bed,
         "The run sheet has no numbers of its own. Print it, or write it as PDF, from the Work menu.");

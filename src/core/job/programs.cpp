@@ -139,7 +139,7 @@ Expected<void> write_folder(const std::filesystem::path& folder, const std::stri
 std::vector<ProgramText> texts_of(const std::vector<PlacedProgram>& programs, const std::string& side) {
   std::vector<ProgramText> out;
   for (const PlacedProgram& p : programs)
-    if (p.side == side) out.push_back({p.file.file, p.file.text, ""});
+    if (p.side == side) out.push_back({p.file.file, p.file.text, p.cutter});
   return out;
 }
 

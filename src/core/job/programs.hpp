@@ -12,6 +12,7 @@ struct PlacedProgram {
   std::string piece;  // of its placement
   std::string side;
   ProgramFile file;
+  std::string cutter{};  // rack identity to use whatever its T words say; empty: by T word
 };
 
 /// Program texts of all sides in running order, named after project and part. `date` is passed in ("2026-11-24").

@@ -16,7 +16,7 @@ Remark told(const Finding& f, const Setup& setup, const std::string& place) {
 }  // namespace
 
 bool PartProof::passed() const {
-  return !pieces.empty() &&
+  return !pieces.empty() && missing.empty() &&
          std::all_of(pieces.begin(), pieces.end(), [](const PieceProof& p) { return p.result.passed(); });
 }
 
@@ -63,8 +63,13 @@ Expected<PartProof> prove_part(const Planned& planned, const std::vector<PlacedP
   const auto& pieces = planned.made.pieces;
   for (std::size_t i = 0; i < pieces.size(); ++i) {
     const Piece& piece = pieces[i];
-    if (std::none_of(programs.begin(), programs.end(), [&](const PlacedProgram& p) { return p.piece == piece.id; }))
-      continue;
+    const auto there = [&](const Side& s) {
+      return std::any_of(programs.begin(), programs.end(), [&](const PlacedProgram& p) { return p.side == s.id; });
+    };
+    for (const Side& s : piece.sides)
+      if (!s.operations.empty() && !there(s))
+        out.missing.push_back("There is no program for the side '" + s.title + "'.");
+    if (std::none_of(piece.sides.begin(), piece.sides.end(), there)) continue;
     Progress inner([&](double share, std::string_view phase) {
       if (progress != nullptr &&
           !progress->go_on((static_cast<double>(i) + share) / static_cast<double>(pieces.size()), phase))

@@ -16,6 +16,7 @@ struct PieceProof {
 
 struct PartProof {
   std::vector<PieceProof> pieces;
+  std::vector<std::string> missing;  // a sentence for each side that has cuts and no program
   double seconds = 0;
   double worst_gouge = 0;
   double worst_left = 0;

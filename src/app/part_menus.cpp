@@ -1,0 +1,150 @@
+// Menu entries that belong to single parts: what they take in from drawings and measures, and their own lists.
+#include <QDialog>
+#include <QFileDialog>
+#include <QMenuBar>
+#include <QMessageBox>
+#include <QPlainTextEdit>
+
+#include "app/body_views.hpp"
+#include "app/crown_dialog.hpp"
+#include "app/designs.hpp"
+#include "app/main_window.hpp"
+#include "app/part_edits.hpp"
+#include "app/plan_dialog.hpp"
+#include "app/theme.hpp"
+#include "exchange/fret_table.hpp"
+#include "exchange/plan_in.hpp"
+
+namespace wren::app {
+
+void MainWindow::make_part_menus() {
+  const auto add = [this](QMenu* menu, const QString& text, const QKeySequence& keys, auto run) {
+    QAction* action = menu->addAction(text);
+    action->setShortcut(keys);
+    connect(action, &QAction::triggered, this, run);
+    return action;
+  };
+  QMenu* board = menuBar()->addMenu(tr("F&retboard"));
+  add(board, tr("&Fret list as CSV…"), QKeySequence(QStringLiteral("Ctrl+Shift+F")), [this] {
+    if (!board_design(bench_)) return;
+    const QString path =
+        QFileDialog::getSaveFileName(this, tr("Fret list"), QStringLiteral("frets.csv"), tr("CSV (*.csv)"));
+    if (path.isEmpty()) return;
+    const auto written = write_file_atomically(path.toStdString(), fret_table_csv(board_design(bench_)->board));
+    say(written ? tr("Fret list written: %1").arg(path) : QString::fromStdString(written.error().text()), !written);
+  });
+  add(board, tr("Compare cutters for the &crown…"), QKeySequence(QStringLiteral("Ctrl+K")), [this] {
+    CrownDialog dialog(bench_, this);
+    dialog.exec();
+  });
+
+  QMenu* neck = menuBar()->addMenu(tr("&Neck"));
+  add(neck, tr("Load measured &sections…"), QKeySequence(QStringLiteral("Ctrl+L")), [this] { load_drawing(true); });
+  add(neck, tr("T&ype in measured sections…"), QKeySequence(QStringLiteral("Ctrl+Alt+L")),
+      [this] { type_sections(); });
+  add(neck, tr("Forget measured sections"), {}, [this] { forget_sections(bench_); });
+  add(neck, tr("Load the &head's outline…"), QKeySequence(QStringLiteral("Ctrl+Shift+L")),
+      [this] { load_drawing(false); });
+  QMenu* body = menuBar()->addMenu(tr("&Body"));
+  add(body, tr("Bring in a &plan (DXF, SVG, PDF)…"), QKeySequence(QStringLiteral("Ctrl+I")),
+      [this] { import_plan(); });
+  add(body, tr("Take out drawn &cavities"), {}, [this] {
+    if (const auto problem = set_cavities(bench_, {}, "Take out drawn cavities"))
+      say(QString::fromStdString(problem->text()), true);
+  });
+  add(body, tr("Load sections of the &face…"), {}, [this] { load_carve(); });
+}
+
+void MainWindow::load_drawing(bool sections) {
+  const QString path =
+      QFileDialog::getOpenFileName(this, sections ? tr("Measured sections") : tr("Outline of the head"), {},
+                                   sections ? tr("Sections (*.csv *.dxf)") : tr("Drawings (*.dxf *.svg)"));
+  if (path.isEmpty()) return;
+  const auto problem = sections ? load_sections(bench_, path.toStdString()) : load_head(bench_, path.toStdString());
+  if (problem)
+    QMessageBox::warning(this, tr("Nothing was loaded"), QString::fromStdString(problem->text()));
+  else
+    say(tr("Loaded %1").arg(path), false);
+}
+
+void MainWindow::import_plan() {
+  const QString path = QFileDialog::getOpenFileName(this, tr("Plan"), {}, tr("Plans (*.dxf *.svg *.pdf)"));
+  if (path.isEmpty()) return;
+    choose_line("body.outline");
+  PlanDialog dialog(bench_, this);
+  if (const auto problem = dialog.load(path)) {
+    if (problem->kind != ProblemKind::unsupported || !path.endsWith(QStringLiteral(".pdf"), Qt::CaseInsensitive)) {
+      QMessageBox::warning(this, tr("Nothing was brought in"), QString::fromStdString(problem->text()));
+      return;
+    }
+    // A scanned page: it can lie under the outline.
+    QMessageBox ask(
+        QMessageBox::Question, tr("A scanned picture"),
+        QString::fromStdString(problem->text()) +
+            tr("\n\nShow it as a backdrop? Its width is taken as printed; set the outline's numbers over it."),
+        QMessageBox::NoButton, this);
+    auto* show_it = ask.addButton(tr("Show it"), QMessageBox::AcceptRole);
+    ask.addButton(tr("Leave it"), QMessageBox::RejectRole);
+    ask.exec();
+    if (ask.clickedButton() != show_it) return;
+    const auto png = page_picture(path.toStdString(), 1, 100);
+    if (!png) return say(QString::fromStdString(png.error().text()), true);
+    const QImage picture = QImage::fromData(QByteArray(png->data(), static_cast<qsizetype>(png->size())), "PNG");
+    const auto d = body_design(bench_);
+    const Vec2 middle = d ? bounds(d->shape.corners).middle() : Vec2{550, 0};
+    const double mm = 25.4 / 100;
+    static_cast<BodyPlanView*>(own_view("body", View::plan))->set_backdrop(picture, middle - Vec2{picture.width() * mm / 2, picture.height() * mm / 2}, mm);
+    return;
+  }
+  dialog.exec();
+}
+
+void MainWindow::load_carve() {
+  const QString path = QFileDialog::getOpenFileName(this, tr("Sections of the face"), {}, tr("Sections (*.csv *.dxf)"));
+  if (path.isEmpty()) return;
+  if (const auto problem = load_carve_lines(bench_, path.toStdString()))
+    QMessageBox::warning(this, tr("Nothing was loaded"), QString::fromStdString(problem->text()));
+  else
+    say(tr("Loaded %1").arg(path), false);
+}
+
+void MainWindow::type_sections() {
+  QDialog dialog(this);
+  dialog.setWindowTitle(tr("Measured sections"));
+  dialog.resize(560, 520);
+  auto* column = new QVBoxLayout(&dialog);
+  auto* words = new QLabel(
+      tr("One point a line: place along the neck from the nut line, across it from the middle, depth under the glue "
+         "plane; separated by commas. Any unit: 25.4, 1 in, 5/8 in. Sections one after another, edge to edge."),
+      &dialog);
+  words->setWordWrap(true);
+  auto* text = new QPlainTextEdit(&dialog);
+  text->setAccessibleName(tr("Points of the sections"));
+  text->setFont(figure_font(10));
+  QString now;
+  for (const BackSection& s : neck_of(bench_.project()).neck.back.sections)
+    for (const Vec2 q : s.points)
+      now += QStringLiteral("%1, %2, %3\n")
+                 .arg(QString::fromStdString(format_mm(s.x)), QString::fromStdString(format_mm(q.x)),
+                      QString::fromStdString(format_mm(q.y)));
+  text->setPlainText(now);
+  text->setPlaceholderText(tr("40, -22, 0\n40, -12, 10.5\n40, 0, 14.2\n40, 12, 10.5\n40, 22, 0\n240, -26, 0\n…"));
+  auto* trouble = new QLabel(&dialog);
+  trouble->setWordWrap(true);
+  trouble->setStyleSheet(QStringLiteral("color: %1").arg(colours().rowan.name()));
+  auto* take = new QPushButton(tr("Lay the back through them"), &dialog);
+  take->setObjectName(QStringLiteral("main"));
+  connect(take, &QPushButton::clicked, &dialog, [this, text, trouble, &dialog] {
+    if (const auto problem = type_sections_into(bench_, text->toPlainText().toStdString()))
+      trouble->setText(QString::fromStdString(problem->text()));
+    else
+      dialog.accept();
+  });
+  column->addWidget(words);
+  column->addWidget(text, 1);
+  column->addWidget(trouble);
+  column->addWidget(take, 0, Qt::AlignRight);
+  dialog.exec();
+}
+
+}  // namespace wren::app

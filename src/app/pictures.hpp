@@ -1,0 +1,46 @@
+// The pictures a part has: one table. A part without an entry is drawn from its pieces' own shapes, so that a new part is
+// seen at once.
+#pragma once
+
+#include "app/board_painter.hpp"
+#include "app/workbench.hpp"
+
+namespace wren::app {
+
+/// What is cut on one side, on the bed. World: work frame.
+using PaintSide = void (*)(QPainter&, const Followed&, const Planned&, const Side&, const QTransform&, bool for_paper);
+
+/// The part as a whole, on a sheet's first page. World box in `low`, `high`.
+struct WholePicture {
+  Vec2 low, high;
+  double tall = 92;  // mm on paper
+  std::function<void(QPainter&, const QTransform&)> draw;
+  QString words;
+};
+
+struct PartPictures {
+  std::map<Look, QWidget*> views;                           // where there is none the generic ones are shown
+  std::function<void(double x, double y)> look_at;          // a remark's place
+  std::function<void(const std::string& line)> line_chosen;  // picks up what a line wants of a picture
+};
+
+/// Makes the part's own views; empty where it has none.
+[[nodiscard]] PartPictures make_pictures(const std::string& part, Workbench& bench, QWidget* parent);
+/// Never null: the part's own painter, or the one that draws any side from its operations.
+[[nodiscard]] PaintSide side_painter(const std::string& part);
+[[nodiscard]] std::optional<WholePicture> whole_picture(const std::string& part, const Followed& followed);
+
+/// Draws any side from its set-up and operations: blank, what is cut, holes in the waste board, clamps, zero.
+void paint_any_side(QPainter& g, const Followed& followed, const Planned& planned, const Side& side,
+                    const QTransform& to_screen, bool for_paper);
+
+/// Templates of a part at full size; null where it has none.
+struct TemplateChoice {
+  QString paper = QStringLiteral("a4");
+  double router = 12.7;
+  double follower = 12.7;
+};
+using WriteTemplates = Expected<void> (*)(const std::string& path, const Followed& followed, const TemplateChoice& choice);
+[[nodiscard]] WriteTemplates template_writer(const std::string& part);
+
+}  // namespace wren::app

@@ -1,0 +1,87 @@
+#include "cli/commands/command.hpp"
+
+#include <ctime>
+#include <unistd.h>
+
+namespace wren::cli {
+
+int refuse(const Problem& problem) {
+  std::cerr << "wren: " << problem.text() << "\n";
+  return bad_input;
+}
+
+void print(const Json& doc) { std::cout << doc.dump(1, ' ', false, Json::error_handler_t::replace) << "\n"; }
+
+std::string today() {
+  std::time_t now = std::time(nullptr);
+  if (const char* fixed = std::getenv("SOURCE_DATE_EPOCH"))
+    now = static_cast<std::time_t>(std::strtoll(fixed, nullptr, 10));
+  std::tm parts{};
+  localtime_r(&now, &parts);
+  char text[32];
+  std::strftime(text, sizeof text, "%Y-%m-%d", &parts);
+  return text;
+}
+
+Expected<std::unique_ptr<Job>> load_job(const std::string& file, const std::string& part) {
+  auto job = std::make_unique<Job>();
+  job->file = file;
+  job->kind = all_parts().find(part);
+  if (job->kind == nullptr)
+    return fail(ProblemKind::unsupported, fmt::format("there is no part called '{}'", part), "--part",
+                "Choose " + all_parts().names());
+  std::vector<std::string> notes;
+  auto project = load_project(file, &notes);
+  if (!project) return tl::unexpected(project.error());
+  for (const auto& note : notes) std::cerr << "wren: " << note << "\n";
+  job->followed = follow(all_parts(), std::move(*project), job->cache);
+  return job;
+}
+
+Expected<std::unique_ptr<Job>> load_designed(const std::string& file, const std::string& part) {
+  auto job = load_job(file, part);
+  if (job)
+    if (const auto it = (*job)->followed.problems.find(part); it != (*job)->followed.problems.end())
+      return tl::unexpected(it->second);
+  return job;
+}
+
+int change_project(const std::string& file, const std::function<std::optional<Problem>(Project&)>& change) {
+  std::vector<std::string> notes;
+  auto project = load_project(file, &notes);
+  if (!project) return refuse(project.error());
+  for (const auto& note : notes) std::cerr << "wren: " << note << "\n";
+  if (const auto bad = change(*project)) return refuse(*bad);
+  if (auto saved = save_project(file, *project); !saved) return refuse(saved.error());
+  Cache cache;
+  const Followed now = follow(all_parts(), *project, cache);
+  // A part that fails only because one it is made from does is not told again.
+  for (const PartKind& kind : all_parts().kinds())
+    if (const auto it = now.problems.find(kind.id()); it != now.problems.end()) {
+      std::cerr << fmt::format("wren: saved, but no {} follows from these numbers: {}\n", kind.id(), it->second.text());
+      break;
+    }
+  return well;
+}
+
+int become(const std::string& name, std::vector<std::string> arguments) {
+  std::error_code error;
+  const auto here = std::filesystem::read_symlink("/proc/self/exe", error);
+  const std::filesystem::path other = here.parent_path() / name;
+  if (error || !std::filesystem::exists(other))
+    return refuse(
+        {ProblemKind::file, "a program that belongs to this one is missing", other.string(), "Install it beside wren"});
+  ::setenv("QT_QPA_PLATFORM", "offscreen", 1);
+  std::vector<char*> argv{const_cast<char*>(other.c_str())};
+  for (auto& a : arguments) argv.push_back(a.data());
+  argv.push_back(nullptr);
+  ::execv(other.c_str(), argv.data());
+  return refuse({ProblemKind::file, "a program that belongs to this one cannot be started", other.string(),
+                 "Check the installation"});
+}
+
+void add_part(CLI::App* parser, std::string& part) {
+  parser->add_option("--part", part, "Part: " + all_parts().names());
+}
+
+}  // namespace wren::cli

@@ -1,0 +1,71 @@
+// What the commands share: exit codes, refusals, a loaded job, JSON of what the core says. One file for each command.
+#pragma once
+
+#include <filesystem>
+#include <iostream>
+
+#include <CLI/CLI.hpp>
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include "core/job/build_sheet.hpp"
+#include "core/job/prove.hpp"
+#include "core/parts/table.hpp"
+
+namespace wren::cli {
+
+using Json = nlohmann::ordered_json;
+
+/// Exit codes, also in --help and README: 0 well; 1 the work must stop (remarks, proof); 2 the call is wrong; 3 a file
+/// or value cannot be used.
+enum Exit { well = 0, must_stop = 1, bad_call = 2, bad_input = 3 };
+
+int refuse(const Problem& problem);
+void print(const Json& doc);
+/// SOURCE_DATE_EPOCH (reproducible-builds.org) makes the same input give the same bytes.
+[[nodiscard]] std::string today();
+
+/// A project with everything that follows from it, and the part that was asked for.
+struct Job {
+  std::string file;
+  const PartKind* kind = nullptr;
+  Followed followed;
+  Cache cache;
+  [[nodiscard]] const Project& project() const { return followed.project; }
+};
+/// Refused where the file cannot be used or there is no such part; what is worth saying goes to standard error.
+[[nodiscard]] Expected<std::unique_ptr<Job>> load_job(const std::string& file, const std::string& part);
+/// The same, and the part's design must follow from the numbers.
+[[nodiscard]] Expected<std::unique_ptr<Job>> load_designed(const std::string& file, const std::string& part);
+/// Loads, changes with `change` (a Problem refuses), saves; says on standard error what no longer follows.
+int change_project(const std::string& file, const std::function<std::optional<Problem>(Project&)>& change);
+
+/// Starts a program that stands beside this one; returns only where it cannot be started.
+int become(const std::string& name, std::vector<std::string> arguments);
+
+/// Every command adds itself to the parser; what it returns is run when it was called.
+using Run = std::function<int()>;
+struct Command {
+  CLI::App* parser;
+  Run run;
+};
+Command add_new(CLI::App& app);
+Command add_get(CLI::App& app);
+Command add_set(CLI::App& app);
+Command add_remarks(CLI::App& app);
+Command add_programs(CLI::App& app);
+Command add_prove(CLI::App& app);
+Command add_sheet(CLI::App& app);
+Command add_measure(CLI::App& app);
+Command add_export(CLI::App& app);
+Command add_frets(CLI::App& app);
+Command add_crown(CLI::App& app);
+Command add_sections(CLI::App& app);
+Command add_head(CLI::App& app);
+Command add_plan(CLI::App& app);
+Command add_carve(CLI::App& app);
+
+/// The option --part, with the parts there are in its help.
+void add_part(CLI::App* parser, std::string& part);
+
+}  // namespace wren::cli

@@ -1,0 +1,346 @@
+// programs, prove, sheet, export: what leaves the project.
+#include "cli/commands/command.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "exchange/exports.hpp"
+
+namespace wren::cli {
+namespace {
+
+constexpr std::size_t largest_program = 512U << 20;
+
+int write(const std::string& file, const std::string& part, const std::string& folder, bool force) {
+  auto job = load_designed(file, part);
+  if (!job) return refuse(job.error());
+  const auto planned = plan(*(*job)->kind, (*job)->followed, (*job)->cache);
+  if (!planned) return refuse(planned.error());
+  if (planned->made.pieces.empty())
+    return refuse({ProblemKind::input, "these numbers ask for no such part, so nothing is cut of it", part,
+                   "Choose another part, or change the numbers"});
+  const auto remarks = remarks_of(*(*job)->kind, (*job)->followed, &*planned);
+  if (stops_work(remarks)) {
+    for (const Remark& r : remarks)
+      if (r.weight == Weight::stop) std::cerr << "stop: " << r.sentence << "\n";
+    if (!force) {
+      std::cerr << "wren: no program was written. Look at: wren remarks --part " << part << " " << file << "\n";
+      return must_stop;
+    }
+  }
+  const std::string date = today();
+  const auto programs = programs_of((*job)->project(), *planned, date);
+  const std::string manifest = manifest_of((*job)->project(), *planned, programs, date);
+  if (auto written = write_folder(folder, part, programs, manifest); !written) return refuse(written.error());
+  for (const PlacedProgram& p : programs)
+    fmt::print("{}  {}  {:.1f} min  {}\n", (std::filesystem::path(folder) / p.file.file).string(), p.side,
+               p.file.seconds / 60, p.file.cutters.empty() ? "" : p.file.cutters.front());
+  // Programs written are kept in mind in the project itself.
+  Project project = (*job)->project();
+  remember(all_parts(), project, part + ".programs", date,
+           std::filesystem::absolute(folder).lexically_normal().string());
+  if (auto saved = save_project(file, project); !saved)
+    std::cerr << "wren: the programs are written, but the project could not note it: " << saved.error().text() << "\n";
+  return well;
+}
+
+struct ProveCall {
+  std::string file;
+  std::string against;
+  std::string folder;
+  std::vector<std::string> programs;
+  std::string part = "fretboard";
+  std::string cutter;
+  double cell = 0;
+  bool json = false;
+};
+
+/// The programs of a folder, as its manifest says they are; a file that is not what the manifest says is refused.
+Expected<std::vector<PlacedProgram>> from_folder(const std::string& folder, const std::string& part) {
+  const std::filesystem::path at(folder);
+  auto text = read_file(at / "manifest.json", largest_program);
+  if (!text) return tl::unexpected(text.error());
+  const auto entries = read_manifest(*text, (at / "manifest.json").string());
+  if (!entries) return tl::unexpected(entries.error());
+  std::vector<PlacedProgram> out;
+  for (const ManifestEntry& e : *entries) {
+    if (e.part != part) continue;
+    if (e.file.empty() || e.file.find('/') != std::string::npos)
+      return fail(ProblemKind::format, fmt::format("the manifest names a file outside its folder: '{}'", e.file), folder,
+                  "Write the programs again");
+    auto program = read_file(at / e.file, largest_program);
+    if (!program) return tl::unexpected(program.error());
+    if (sha256_hex(*program) != e.sha256)
+      return fail(ProblemKind::format, "the program is not the one the manifest tells of", (at / e.file).string(),
+                  "Write the programs again; do not run this one");
+    PlacedProgram p{e.piece, e.side, {}};
+    p.file.file = e.file;
+    p.file.text = std::move(*program);
+    out.push_back(std::move(p));
+  }
+  if (out.empty())
+    return fail(ProblemKind::input, fmt::format("the folder's manifest names no program of the part '{}'", part), folder,
+                "Choose the part with --part");
+  return out;
+}
+
+/// Programs named one by one: those of a planned name stand in for the planned one; else the name tells the side.
+Expected<std::vector<PlacedProgram>> from_files(const std::vector<std::string>& files, const Planned& planned,
+                                                std::vector<PlacedProgram> own) {
+  std::vector<PlacedProgram> given;
+  bool replaces = false;
+  for (const std::string& name : files) {
+    auto text = read_file(name, largest_program);
+    if (!text) return tl::unexpected(text.error());
+    const std::string plain = std::filesystem::path(name).filename().string();
+    const auto mine =
+        std::find_if(own.begin(), own.end(), [&](const PlacedProgram& p) { return p.file.file == plain; });
+    if (mine != own.end()) {
+      mine->file.text = std::move(*text);
+      replaces = true;
+      given.push_back(*mine);
+      continue;
+    }
+    const Piece* piece = nullptr;
+    const Side* side = nullptr;
+    std::size_t sides = 0;
+    for (const Piece& p : planned.made.pieces)
+      for (const Side& s : p.sides) {
+        ++sides;
+        if (plain.find("-" + s.id + "-") != std::string::npos || planned.made.pieces.size() + p.sides.size() == 2) {
+          piece = &p;
+          side = &s;
+        }
+      }
+    if (side == nullptr)
+      return fail(ProblemKind::input, "the file's name does not say which side it cuts", plain,
+                  "Name it as wren programs does");
+    PlacedProgram p{piece->id, side->id, {}};
+    p.file.file = plain;
+    p.file.text = std::move(*text);
+    given.push_back(std::move(p));
+  }
+  return replaces && given.size() < own.size() && planned.made.pieces.size() > 1 ? own : given;
+}
+
+Json finding_json(const Finding& f, const std::string& side) {
+  return {{"side", side},         {"kind", f.kind}, {"weight", weight_name(f.weight)},   {"text", f.text},
+          {"program", f.program}, {"line", f.line}, {"at_mm", {f.at.x, f.at.y, f.at.z}}, {"number", f.number},
+          {"limit", f.limit}};
+}
+
+Json proof_json(const PartProof& proof) {
+  Json findings = Json::array();
+  Json programs = Json::array();
+  Json slots = Json::array();
+  Json pieces = Json::array();
+  for (const std::string& m : proof.missing)
+    findings.push_back({{"kind", "program_missing"}, {"weight", "stop"}, {"text", m}});
+  for (const PieceProof& p : proof.pieces) {
+    const PieceResult& r = p.result;
+    for (std::size_t k = 0; k < r.sides.size(); ++k) {
+      const ProofResult& side = r.sides[k];
+      for (const auto& f : side.findings) findings.push_back(finding_json(f, p.sides[k]));
+      for (const auto& f : side.programs)
+        programs.push_back({{"side", p.sides[k]},
+                            {"name", f.name},
+                            {"lines", f.lines},
+                            {"moves", f.moves},
+                            {"seconds", std::round(f.seconds * 10) / 10},
+                            {"sealed", f.sealed},
+                            {"cutters", f.cutters},
+                            {"lowest_mm", f.low.z}});
+      for (const auto& s : side.slots)
+        slots.push_back({{"name", s.name},
+                         {"found", s.found},
+                         {"place_error_mm", s.place_error},
+                         {"width_mm", s.width},
+                         {"depth_error_mm", s.depth_error},
+                         {"covered", s.covered}});
+    }
+    for (const auto& f : r.findings) findings.push_back(finding_json(f, p.id));
+    pieces.push_back({{"piece", p.id},
+                      {"passed", r.passed()},
+                      {"worst_gouge_mm", r.worst_gouge},
+                      {"worst_left_mm", r.worst_left},
+                      {"surface_left_mm", r.sides.front().surface_left},
+                      {"deepest_mm", r.sides.front().deepest},
+                      {"least_skin_mm", r.least_skin},
+                      {"least_skin_misfit_mm", r.least_skin_misfit},
+                      {"least_thickness_mm", r.least_thickness},
+                      {"holes_open", r.holes_open},
+                      {"tabs", r.tabs},
+                      {"cut_free", r.free},
+                      {"volume_cm3", r.volume_mm3 / 1000}});
+  }
+  return {{"passed", proof.passed()},
+          {"seconds", std::round(proof.seconds * 10) / 10},
+          {"worst_gouge_mm", proof.worst_gouge},
+          {"worst_left_mm", proof.worst_left},
+          {"pieces", pieces},
+          {"programs", programs},
+          {"findings", findings},
+          {"slots", slots}};
+}
+
+void print_proof(const PartProof& proof, const std::string& part) {
+  for (const PieceProof& p : proof.pieces) {
+    const PieceResult& r = p.result;
+    const auto tell = [](const Finding& f, const std::string& where) {
+      fmt::print("{}: {}: {}{}\n", weight_name(f.weight), where, f.text,
+                 f.line > 0 ? fmt::format(" ({}, line {})", f.program, f.line) : "");
+    };
+    for (std::size_t k = 0; k < r.sides.size(); ++k) {
+      for (const auto& f : r.sides[k].programs)
+        fmt::print("{}: {} lines, {:.1f} min, lowest z {:.3f}{}\n", f.name, f.lines, f.seconds / 60, f.low.z,
+                   f.sealed ? ", checksum right" : "");
+      for (const auto& f : r.sides[k].findings) tell(f, p.sides[k]);
+    }
+    for (const auto& f : r.findings) tell(f, p.id);
+    double place = 0;
+    for (const ProofResult& side : r.sides)
+      for (const auto& s : side.slots) place = std::max(place, s.place_error);
+    fmt::print("{}: {}; time {:.1f} min; gouge {:.3f} mm, left {:.3f} mm, thinnest {:.2f} mm, {} holes through, {} tabs{}{}\n",
+               p.title, r.passed() ? "proved" : "not proved", r.seconds / 60, r.worst_gouge, r.worst_left,
+               r.least_thickness, r.holes_open, r.tabs,
+               r.least_skin < 1e8 ? fmt::format(", skin over the rod {:.2f} ({:.2f} with the sides apart)", r.least_skin,
+                                                r.least_skin_misfit)
+                                  : "",
+               place > 0 ? fmt::format(", slots within {:.4f} mm", place) : "");
+  }
+  for (const std::string& m : proof.missing) fmt::print("stop: {}\n", m);
+  fmt::print("{}\n", proof.passed() ? fmt::format("PROVED: these programs make the part '{}'", part)
+                                    : "NOT PROVED: do not run these programs");
+}
+
+int prove(ProveCall call) {
+  if (!call.against.empty()) {  // with --against every plain argument is a program
+    if (!call.file.empty()) call.programs.insert(call.programs.begin(), call.file);
+    if (call.programs.empty())
+      return refuse({ProblemKind::input, "no program was named", "prove", "Write: wren prove --against FILE PROGRAM…"});
+    call.file = call.against;
+  } else if (call.file.empty()) {
+    return refuse({ProblemKind::input, "no project was named", "prove", "Write: wren prove FILE"});
+  } else if (!call.programs.empty()) {
+    return refuse({ProblemKind::input, "programs are named, but not what to prove them against", "prove",
+                   "Write: wren prove --against FILE PROGRAM…"});
+  }
+  auto job = load_designed(call.file, call.part);
+  if (!job) return refuse(job.error());
+  const auto planned = plan(*(*job)->kind, (*job)->followed, (*job)->cache);
+  if (!planned) return refuse(planned.error());
+  if (!call.cutter.empty() && find_cutter(planned->rack, call.cutter) == nullptr)
+    return refuse(missing_cutter(planned->rack, call.cutter, "--cutter"));
+  Expected<std::vector<PlacedProgram>> programs = programs_of((*job)->project(), *planned, today());
+  if (!call.folder.empty())
+    programs = from_folder(call.folder, call.part);
+  else if (!call.programs.empty())
+    programs = from_files(call.programs, *planned, std::move(*programs));
+  if (!programs) return refuse(programs.error());
+  if (!call.cutter.empty())
+    for (PlacedProgram& p : *programs) p.cutter = call.cutter;
+  const auto proof = prove_part(*planned, *programs, call.cell);
+  if (!proof) return refuse(proof.error());
+  if (call.json)
+    print(proof_json(*proof));
+  else
+    print_proof(*proof, call.part);
+  return proof->passed() ? well : must_stop;
+}
+
+struct ExportCall {
+  std::string file, out;
+  std::string part = "neck";
+  std::string what;
+  std::string paper = "a4";
+  RouterOffset router;
+};
+
+int write_export(const ExportCall& call) {
+  const std::string ending = std::filesystem::path(call.out).extension().string();
+  auto job = load_designed(call.file, call.part);
+  if (!job) return refuse(job.error());
+  const ExportFormat* format = find_export(call.part, ending, call.what);
+  if (format == nullptr)
+    return refuse({ProblemKind::unsupported,
+                   fmt::format("files that end in '{}' are not written for the part '{}'", ending, call.part), call.out,
+                   "Choose one of " + export_endings(call.part)});
+  if (format->program == "upland-wren")
+    return become(format->program, {"--templates", call.out, "--part", call.part, "--paper", call.paper, "--router",
+                                    std::to_string(call.router.cutter), "--follower",
+                                    std::to_string(call.router.follower), call.file});
+  if (format->write == nullptr) return become(format->program, {call.file, call.out});
+  const auto bytes = format->write(*(*job)->kind, (*job)->followed, (*job)->cache, {call.what, call.router});
+  if (!bytes) return refuse(bytes.error());
+  if (auto written = write_file_atomically(call.out, *bytes); !written) return refuse(written.error());
+  fmt::print("{}\n", call.out);
+  return well;
+}
+
+}  // namespace
+
+Command add_programs(CLI::App& app) {
+  struct Call {
+    std::string file, out;
+    std::string part = "fretboard";
+    bool force = false;
+  };
+  auto call = std::make_shared<Call>();
+  auto* parser = app.add_subcommand("programs", "Write a part's programs and their manifest into a folder");
+  parser->add_option("FILE", call->file, "Project")->required();
+  parser->add_option("--out", call->out, "Folder")->required();
+  add_part(parser, call->part);
+  parser->add_flag("--force", call->force, "Write even where a remark stops the work");
+  return {parser, [call] { return write(call->file, call->part, call->out, call->force); }};
+}
+
+Command add_prove(CLI::App& app) {
+  auto call = std::make_shared<ProveCall>();
+  auto* parser =
+      app.add_subcommand("prove", "Cut the programs into virtual wood and hold the result against the design");
+  parser->add_option("FILE", call->file, "Project whose own programs are proved");
+  parser->add_option("--against", call->against,
+                     "Project whose blank and design the given programs are proved against");
+  parser->add_option("--folder", call->folder, "Prove the programs of a folder, as its manifest names them");
+  parser->add_option("PROGRAM", call->programs, "Programs from anywhere, with --against, in running order");
+  add_part(parser, call->part);
+  parser->add_option("--cutter", call->cutter, "Rack identity to use for programs that name no tool of the rack");
+  parser->add_option("--cell", call->cell, "Grid of the virtual wood in mm; without it each piece's own")
+      ->check(CLI::Range(0.02, 2.0));
+  parser->add_flag("--json", call->json, "As JSON");
+  return {parser, [call] { return prove(*call); }};
+}
+
+Command add_sheet(CLI::App& app) {
+  struct Call {
+    std::string file, out;
+    std::string part = "fretboard";
+  };
+  auto call = std::make_shared<Call>();
+  auto* parser = app.add_subcommand("sheet", "Write the run sheet");
+  parser->add_option("FILE", call->file, "Project")->required();
+  parser->add_option("--out", call->out, "PDF to write")->required();
+  add_part(parser, call->part);
+  return {parser, [call] {
+            // Drawn by the window program, so that paper and screen agree; it needs no display for that.
+            if (auto job = load_designed(call->file, call->part); !job) return refuse(job.error());
+            return become("upland-wren", {"--sheet", call->out, "--part", call->part, call->file});
+          }};
+}
+
+Command add_export(CLI::App& app) {
+  auto call = std::make_shared<ExportCall>();
+  auto* parser = app.add_subcommand(
+      "export", "Write a part's solid as .stl or .step, its drawings as .dxf, .svg or .csv, its templates as .pdf");
+  parser->add_option("FILE", call->file, "Project")->required();
+  parser->add_option("--out", call->out, "File to write; its ending tells the format")->required();
+  add_part(parser, call->part);
+  parser->add_option("--what", call->what, "For DXF: sections or plan")->check(CLI::IsMember({"sections", "plan"}));
+  parser->add_option("--router", call->router.cutter, "Templates: cutter of the hand router, mm");
+  parser->add_option("--follower", call->router.follower, "Templates: bearing or bush, mm");
+  parser->add_option("--paper", call->paper, "Templates: a4, a3 or letter")
+      ->check(CLI::IsMember({"a4", "a3", "letter"}));
+  return {parser, [call] { return write_export(*call); }};
+}
+
+}  // namespace wren::cli
