@@ -4,9 +4,10 @@
 
 #include <cmath>
 
-#include "core/job/board_design.hpp"
-#include "core/job/body_cuts.hpp"
-#include "core/job/body_mesh.hpp"
+#include "core/job/build_sheet.hpp"
+#include "core/job/prove.hpp"
+#include "core/parts/body/part.hpp"
+#include "core/parts/table.hpp"
 #include "core/plan/cleaning.hpp"
 
 namespace {
@@ -16,7 +17,8 @@ using namespace wren;
 struct Job {
   Project project = *project_from("reedling");
   BoardDesign board = *design_board(project);
-  NeckDesign neck = *design_neck(project, board.board);
+  Cache cache;
+  NeckDesign neck = *design_neck(project, board.board, cache);
   BodyDesign body = *design_body(project, neck, board.weight_g);
 };
 const Job& job() {
@@ -46,7 +48,7 @@ BENCHMARK(clean_50000_segments)->Unit(benchmark::kMillisecond);
 void body_edit_to_design(benchmark::State& state) {
   Project p = job().project;
   for (auto _ : state) {
-    p.body.outline.tail += 1e-4;
+    body_of(p).body.outline.tail += 1e-4;
     benchmark::DoNotOptimize(design_body(p, job().neck, job().board.weight_g)->remarks.size());
   }
 }
@@ -54,16 +56,19 @@ BENCHMARK(body_edit_to_design)->Unit(benchmark::kMillisecond);
 
 /// Goal: under 3 s.
 void body_all_paths(benchmark::State& state) {
-  for (auto _ : state) benchmark::DoNotOptimize(plan_body(job().project, job().body).seconds);
+  Cache cache;
+  const Followed f = follow(all_parts(), job().project, cache);
+  for (auto _ : state) benchmark::DoNotOptimize(plan(*all_parts().find("body"), f, cache)->cuts.seconds);
 }
 BENCHMARK(body_all_paths)->Unit(benchmark::kMillisecond)->Iterations(2);
 
 /// Goal: under 20 s at 0.2 mm.
 void body_rehearsal(benchmark::State& state) {
-  const BodyCuts cuts = plan_body(job().project, job().body);
-  const auto programs = body_programs(job().project, job().body, cuts, "2026-11-25");
-  for (auto _ : state)
-    benchmark::DoNotOptimize(prove_body(body_proof(job().project, job().body, cuts, programs, 0.2))->passed());
+  Cache cache;
+  const Followed f = follow(all_parts(), job().project, cache);
+  const auto planned = plan(*all_parts().find("body"), f, cache);
+  const auto programs = programs_of(job().project, *planned, "2026-11-25");
+  for (auto _ : state) benchmark::DoNotOptimize(prove_part(*planned, programs)->passed());
 }
 BENCHMARK(body_rehearsal)->Unit(benchmark::kMillisecond)->Iterations(1);
 

@@ -8,8 +8,10 @@
 #include <embree3/rtcore.h>
 
 #include "core/cutting/drop_grid.hpp"
-#include "core/job/board_programs.hpp"
 #include "core/job/build_sheet.hpp"
+#include "core/job/prove.hpp"
+#include "core/parts/body/part.hpp"
+#include "core/parts/table.hpp"
 #include "core/plan/polyline.hpp"
 #include "core/program/reader.hpp"
 #include "core/program/writer.hpp"
@@ -275,31 +277,46 @@ void ReferencePathLength(benchmark::State& state) {
 }
 BENCHMARK(ReferencePathLength);
 
-/// What follows an edit at once, without drawing: design, remarks, ledger, build sheet. Reference: the goal of 50 ms.
+/// What follows an edit at once, without drawing: designs of all parts, remarks, ledger, build sheet.
 void EditFollowed(benchmark::State& state) {
   Project p = *project_from("reedling");
+  Cache cache;
+  Followed f = follow(all_parts(), p, cache);
   double nudge = 0;
   for (auto _ : state) {
-    p.instrument.strings.nut_spread = 35 + (nudge += 1e-6);
-    const auto d = design_board(p);
-    benchmark::DoNotOptimize(ledger(p, &*d, nullptr).size());
-    benchmark::DoNotOptimize(build_sheet(p, &*d, nullptr).size());
+    board_of(p).instrument.strings.nut_spread = 35 + (nudge += 1e-6);
+    benchmark::DoNotOptimize(design_board(p)->remarks.size());
   }
 }
 BENCHMARK(EditFollowed)->Unit(benchmark::kMillisecond);
 
+/// The same for a number of the body: board and neck keep their designs.
+void BodyEditFollowed(benchmark::State& state) {
+  Project p = *project_from("reedling");
+  Cache cache;
+  Followed f = follow(all_parts(), p, cache);
+  for (auto _ : state) {
+    body_of(p).body.outline.tail += 1e-4;
+    f = follow(all_parts(), p, cache, &f);
+    benchmark::DoNotOptimize(ledger(all_parts(), f, cache, {}).size());
+    benchmark::DoNotOptimize(build_sheet(all_parts(), f, cache, {}).size());
+  }
+}
+BENCHMARK(BodyEditFollowed)->Unit(benchmark::kMillisecond);
+
 void CutsPlanned(benchmark::State& state) {
-  const Project p = *project_from("reedling");
-  const auto d = design_board(p);
-  for (auto _ : state) benchmark::DoNotOptimize(plan_cuts(p, *d).seconds);
+  Cache cache;
+  const Followed f = follow(all_parts(), *project_from("reedling"), cache);
+  for (auto _ : state) benchmark::DoNotOptimize(plan(*all_parts().find("fretboard"), f, cache)->cuts.seconds);
 }
 BENCHMARK(CutsPlanned)->Unit(benchmark::kMillisecond);
 
 void BoardProved(benchmark::State& state) {
-  const Project p = *project_from("reedling");
-  const auto d = design_board(p);
-  const auto files = board_programs(p, *d, plan_cuts(p, *d), "2026-11-24");
-  for (auto _ : state) benchmark::DoNotOptimize(prove(proof_request(p, *d, program_texts(files), 0.1))->seconds);
+  Cache cache;
+  const Followed f = follow(all_parts(), *project_from("reedling"), cache);
+  const auto planned = plan(*all_parts().find("fretboard"), f, cache);
+  const auto programs = programs_of(f.project, *planned, "2026-11-24");
+  for (auto _ : state) benchmark::DoNotOptimize(prove_part(*planned, programs)->seconds);
 }
 BENCHMARK(BoardProved)->Unit(benchmark::kMillisecond);
 

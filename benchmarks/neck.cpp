@@ -1,8 +1,10 @@
 // The neck's whole steps: an edit to its solid, all paths of both sides, the rehearsal of both sides as one piece.
 #include <benchmark/benchmark.h>
 
-#include "core/job/neck_cuts.hpp"
-#include "core/job/neck_mesh.hpp"
+#include "core/job/build_sheet.hpp"
+#include "core/job/prove.hpp"
+#include "core/parts/body/part.hpp"
+#include "core/parts/table.hpp"
 
 namespace {
 
@@ -14,30 +16,29 @@ Project demo() { return *project_from("reedling"); }
 /// remembered.
 void neck_edit_to_solid(benchmark::State& state) {
   Project p = demo();
-  const Fretboard board = *make_fretboard(p.instrument);
+  Cache cache;
+  const Fretboard board = *make_fretboard(board_of(p).instrument);
   for (auto _ : state) {
-    p.neck.back.thickness_a += 1e-5;
-    const NeckDesign d = *design_neck(p, board);
+    neck_of(p).neck.back.thickness_a += 1e-5;
+    const NeckDesign d = *design_neck(p, board, cache);
     benchmark::DoNotOptimize(neck_mesh(d.shape, 3.0).triangles.size());
   }
 }
 BENCHMARK(neck_edit_to_solid)->Unit(benchmark::kMillisecond);
 
 void neck_all_paths(benchmark::State& state) {
-  const Project p = demo();
-  const NeckDesign d = *design_neck(p, *make_fretboard(p.instrument));
-  double metres = 0;
-  for (auto _ : state) metres = plan_neck(p, d).finish_length / 1000;
-  state.counters["finish_m"] = metres;
+  Cache cache;
+  const Followed f = follow(all_parts(), demo(), cache);
+  for (auto _ : state) benchmark::DoNotOptimize(plan(*all_parts().find("neck"), f, cache)->cuts.seconds);
 }
 BENCHMARK(neck_all_paths)->Unit(benchmark::kMillisecond);
 
 void neck_rehearsal(benchmark::State& state) {
-  const Project p = demo();
-  const NeckDesign d = *design_neck(p, *make_fretboard(p.instrument));
-  const NeckCuts cuts = plan_neck(p, d);
-  const auto request = neck_proof(p, d, cuts, neck_programs(p, d, cuts, "2026-11-24"), 0.1);
-  for (auto _ : state) benchmark::DoNotOptimize(prove_piece(request)->passed());
+  Cache cache;
+  const Followed f = follow(all_parts(), demo(), cache);
+  const auto planned = plan(*all_parts().find("neck"), f, cache);
+  const auto programs = programs_of(demo(), *planned, "2026-11-25");
+  for (auto _ : state) benchmark::DoNotOptimize(prove_part(*planned, programs)->passed());
 }
 BENCHMARK(neck_rehearsal)->Unit(benchmark::kMillisecond)->Iterations(2);
 

@@ -68,7 +68,7 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   connect(&bench_, &Workbench::written, progress_, &QProgressBar::hide);
   QSettings settings;
   resize(1280, 800);
-  view_buttons_->button(static_cast<int>(View::surface))->hide();
+  line_chosen(QString::fromStdString(line_));
   if (settings.contains(QStringLiteral("window/geometry"))) {
     restoreGeometry(settings.value(QStringLiteral("window/geometry")).toByteArray());
     beside_->restoreState(settings.value(QStringLiteral("window/beside")).toByteArray());
@@ -313,8 +313,8 @@ void MainWindow::write_programs() {
 bool MainWindow::write_sheet_to(const QString& pdf) {
   const auto planned = bench_.planned(bench_.part());
   if (!planned) return false;
-  const auto written = write_run_sheet_pdf(pdf.toStdString(), bench_.kind(), bench_.followed(), bench_.cache(), *planned,
-                                           Workbench::today(), bench_.units());
+  const auto written = write_run_sheet_pdf(pdf.toStdString(), bench_.kind(), bench_.followed(), bench_.cache(),
+                                           *planned, Workbench::today(), bench_.units());
   if (!written) {
     say(QString::fromStdString(written.error().text()), true);
     return false;
@@ -327,8 +327,8 @@ bool MainWindow::write_sheet_to(const QString& pdf) {
 
 void MainWindow::write_sheet() {
   const QString pdf = QFileDialog::getSaveFileName(
-      this, tr("Run sheet"),
-      QString::fromStdString(file_safe(bench_.project().name) + "-" + bench_.part() + ".pdf"), tr("PDF (*.pdf)"));
+      this, tr("Run sheet"), QString::fromStdString(file_safe(bench_.project().name) + "-" + bench_.part() + ".pdf"),
+      tr("PDF (*.pdf)"));
   if (!pdf.isEmpty()) write_sheet_to(pdf);
 }
 

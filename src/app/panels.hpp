@@ -30,7 +30,7 @@ class BuildSheetView : public QFrame {
   Workbench& bench_;
   QListWidget* list_;
   QLabel* heading_;
-  std::string chosen_ = "strings";
+  std::string chosen_ = "fretboard.strings";
 };
 
 /// The numbers of the chosen line, each with its origin and reason.
@@ -64,7 +64,7 @@ class LedgerView : public QFrame {
   QLabel* note_;
   QScrollArea* scroll_;
   QLabel* trouble_;
-  std::string line_ = "strings";
+  std::string line_ = "fretboard.strings";
   std::vector<std::string> keys_;
   std::map<std::string, Row> rows_;
   bool filling_ = false;

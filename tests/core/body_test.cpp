@@ -4,38 +4,31 @@
 
 #include <numbers>
 
-#include "core/document/field.hpp"
-#include "core/document/project_file.hpp"
-#include "core/job/board_design.hpp"
-#include "core/job/body_cuts.hpp"
-#include "core/job/body_mesh.hpp"
-#include "core/job/body_sheet.hpp"
-#include "core/job/board_programs.hpp"
-#include "core/job/build_sheet.hpp"
+#include "support/made.hpp"
 
 using namespace wren;
 using Catch::Matchers::WithinAbs;
 
 namespace {
 
-struct Made {
+struct Parted {
   Project project;
   BoardDesign board;
   NeckDesign neck;
   BodyDesign body;
 };
 
-Expected<Made> made_from(Project p) {
+Expected<Parted> made_from(Project p) {
   auto board = design_board(p);
   if (!board) return tl::unexpected(board.error());
   auto neck = design_neck(p, board->board);
   if (!neck) return tl::unexpected(neck.error());
   auto body = design_body(p, *neck, board->weight_g);
   if (!body) return tl::unexpected(body.error());
-  return Made{std::move(p), std::move(*board), std::move(*neck), std::move(*body)};
+  return Parted{std::move(p), std::move(*board), std::move(*neck), std::move(*body)};
 }
 
-Expected<Made> with(const std::string& from, const std::vector<std::pair<std::string, std::string>>& edits = {}) {
+Expected<Parted> with(const std::string& from, const std::vector<std::pair<std::string, std::string>>& edits = {}) {
   auto p = with_edits(*project_from(from), edits);
   if (!p) return tl::unexpected(p.error());
   return made_from(std::move(*p));
@@ -54,7 +47,7 @@ Path corners_of(const std::vector<Vec2>& points) {
 }
 
 /// Takes a repair and gives the body that follows.
-Expected<Made> repaired(const Made& m, const Repair& repair) {
+Expected<Parted> repaired(const Parted& m, const Repair& repair) {
   auto p = with_edits(m.project, repair.edits);
   if (!p) return tl::unexpected(p.error());
   return made_from(std::move(*p));
@@ -204,15 +197,15 @@ TEST_CASE("a changed layer flows into every depth") {
   const auto thin = with("reedling", {{"measured.body.layer_2", "36.9"}});
   REQUIRE(thin);
   CHECK_THAT(thin->body.shape.thickness, WithinAbs(43.4, 1e-9));
-  const BodyCuts cuts = plan_body(thin->project, thin->body);
-  const Placement* back = cuts.side("back");
+  const Made job = made(thin->project, "body");
+  const Placement* back = job.cuts().side("back");
   REQUIRE(back != nullptr);
   CHECK_THAT(back->setup.blank.thickness, WithinAbs(43.4, 1e-9));
   for (const CutFacts& f : back->facts) {
     if (f.id == "control") CHECK_THAT(f.deepest, WithinAbs(-(43.4 - 7), 1e-6));
     if (f.id == "outline") CHECK_THAT(f.deepest, WithinAbs(-43.4 / 2, 1e-6));
   }
-  const Placement* layer = cuts.side("layer-2");
+  const Placement* layer = job.cuts().side("layer-2");
   REQUIRE(layer != nullptr);
   CHECK_THAT(layer->setup.blank.thickness, WithinAbs(36.9, 1e-9));
   for (const CutFacts& f : layer->facts)
@@ -288,13 +281,13 @@ TEST_CASE("numbers that no body follows from are refused with their key") {
 
 TEST_CASE("an outline that crosses itself or is empty is refused, and a drawn cavity too") {
   Project p = *project_from("reedling");
-  p.body.outline.form = BodyForm::drawn;
-  p.body.outline.drawn = corners_of({{400, -100}, {700, 100}, {700, -100}, {400, 100}});
+  body_of(p).body.outline.form = BodyForm::drawn;
+  body_of(p).body.outline.drawn = corners_of({{400, -100}, {700, 100}, {700, -100}, {400, 100}});
   CHECK_FALSE(made_from(p));
   CHECK_FALSE(check_outline({}).empty());
   CHECK_FALSE(check_outline(corners_of({{0, 0}, {1, 0}, {0, 1}})).empty());
   p = *project_from("reedling");
-  p.body.drawn.push_back({"odd", corners_of({{500, 0}, {520, 20}, {520, 0}, {500, 20}}), false, 5});
+  body_of(p).body.drawn.push_back({"odd", corners_of({{500, 0}, {520, 20}, {520, 0}, {500, 20}}), false, 5});
   const auto m = made_from(p);
   REQUIRE_FALSE(m);
   CHECK(m.error().what.find("odd") != std::string::npos);
@@ -305,8 +298,8 @@ TEST_CASE("a cavity that leaves the body and two that meet are told with their p
   const auto box = [](double x, double y, double size) {
     return corners_of({{x, y}, {x + size, y}, {x + size, y + size}, {x, y + size}});
   };
-  p.body.drawn.push_back({"outside", box(730, -20, 40), false, 8});
-  p.body.drawn.push_back({"over a pickup", box(600, -20, 30), false, 8});
+  body_of(p).body.drawn.push_back({"outside", box(730, -20, 40), false, 8});
+  body_of(p).body.drawn.push_back({"over a pickup", box(600, -20, 30), false, 8});
   const auto m = made_from(p);
   REQUIRE(m);
   const Remark* edge = said(m->body.remarks, "body.cavity_edge");
@@ -320,17 +313,18 @@ TEST_CASE("outline, sections and cavities come back from the file as they were")
   Project p = *project_from("sedge");
   const auto m = made_from(p);
   REQUIRE(m);
-  p.body.outline.drawn = m->body.shape.path;
-  p.body.outline.form = BodyForm::drawn;
-  p.body.drawn.push_back({"battery",
-                          {{{600, 60}, EdgeKind::arc, 1, {}, {}, true}, {{640, 60}, EdgeKind::arc, 1, {}, {}, true}},
-                          true,
-                          17.5});
-  p.body.comfort.lines = {{500, {{-100, 3}, {0, 0}, {100, 3}}}};
+  body_of(p).body.outline.drawn = m->body.shape.path;
+  body_of(p).body.outline.form = BodyForm::drawn;
+  body_of(p).body.drawn.push_back(
+      {"battery",
+       {{{600, 60}, EdgeKind::arc, 1, {}, {}, true}, {{640, 60}, EdgeKind::arc, 1, {}, {}, true}},
+       true,
+       17.5});
+  body_of(p).body.comfort.lines = {{500, {{-100, 3}, {0, 0}, {100, 3}}}};
   const auto back = project_from_json(project_to_json(p), "test");
   REQUIRE(back);
-  CHECK(back->body == p.body);
-  CHECK(back->body_work == p.body_work);
+  CHECK(body_of(*back).body == body_of(p).body);
+  CHECK(body_of(*back).work == body_of(p).work);
   for (const char* broken :
        {R"({"format":"upland-wren-project","version":1,"body":{"nodes":[{"at":[1]}]}})",
         R"({"format":"upland-wren-project","version":1,"body":{"nodes":5}})",
@@ -338,40 +332,37 @@ TEST_CASE("outline, sections and cavities come back from the file as they were")
         R"({"format":"upland-wren-project","version":1,"body":{"nodes":[{"at":[1,2],"edge":"bow"}]}})"}) {
     const auto bad = project_from_json(broken, "broken");
     REQUIRE_FALSE(bad);
-    CHECK(bad.error().where.find("/body/") != std::string::npos);
+    CHECK(bad.error().where.find("/body/body/") != std::string::npos);
   }
 }
 
 TEST_CASE("an edit of the body does not make the neck's programs old") {
   Project p = *project_from("reedling");
-  remember(p, "neck-programs", "2026-11-25", "/tmp/n");
-  remember(p, "body-programs", "2026-11-25", "/tmp/b");
+  remember(all_parts(), p, "neck.programs", "2026-11-25", "/tmp/n");
+  remember(all_parts(), p, "body.programs", "2026-11-25", "/tmp/b");
   const auto edited = with_edits(p, {{"body.tail", "120"}});
   REQUIRE(edited);
-  bool current = false;
-  REQUIRE(remembered(*edited, "neck-programs", &current) != nullptr);
-  CHECK(current);
-  REQUIRE(remembered(*edited, "body-programs", &current) != nullptr);
-  CHECK_FALSE(current);
+  CHECK(remembered(*edited, "neck.programs", print_of(*edited, "neck")).current);
+  CHECK(remembered(*edited, "body.programs", print_of(*edited, "body")).record != nullptr);
+  CHECK_FALSE(remembered(*edited, "body.programs", print_of(*edited, "body")).current);
 }
 
 TEST_CASE("the build sheet goes on with the body, and its sheet names every program once") {
   const auto m = with("reedling");
   REQUIRE(m);
-  const BodyCuts cuts = plan_body(m->project, m->body);
-  const auto lines = build_sheet(m->project, &m->board, nullptr, &m->neck, nullptr, &m->body, &cuts);
+  const Made job = made(m->project, "body");
+  const auto lines = job.lines();
   for (const char* id : {"body.outline", "body.bridge", "body.pocket", "body.pickups", "body.controls", "body.layers",
-                         "body.shape", "body.balance", "bodycut.layer-2.chamber-bass-1", "bodycut.front.pocket",
-                         "bodycut.back.outline", "bodycut.cover.outline", "body.rehearsal", "body.sheet"}) {
+                         "body.shape", "body.balance", "body.cut.layer-2.chamber-bass-1", "body.cut.front.pocket",
+                         "body.cut.back.outline", "cover.rehearsal", "body.rehearsal", "body.sheet"}) {
     INFO(id);
     CHECK(std::any_of(lines.begin(), lines.end(), [&](const BuildLine& l) { return l.id == id; }));
   }
   CHECK(line_for_key(lines, "control.switch_needs") == "body.controls");
-  const BodySheet sheet = body_sheet(m->project, m->body, cuts, "2026-11-25", UnitSystem::millimetre);
-  const auto programs = body_programs(m->project, m->body, cuts, "2026-11-25");
-  for (const PlacedProgram& p : programs) {
+  const RunSheet sheet = job.sheet();
+  for (const PlacedProgram& p : job.programs) {
     int times = 0;
-    for (const BodySheetSide& side : sheet.sides)
+    for (const RunSide& side : sheet.sides)
       for (const RunStep& step : side.steps) times += step.file == p.file.file ? 1 : 0;
     INFO(p.file.file);
     CHECK(times == 1);
@@ -380,7 +371,7 @@ TEST_CASE("the build sheet goes on with the body, and its sheet names every prog
                     [](const std::string& h) { return h.find("Jack") != std::string::npos; }));
   // Each layer's pins are bored where it lies; the glued body goes onto pins that stand.
   const auto bores = [&](const std::string& id) {
-    for (const BodySheetSide& side : sheet.sides)
+    for (const RunSide& side : sheet.sides)
       if (side.id == id)
         return std::any_of(side.alignment.begin(), side.alignment.end(),
                            [](const std::string& a) { return a.find("bores the two pin holes") != std::string::npos; });
@@ -394,12 +385,10 @@ TEST_CASE("the build sheet goes on with the body, and its sheet names every prog
 TEST_CASE("rows of a carve leave their scallop, also where runs end and others begin") {
   const auto m = with("sedge", {{"body.scallop", "0.016"}, {"body.round_face", "0"}, {"body.round_back", "0"}});
   REQUIRE(m);
-  const BodyCuts cuts = plan_body(m->project, m->body);
-  const auto proof =
-      prove_body(body_proof(m->project, m->body, cuts, body_programs(m->project, m->body, cuts, ""), 0.3));
-  REQUIRE(proof);
-  CHECK(proof->passed());
-  CHECK(proof->worst_left < 0.03);
+  const Made job = made(m->project, "body");
+  const PartProof proof = job.proof(0.3);
+  CHECK(proof.passed());
+  CHECK(proof.worst_left < 0.03);
 }
 
 TEST_CASE("the floor of a tilted pocket is cleared to its edge without meeting the corners the wide cutter left") {
@@ -408,11 +397,8 @@ TEST_CASE("the floor of a tilted pocket is cleared to its edge without meeting t
                                    {"measured.neck.heel_length_made", "65.9"}});
   REQUIRE(m);
   REQUIRE(m->body.shape.setup.tilt > 0.01);
-  const BodyCuts cuts = plan_body(m->project, m->body);
-  const auto proof =
-      prove_body(body_proof(m->project, m->body, cuts, body_programs(m->project, m->body, cuts, ""), 0.2));
-  REQUIRE(proof);
-  CHECK(proof->passed());
+  const Made job = made(m->project, "body");
+  CHECK(job.proof(0.2).passed());
 }
 
 TEST_CASE("grain is judged by where the fibres run") {

@@ -6,9 +6,8 @@
 #include "core/cutting/crown.hpp"
 #include "core/cutting/drop_grid.hpp"
 #include "core/cutting/outline.hpp"
-#include "core/cutting/pocket.hpp"
+#include "support/made.hpp"
 #include "core/cutting/slot.hpp"
-#include "core/job/board_cuts.hpp"
 
 using namespace wren;
 using Catch::Matchers::WithinAbs;
@@ -98,39 +97,19 @@ TEST_CASE("no pass of a slot bites deeper than its share, whatever the entry") {
 
 TEST_CASE("a slot cut before the crown allows for the crown's drop at the edges") {
   Project p;
-  p.work.order = CutOrder::flat_first;
-  const auto d = *design_board(p);
-  const auto cuts = plan_cuts(p, d);
-  const auto& slots = cuts.cuts.front();
+  board_of(p).work.order = CutOrder::flat_first;
+  const Made m = made(p);
+  const BoardDesign& d = m.board();
+  const auto& slots = m.side("top").cuts.front();
   REQUIRE(slots.id == "slots");
   const FretLine& f = d.board.frets.back();
   // Height floor of the path at the edge: crown height there less the depth.
-  const double want = d.board.crown_height(f.bass_edge) - p.instrument.slot.depth;
+  const double want = d.board.crown_height(f.bass_edge) - board_of(p).instrument.slot.depth;
   double lowest = 1e300;
   for (const Step& s : slots.strands.back().steps)
     if (distance(flat(s.to), f.bass_edge) < 1.5) lowest = std::min(lowest, s.to.z);
   CHECK_THAT(lowest, WithinAbs(want, 0.1));
-  CHECK(lowest < p.instrument.board.thickness - p.instrument.slot.depth - 0.5);
-}
-
-TEST_CASE("a pocket that the cutter does not enter is refused; a round one has a helix and true arcs") {
-  Mark mark{5, {100, 0}, 4.6, 1.0, {}};
-  PocketPlan plan;
-  plan.cutter = cutter("flat-3.175");
-  plan.feeds = {18000, 1000, 300, 0, 0, 0, ""};
-  plan.wood_top = [](Vec2) { return 6.35; };
-  CHECK_FALSE(cut_pocket(mark, plan));
-  mark.radius = 3;
-  const auto strands = cut_pocket(mark, plan);
-  REQUIRE(strands);
-  REQUIRE(strands->size() == 1);
-  double widest = 0;
-  for (const Step& s : strands->front().steps) {
-    if (s.kind == StepKind::line) continue;
-    CHECK(s.kind == StepKind::arc_ccw);  // climb: the wall on the cutter's right
-    widest = std::max(widest, distance(flat(s.to), s.centre));
-  }
-  CHECK_THAT(widest, WithinAbs(3 - 3.175 / 2, 1e-9));
+  CHECK(lowest < board_of(p).instrument.board.thickness - board_of(p).instrument.slot.depth - 0.5);
 }
 
 TEST_CASE("tabs stand in straight places, half way between slots") {
@@ -181,19 +160,19 @@ TEST_CASE("outline: climb goes clockwise, tabs are lifted over, the skim is the 
 TEST_CASE("no crown cutter is let straight down into wood: it comes down along its row") {
   for (const char* name : {"reedling", "sedge", "bass"}) {
     const Project p = *project_from(name);
-    const auto d = *design_board(p);
-    const BoardCuts all = plan_cuts(p, d);
-    for (const Cut& cut : all.cuts)
+    const Made m = made(p);
+    for (const Cut& cut : m.side("top").cuts)
       if (cut.id == "crown")
-        for (const Strand& s : cut.strands) CHECK(s.start.z >= p.blank.thickness - 1e-9);
+        for (const Strand& s : cut.strands) CHECK(s.start.z >= board_of(p).blank.thickness - 1e-9);
   }
 }
 
 TEST_CASE("what a project plans does not change from one run to the next") {
   const Project p = *project_from("sedge");
-  const auto d = *design_board(p);
-  const BoardCuts a = plan_cuts(p, d);
-  const BoardCuts b = plan_cuts(p, d);
+  const Made one = made(p);
+  const Made two = made(p);
+  const Placement& a = one.side("top");
+  const Placement& b = two.side("top");
   REQUIRE(a.paths.size() == b.paths.size());
   for (std::size_t i = 0; i < a.paths.size(); ++i) {
     REQUIRE(a.paths[i].moves.size() == b.paths[i].moves.size());

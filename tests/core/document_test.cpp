@@ -8,11 +8,8 @@
 
 #include <nlohmann/json.hpp>
 
-#include "core/document/field.hpp"
+#include "support/made.hpp"
 #include "core/document/history.hpp"
-#include "core/document/project_file.hpp"
-#include "core/job/board_programs.hpp"
-#include "core/job/build_sheet.hpp"
 
 using namespace wren;
 using Catch::Matchers::Contains;
@@ -34,15 +31,20 @@ std::string with(const std::string& pointer, const nlohmann::json& value) {
   doc[nlohmann::json::json_pointer(pointer)] = value;
   return doc.dump();
 }
+std::vector<Field> all_fields() {
+  std::vector<Field> out;
+  all_parts().book().each([&](const Field& f) { out.push_back(f); });
+  return out;
+}
 }  // namespace
 
 TEST_CASE("every starting point survives the file") {
   for (const auto& name : starting_points()) {
     Project p = *project_from(name);
     p.rack[3].measured = 3.162;
-    p.work.slot_measured = 0.57;
-    p.instrument.marks.outline = {{-3, -1}, {3, -1}, {0, 4}};
-    p.written = {{"programs", "2026-11-24", "/tmp/x", "abc"}};
+    measure_slot(p, 0.57);
+    board_of(p).instrument.marks.outline = {{-3, -1}, {3, -1}, {0, 4}};
+    p.written = {{"fretboard.programs", "2026-11-24", "/tmp/x", "abc"}};
     const auto back = project_from_json(project_to_json(p), name);
     REQUIRE(back);
     CHECK(*back == p);
@@ -52,7 +54,7 @@ TEST_CASE("every starting point survives the file") {
 
 TEST_CASE("every field parses what it prints, in both systems, and is found by its key") {
   const Project p = *project_from("reedling");
-  for (const Field& f : fields())
+  for (const Field& f : all_fields())
     for (const UnitSystem system : {UnitSystem::millimetre, UnitSystem::inch}) {
       const FieldValue v = f.get(p);
       const auto back = parse_field(f, field_text(f, v, system), system);
@@ -62,35 +64,40 @@ TEST_CASE("every field parses what it prints, in both systems, and is found by i
         CHECK(std::abs(std::get<double>(*back) - *d) < 0.002);
       else if (!std::holds_alternative<std::vector<double>>(v))
         CHECK(*back == v);
-      CHECK(find_field(p, f.key) != nullptr);
+      CHECK(all_parts().book().find(p, f.key));
     }
-  CHECK(find_field(p, "rack.slot-0.58.measured") != nullptr);
-  CHECK(find_field(p, "no.such.key") == nullptr);
+  CHECK(all_parts().book().find(p, "rack.slot-0.58.measured"));
+  CHECK(!all_parts().book().find(p, "no.such.key"));
 }
 
 TEST_CASE("unknown keys are kept and written back where they stood") {
-  auto doc = nlohmann::json::parse(project_to_json(Project{}));
-  doc["strings"]["tuning"] = {"E", "A"};
-  doc["neck"] = {{"angle", 3}};
+  auto doc = nlohmann::json::parse(project_to_json(*project_from("plain")));
+  doc["parts"]["fretboard"]["strings"]["tuning"] = {"E", "A"};
+  doc["parts"]["neck"]["neck"]["angle"] = 3;
+  doc["parts"]["lute"] = {{"ribs", 11}};
+  doc["rack"][2]["bought"] = "spring";
   auto p = project_from_json(doc.dump(), "x");
   REQUIRE(p);
   auto edited = with_edits(*p, {{"strings.count", "7"}});
   REQUIRE(edited);
   const auto again = nlohmann::json::parse(project_to_json(*edited));
-  CHECK(again["strings"]["tuning"][1] == "A");
-  CHECK(again["neck"]["angle"] == 3);
-  CHECK(again["strings"]["count"] == 7);
+  CHECK(again["parts"]["fretboard"]["strings"]["tuning"][1] == "A");
+  CHECK(again["parts"]["neck"]["neck"]["angle"] == 3);
+  CHECK(again["parts"]["fretboard"]["strings"]["count"] == 7);
+  CHECK(again["parts"]["lute"]["ribs"] == 11);
+  CHECK(again["rack"][2]["bought"] == "spring");
 }
 
 TEST_CASE("nonsense in a file is refused with its JSON path, and never crashes") {
-  CHECK_THAT(refused(with("/strings/scale_bass", -635)).where, Contains("/strings/scale_bass"));
-  CHECK_THAT(refused(with("/frets/count", 400)).where, Contains("/frets/count"));
-  CHECK_THAT(refused(with("/strings/scale_bass", "635")).what, Contains("a number is expected"));
-  CHECK_THAT(refused(with("/strings/count", 6.5)).what, Contains("whole number"));
-  CHECK_THAT(refused(with("/strings/gauges", std::vector<double>(1000000, 0.3))).text(),
+  CHECK_THAT(refused(with("/parts/fretboard/strings/scale_bass", -635)).where,
+             Contains("/parts/fretboard/strings/scale_bass"));
+  CHECK_THAT(refused(with("/parts/fretboard/frets/count", 400)).where, Contains("/parts/fretboard/frets/count"));
+  CHECK_THAT(refused(with("/parts/fretboard/strings/scale_bass", "635")).what, Contains("a number is expected"));
+  CHECK_THAT(refused(with("/parts/fretboard/strings/count", 6.5)).what, Contains("whole number"));
+  CHECK_THAT(refused(with("/parts/fretboard/strings/gauges", std::vector<double>(1000000, 0.3))).text(),
              Contains("bytes") || Contains("list"));
-  CHECK_THAT(refused(with("/crown/kind", "banana")).what, Contains("banana"));
-  CHECK_THAT(refused(with("/strings", 3)).what, Contains("group"));
+  CHECK_THAT(refused(with("/parts/fretboard/crown/kind", "banana")).what, Contains("banana"));
+  CHECK_THAT(refused(with("/parts/fretboard/strings", 3)).what, Contains("group"));
   CHECK_THAT(refused(with("/rack/0/kind", "hammer")).where, Contains("/rack/0/kind"));
   CHECK_THAT(refused(with("/rack/0/diameter", 1e9)).where, Contains("/rack/0/diameter"));
   CHECK_THAT(refused(with("/rack/1/id", "slot-0.58")).what, Contains("twice"));
@@ -117,7 +124,7 @@ TEST_CASE("a project cut short at any length is refused, and says so") {
 TEST_CASE("a full disk at any byte leaves the old file whole and nothing beside it") {
   const Folder folder;
   const fs::path file = folder.path / "a.wren";
-  REQUIRE(save_project(file, Project{}));
+  REQUIRE(save_project(file, *project_from("plain")));
   const std::string before = *read_file(file, 1 << 20);
   Project bigger = *project_from("reedling");
   std::signal(SIGXFSZ, SIG_IGN);
@@ -139,11 +146,12 @@ TEST_CASE("a full disk at any byte leaves the old file whole and nothing beside 
 
 TEST_CASE("a folder that is not there, or is a file, is a clear problem") {
   const Folder folder;
-  CHECK_THAT(save_project(folder.path / "none" / "a.wren", Project{}).error().text(), Contains("cannot be made"));
+  CHECK_THAT(save_project(folder.path / "none" / "a.wren", *project_from("plain")).error().text(),
+             Contains("cannot be made"));
   CHECK_THAT(load_project(folder.path / "none.wren").error().text(), Contains("cannot be opened"));
   CHECK_THAT(load_project(folder.path).error().text(), Contains("folder"));
   std::ofstream(folder.path / "file") << "x";
-  CHECK_FALSE(write_folder(folder.path / "file" / "programs", {}, "{}"));
+  CHECK_FALSE(write_folder(folder.path / "file" / "programs", "fretboard", {}, "{}"));
 }
 
 TEST_CASE("unsaved work is found again, and only where it differs and is newer") {
@@ -157,7 +165,7 @@ TEST_CASE("unsaved work is found again, and only where it differs and is newer")
   const Project edited = *with_edits(saved, {{"frets.count", "24"}});
   REQUIRE(save_project(autosave_path(file), edited));
   REQUIRE(recoverable(file));
-  CHECK(recoverable(file)->instrument.frets.count == 24);
+  CHECK(board_of(*recoverable(file)).instrument.frets.count == 24);
   fs::last_write_time(autosave_path(file), fs::last_write_time(file) - std::chrono::hours(1));
   CHECK_FALSE(recoverable(file));
 }
@@ -174,7 +182,7 @@ TEST_CASE("undo is a list of whole projects; a drag is one step; no change is no
   h.change(*with_edits(h.now(), {{"frets.count", "24"}}), "Change Frets");
   CHECK(h.undo_name() == "Change Frets");
   CHECK(h.undo());
-  CHECK(h.now().instrument.board.overhang == 29);
+  CHECK(board_of(h.now()).instrument.board.overhang == 29);
   CHECK(h.undo());
   CHECK(h.now() == start);
   CHECK_FALSE(h.undo());
@@ -182,7 +190,7 @@ TEST_CASE("undo is a list of whole projects; a drag is one step; no change is no
   CHECK(h.redo());
   CHECK(h.redo());
   CHECK_FALSE(h.redo());
-  CHECK(h.now().instrument.frets.count == 24);
+  CHECK(board_of(h.now()).instrument.frets.count == 24);
 }
 
 TEST_CASE("edits are all or nothing, and say which key was wrong") {
@@ -197,7 +205,7 @@ TEST_CASE("edits are all or nothing, and say which key was wrong") {
   CHECK_FALSE(with_edits(p, {{"board.blank.wood", "unobtainium"}}));
   const auto both = with_edits(p, {{"strings.scale", "25 1/2 in"}});
   REQUIRE(both);
-  CHECK(std::abs(both->instrument.strings.scale_treble - 647.7) < 1e-9);
+  CHECK(std::abs(board_of(*both).instrument.strings.scale_treble - 647.7) < 1e-9);
 }
 
 TEST_CASE("the project's own mistakes have their remarks, with repairs that take them away") {
@@ -228,18 +236,14 @@ TEST_CASE("the project's own mistakes have their remarks, with repairs that take
                                       {"board.tabs_high", {{"board.tab_height", "5"}}, true},
                                       {"machine.low", {{"machine.clear_under_nut", "30"}}, false},
                                       {"machine.high", {{"machine.clear_under_nut", "150"}}, false}};
-  const auto remarks_of = [](const Project& p) {
-    const auto d = design_board(p);
-    REQUIRE(d);
-    return all_remarks(*d, plan_cuts(p, *d));
-  };
+  const auto remarks_of = [](const Project& p) { return made(p).remarks(); };
   const auto find = [](const std::vector<Remark>& remarks, const char* kind) -> const Remark* {
     for (const Remark& r : remarks)
       if (r.kind == kind) return &r;
     return nullptr;
   };
   Project clean = *project_from("reedling");
-  clean.work.slot_measured = 0.58;
+  measure_slot(clean, 0.58);
   const auto none = remarks_of(clean);
   CHECK_FALSE(stops_work(none));
   for (const Mistake& m : mistakes) {
@@ -269,27 +273,88 @@ TEST_CASE("the project's own mistakes have their remarks, with repairs that take
 
 TEST_CASE("the build sheet knows what is next, and a changed number makes what was written old") {
   Project p = *project_from("reedling");
-  p.work.slot_measured = 0.58;
+  measure_slot(p, 0.58);
   const auto next = [](const Project& q) {
-    const auto d = design_board(q);
-    const auto c = plan_cuts(q, *d);
-    for (const BuildLine& l : build_sheet(q, &*d, &c))
+    for (const BuildLine& l : made(q).lines())
       if (l.next) return l.id;
     return std::string();
   };
-  CHECK(next(p) == "rehearsal");
-  remember(p, "proof", "2026-11-24", "rehearsal");
-  CHECK(next(p) == "programs");
-  remember(p, "programs", "2026-11-24", "/tmp/x");
-  CHECK(next(p) == "sheet");
-  remember(p, "sheet", "2026-11-24", "/tmp/x.pdf");
-  CHECK(next(p) == "cut.slots");
-  remember(p, "cut:slots", "2026-11-24", "slots");
-  CHECK(next(p) == "cut.marks");
-  bool current = false;
-  CHECK(remembered(p, "programs", &current) != nullptr);
-  CHECK(current);
-  p.instrument.board.overhang = 10;
-  CHECK(remembered(p, "programs", &current) != nullptr);
-  CHECK_FALSE(current);
+  CHECK(next(p) == "fretboard.rehearsal");
+  remember(all_parts(), p, "fretboard.proof", "2026-11-24", "rehearsal");
+  CHECK(next(p) == "fretboard.programs");
+  remember(all_parts(), p, "fretboard.programs", "2026-11-24", "/tmp/x");
+  CHECK(next(p) == "fretboard.sheet");
+  remember(all_parts(), p, "fretboard.sheet", "2026-11-24", "/tmp/x.pdf");
+  CHECK(next(p) == "fretboard.cut.top.slots");
+  remember(all_parts(), p, "fretboard.cut.top.slots", "2026-11-24", "slots");
+  CHECK(next(p) == "fretboard.cut.top.marks");
+  CHECK(remembered(p, "fretboard.programs", print_of(p, "fretboard")).current);
+  board_of(p).instrument.board.overhang = 10;
+  CHECK(remembered(p, "fretboard.programs", print_of(p, "fretboard")).record != nullptr);
+  CHECK_FALSE(remembered(p, "fretboard.programs", print_of(p, "fretboard")).current);
+}
+
+TEST_CASE("a project of format 1 opens, keeps its numbers, and is kept beside before it is saved anew") {
+  const Folder folder;
+  const fs::path file = folder.path / "old.wren";
+  const std::string old = R"({"format": "upland-wren-project", "version": 1,
+    "project": {"name": "Old"}, "strings": {"count": 7, "tuning": "low"}, "slot": {"cutter": "slot-0.58", "measured_width": 0.57},
+    "neck": {"thickness_a": 21.5}, "rod": {"width": 5}, "body": {"tail": 117}, "control": {"pots": 3},
+    "rack": [{"id": "slot-0.58", "number": 1, "kind": "slot", "diameter": 0.58, "cutting_length": 4, "stickout": 15}],
+    "written": [{"kind": "programs", "path": "/tmp/x"}, {"kind": "neckcut.front.rod", "path": "n"},
+                {"kind": "bodycut.cover.outline", "path": "c"}, {"kind": "cut:slots", "path": "s"}, {"kind": "neck-proof", "path": "p"}]})";
+  std::ofstream(file) << old;
+  const auto p = load_project(file);
+  REQUIRE(p);
+  CHECK(p->name == "Old");
+  CHECK(board_of(*p).instrument.strings.count == 7);
+  CHECK(p->rack.front().measured == 0.57);  // a test slot measures its cutter
+  CHECK(neck_of(*p).neck.back.thickness_a == 21.5);
+  CHECK(neck_of(*p).neck.rod.width == 5);
+  CHECK(body_of(*p).body.outline.tail == 117);
+  CHECK(body_of(*p).body.controls.pots == 3);
+  std::vector<std::string> kinds;
+  for (const WrittenRecord& w : p->written) kinds.push_back(w.kind);
+  CHECK(kinds == std::vector<std::string>{"fretboard.programs", "neck.cut.front.rod", "cover.cut.cover.outline",
+                                          "fretboard.cut.top.slots", "neck.proof"});
+  REQUIRE(save_project(file, *p));
+  CHECK(*read_file(folder.path / "old.wren.bak", 1 << 20) == old);
+  const auto again = load_project(file);
+  REQUIRE(again);
+  CHECK(*again == *p);
+  CHECK_THAT(*read_file(file, 1 << 20), Contains("\"tuning\": \"low\""));  // unknown then, unknown now, kept
+  // Saved again it is of the present format: the copy of the old one stays what it was.
+  REQUIRE(save_project(file, *again));
+  CHECK(*read_file(folder.path / "old.wren.bak", 1 << 20) == old);
+}
+
+TEST_CASE("an unknown part, a part's missing values and a part that stands twice: a sentence each") {
+  auto doc = nlohmann::json::parse(project_to_json(*project_from("reedling")));
+  doc["parts"]["lute"] = {{"ribs", 11}};
+  doc["parts"].erase("neck");
+  std::vector<std::string> notes;
+  const auto p = project_from_json(doc.dump(), "x", &notes);
+  REQUIRE(p);
+  REQUIRE(notes.size() == 2);
+  CHECK_THAT(notes[0], Contains("Neck"));
+  CHECK_THAT(notes[1], Contains("lute"));
+  CHECK(neck_of(*p) == NeckNumbers{});
+  CHECK_THAT(refused(R"({"format": "upland-wren-project", "version": 2, "parts": {"neck": {}, "neck": {}}})").what,
+             Contains("'neck' stands twice"));
+  CHECK_THAT(refused(R"({"format": "upland-wren-project", "version": 2, "parts": 3})").what, Contains("group"));
+}
+
+TEST_CASE("numbers are shared until they are changed, and the usual ones need no keeping") {
+  Project a;
+  Project b = a;
+  CHECK(a == b);
+  neck_of(b).neck.rod.width += 1;
+  CHECK_FALSE(a == b);
+  CHECK(neck_of(a).neck.rod.width == NeckNumbers{}.neck.rod.width);
+  neck_of(b).neck.rod.width -= 1;
+  CHECK(a == b);  // touched, but the usual ones again
+  CHECK(a.parts.same(b.parts, "neck"));
+  const Project c = b;
+  body_of(b).body.outline.tail = 99;
+  CHECK(body_of(c).body.outline.tail != 99);
 }

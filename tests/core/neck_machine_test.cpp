@@ -6,8 +6,7 @@
 
 #include "core/cutting/channel.hpp"
 #include "core/cutting/surface.hpp"
-#include "core/document/field.hpp"
-#include "core/job/neck_cuts.hpp"
+#include "support/made.hpp"
 #include "core/proof/removal.hpp"
 #include "exchange/drawing_in.hpp"
 #include "exchange/solid_out.hpp"
@@ -24,7 +23,7 @@ Vec3 through(const Setup& s, Vec3 p) {
           m[8] * p.x + m[9] * p.y + m[10] * p.z + m[11]};
 }
 
-NeckDesign designed(const Project& p) { return *design_neck(p, *make_fretboard(p.instrument)); }
+NeckDesign designed(const Project& p) { return *design_neck(p, *make_fretboard(board_of(p).instrument)); }
 
 std::string file(const char* name, const std::string& text) {
   const auto path = std::filesystem::temp_directory_path() / name;
@@ -40,9 +39,9 @@ TEST_CASE(
     for (const Lie lie : {Lie::along_x, Lie::along_y})
       for (const School school : {School::ticks, School::pins, School::fence}) {
         Project p = *project_from("reedling");
-        p.neck_work.alignment.turn = turn;
-        p.neck_work.alignment.school = school;
-        p.neck_work.blank.lie = lie;
+        neck_of(p).work.alignment.turn = turn;
+        neck_of(p).work.alignment.school = school;
+        neck_of(p).work.blank.lie = lie;
         const NeckDesign d = designed(p);
         for (const Setup* s : {&d.front, &d.back}) {
           const auto m = s->matrix();
@@ -66,7 +65,7 @@ TEST_CASE(
 TEST_CASE("pins go into the waste board's holes on either side, and the blank cannot be turned the wrong way") {
   for (const Turn turn : {Turn::about_length, Turn::about_width}) {
     Project p = *project_from("reedling");
-    p.neck_work.alignment.turn = turn;
+    neck_of(p).work.alignment.turn = turn;
     const NeckDesign d = designed(p);
     const auto in_a_hole = [&](const Setup& s, Turn as) {
       int n = 0;
@@ -90,18 +89,18 @@ TEST_CASE("pins go into the waste board's holes on either side, and the blank ca
 
 TEST_CASE("the expected misfit follows the school: pins best, ticks worst") {
   Project p = *project_from("reedling");
-  AlignmentNumbers a = p.neck_work.alignment;
+  AlignmentNumbers a = neck_of(p).work.alignment;
   a.school = School::pins;
-  const double pins = expected_error(p.neck_work.blank, a).at({300, 40});
+  const double pins = expected_error(neck_of(p).work.blank, a).at({300, 40});
   a.school = School::fence;
-  const double fence = expected_error(p.neck_work.blank, a).at({300, 40});
+  const double fence = expected_error(neck_of(p).work.blank, a).at({300, 40});
   a.school = School::ticks;
-  const double ticks = expected_error(p.neck_work.blank, a).at({300, 40});
+  const double ticks = expected_error(neck_of(p).work.blank, a).at({300, 40});
   CHECK(pins < 0.06);
   CHECK(ticks > 0.5);
   CHECK(pins < fence);
   // A worse reading gives a worse misfit, and a remark that offers pins.
-  p.neck_work.alignment.school = School::ticks;
+  neck_of(p).work.alignment.school = School::ticks;
   const NeckDesign d = designed(p);
   bool told = false;
   for (const Remark& r : d.remarks)
@@ -117,7 +116,7 @@ TEST_CASE("the expected misfit follows the school: pins best, ticks worst") {
 
 TEST_CASE("a fence that stands too far out is told, and the repair brings the blank within the travels") {
   Project p = *project_from("reedling");
-  p.neck_work.alignment.school = School::fence;
+  neck_of(p).work.alignment.school = School::fence;
   const auto find = [](const NeckDesign& d) -> const Remark* {
     for (const Remark& r : d.remarks)
       if (r.kind == "neck.fence_far") return &r;
@@ -307,7 +306,7 @@ TEST_CASE("sections come in from CSV in any unit, with or without a header") {
 
 TEST_CASE("sections written as DXF come back the same") {
   const Project p = *project_from("reedling");
-  const NeckShape n = *make_neck(*make_fretboard(p.instrument), p.neck);
+  const NeckShape n = *make_neck(*make_fretboard(board_of(p).instrument), neck_of(p).neck);
   const auto path = file("wren-sections.dxf", sections_dxf(n, {40, 120, 260}));
   const auto back = sections_from_dxf(path);
   REQUIRE(back);
@@ -342,9 +341,9 @@ TEST_CASE("a head's outline comes in from SVG with its units and transforms, and
   REQUIRE(round);
   CHECK_THAT(bounds(*round).low.x, WithinAbs(-100, 0.02));  // a half circle of radius 20
   Project p = *project_from("reedling");
-  p.neck.head.shape = HeadShape::drawn;
-  p.neck.head.drawn = *round;
-  const auto n = make_neck(*make_fretboard(p.instrument), p.neck);
+  neck_of(p).neck.head.shape = HeadShape::drawn;
+  neck_of(p).neck.head.drawn = *round;
+  const auto n = make_neck(*make_fretboard(board_of(p).instrument), neck_of(p).neck);
   REQUIRE(n);
   CHECK_THAT(n->tip_x, WithinAbs(-100, 0.1));
   CHECK_FALSE(read_head_outline(file("wren-bad.svg", "<svg><path d='M 0 0 L'/></svg>")));
@@ -352,6 +351,7 @@ TEST_CASE("a head's outline comes in from SVG with its units and transforms, and
   CHECK_FALSE(read_head_outline(file("wren-open.svg", "<svg><path d='M 0 0 L 50 0 L 50 50'/></svg>")));
   Polygon apart = *round;
   for (Vec2& q : apart) q.x -= 300;
-  p.neck.head.drawn = apart;
-  CHECK_THAT(make_neck(*make_fretboard(p.instrument), p.neck).error().text(), Contains("does not meet the shaft"));
+  neck_of(p).neck.head.drawn = apart;
+  CHECK_THAT(make_neck(*make_fretboard(board_of(p).instrument), neck_of(p).neck).error().text(),
+             Contains("does not meet the shaft"));
 }

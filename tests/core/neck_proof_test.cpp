@@ -1,27 +1,19 @@
 // Both sides as one piece of wood: what the proof sees, and what spoils it.
 #include <catch2/catch.hpp>
 
-#include "core/job/neck_cuts.hpp"
+#include "support/made.hpp"
 
 using namespace wren;
 
 namespace {
 
-struct Job {
-  Project project;
-  NeckDesign design;
-  NeckCuts cuts;
-  std::vector<PlacedProgram> programs;
-};
+using Job = Made;
 
 const Job& reedling() {
   static const Job job = [] {
-    Job j{*project_from("reedling"), {}, {}, {}};
-    j.project.neck_work.scallop = 0.03;  // fewer rows, the same questions
-    j.design = *design_neck(j.project, *make_fretboard(j.project.instrument));
-    j.cuts = plan_neck(j.project, j.design);
-    j.programs = neck_programs(j.project, j.design, j.cuts, "2026-11-24");
-    return j;
+    Project p = *project_from("reedling");
+    neck_of(p).work.scallop = 0.03;  // fewer rows, the same questions
+    return made(p, "neck");
   }();
   return job;
 }
@@ -31,15 +23,7 @@ PieceResult proved(const Job&, const PieceRequest& request) {
   REQUIRE(result);
   return *result;
 }
-PieceRequest request(const Job& j) { return neck_proof(j.project, j.design, j.cuts, j.programs, 0.25); }
-bool found(const PieceResult& r, const std::string& kind) {
-  for (const Finding& f : r.findings)
-    if (f.kind == kind) return true;
-  for (const auto& s : r.sides)
-    for (const Finding& f : s.findings)
-      if (f.kind == kind) return true;
-  return false;
-}
+PieceRequest request(const Job& j) { return j.request(0.25); }
 PlacedProgram& program(Job& j, const std::string& part) {
   for (PlacedProgram& p : j.programs)
     if (p.file.file.find(part) != std::string::npos) return p;
@@ -50,7 +34,7 @@ PlacedProgram& program(Job& j, const std::string& part) {
 
 TEST_CASE("the demo neck's programs make it from one piece of wood") {
   const Job& j = reedling();
-  CHECK_FALSE(stops_work(all_remarks(j.design, j.cuts)));
+  CHECK_FALSE(stops_work(j.remarks()));
   const PieceResult r = proved(j, request(j));
   for (const Finding& f : r.findings) UNSCOPED_INFO(f.text);
   CHECK(r.passed());
@@ -58,8 +42,8 @@ TEST_CASE("the demo neck's programs make it from one piece of wood") {
   CHECK(r.tabs == 6);
   CHECK(r.holes_open == 6);
   CHECK(r.worst_gouge <= 0.02);
-  CHECK(std::abs(r.least_skin - j.design.skin.least) < 0.35);
-  CHECK(std::abs(r.volume_mm3 / j.design.weight.volume_mm3 - 1) < 0.01);
+  CHECK(std::abs(r.least_skin - j.neck().skin.least) < 0.35);
+  CHECK(std::abs(r.volume_mm3 / j.neck().weight.volume_mm3 - 1) < 0.01);
 }
 
 TEST_CASE("invariant 2: a spoiled program is found out, whatever is wrong with it") {
@@ -129,18 +113,17 @@ TEST_CASE("a rehearsal of both sides stops when asked, at any moment") {
 
 TEST_CASE("the manifest carries every program of every side with its own transform") {
   const Job& j = reedling();
-  const std::string text = neck_manifest(j.project, j.design, j.cuts, j.programs, "2026-11-24");
+  const std::string text = j.manifest();
   for (const PlacedProgram& p : j.programs) CHECK(text.find(p.file.file) != std::string::npos);
   CHECK(text.find("turned about its length") != std::string::npos);
 }
 
 TEST_CASE("a cutter that cannot reach is told, with one that can") {
   Project p = *project_from("reedling");
-  p.neck_work.blank.thickness = 34;
-  const NeckDesign d = *design_neck(p, *make_fretboard(p.instrument));
-  const NeckCuts cuts = plan_neck(p, d);
+  neck_of(p).work.blank.thickness = 34;
+  const Made m = made(p, "neck");
   bool told = false;
-  for (const Remark& r : cuts.remarks)
+  for (const Remark& r : m.cuts().remarks)
     if (r.kind == "neck.cutter_short" && r.place == "neck.rough_cutter") {
       told = true;
       REQUIRE(r.repair);
@@ -151,27 +134,25 @@ TEST_CASE("a cutter that cannot reach is told, with one that can") {
 
 TEST_CASE("a cradle is planned where it holds the neck, and its programs stay above its board's underside") {
   Project p = *project_from("reedling");
-  p.neck_work.holding = Holding::cradle;
-  const NeckDesign d = *design_neck(p, *make_fretboard(p.instrument));
-  const NeckCuts cuts = plan_neck(p, d);
-  const Placement* cradle = cuts.side("cradle");
+  neck_of(p).work.holding = Holding::cradle;
+  const Made m = made(p, "cradle");
+  const Placement* cradle = m.cuts().side("cradle");
   REQUIRE(cradle != nullptr);
   REQUIRE(cradle->cuts.size() == 2);
   for (const CutFacts& f : cradle->facts)
-    CHECK(f.deepest > -cradle->setup.blank.thickness + p.neck_work.cradle_thickness * 0.5);
+    CHECK(f.deepest > -cradle->setup.blank.thickness + neck_of(p).work.cradle_thickness * 0.5);
 }
 
 TEST_CASE("a glued neck with a bent rod slot adjusted at the heel, bars and a slotted nut is proved too") {
   Project p = *project_from("reedling");
-  p.neck.joint = NeckJoint::glued;
-  p.neck.rod.adjuster = RodEnd::heel;
-  p.neck.rod.bottom = RodBottom::curved;
-  p.neck.rod.bars = 2;
-  p.neck.nut.seat = NutSeat::slot;
-  p.neck_work.scallop = 0.03;
-  const NeckDesign d = *design_neck(p, *make_fretboard(p.instrument));
-  const NeckCuts cuts = plan_neck(p, d);
-  const auto r = prove_piece(neck_proof(p, d, cuts, neck_programs(p, d, cuts, "2026-11-24"), 0.25));
+  neck_of(p).neck.joint = NeckJoint::glued;
+  neck_of(p).neck.rod.adjuster = RodEnd::heel;
+  neck_of(p).neck.rod.bottom = RodBottom::curved;
+  neck_of(p).neck.rod.bars = 2;
+  neck_of(p).neck.nut.seat = NutSeat::slot;
+  neck_of(p).work.scallop = 0.03;
+  const Made m = made(p, "neck");
+  const auto r = prove_piece(m.request(0.25));
   REQUIRE(r);
   for (const auto& s : r->sides)
     for (const Finding& f : s.findings) UNSCOPED_INFO(f.text);
@@ -180,16 +161,14 @@ TEST_CASE("a glued neck with a bent rod slot adjusted at the heel, bars and a sl
 
 TEST_CASE("left for sanding stands on the surface it is asked for, and the proof knows") {
   Project p = *project_from("reedling");
-  p.neck_work.sand_back = 0.3;
-  p.neck_work.sand_sides = 0.2;
-  p.neck_work.scallop = 0.03;
-  const NeckDesign d = *design_neck(p, *make_fretboard(p.instrument));
-  const NeckCuts cuts = plan_neck(p, d);
-  const auto programs = neck_programs(p, d, cuts, "2026-11-24");
-  const auto r = prove_piece(neck_proof(p, d, cuts, programs, 0.25));
+  neck_of(p).work.sand_back = 0.3;
+  neck_of(p).work.sand_sides = 0.2;
+  neck_of(p).work.scallop = 0.03;
+  const Made m = made(p, "neck");
+  const auto r = prove_piece(m.request(0.25));
   REQUIRE(r);
   for (const auto& s : r->sides)
     for (const Finding& f : s.findings) UNSCOPED_INFO(f.text);
   CHECK(r->passed());
-  CHECK(r->volume_mm3 > d.weight.volume_mm3 + 4000);
+  CHECK(r->volume_mm3 > m.neck().weight.volume_mm3 + 4000);
 }

@@ -3,12 +3,8 @@
 
 #include <random>
 
-#include "core/document/field.hpp"
-#include "core/document/project_file.hpp"
+#include "support/made.hpp"
 #include "core/instrument/headstock.hpp"
-#include "core/job/build_sheet.hpp"
-#include "core/job/neck_design.hpp"
-#include "core/job/neck_mesh.hpp"
 
 using namespace wren;
 using Catch::Matchers::Contains;
@@ -16,8 +12,8 @@ using Catch::Matchers::WithinAbs;
 
 namespace {
 
-Fretboard board(const Project& p) { return *make_fretboard(p.instrument); }
-NeckShape neck(const Project& p) { return *make_neck(board(p), p.neck); }
+Fretboard board(const Project& p) { return *make_fretboard(board_of(p).instrument); }
+NeckShape neck(const Project& p) { return *make_neck(board(p), neck_of(p).neck); }
 const Remark* find(const std::vector<Remark>& all, const std::string& kind) {
   for (const Remark& r : all)
     if (r.kind == kind) return &r;
@@ -44,8 +40,8 @@ Project with_sections(double lump, double within) {
   Project p = *project_from("reedling");
   std::vector<double> places;
   for (double x = 30; x <= 360; x += 15) places.push_back(x);
-  p.neck.back.sections = traced(neck(p), places, 180, lump);
-  p.neck.back.fair_within = within;
+  neck_of(p).neck.back.sections = traced(neck(p), places, 180, lump);
+  neck_of(p).neck.back.fair_within = within;
   return p;
 }
 
@@ -86,14 +82,14 @@ TEST_CASE("invariant 1: symmetric sections give a symmetric back to the last bit
 TEST_CASE("position, tangent and curvature go on over the joins to head and heel") {
   for (const char* which : {"flat", "tilted", "volute", "curve", "fanned"}) {
     Project p = *project_from(which == std::string("fanned") ? "sedge" : "reedling");
-    if (which == std::string("tilted")) p.neck.head.kind = HeadKind::tilted;
-    if (which == std::string("volute")) p.neck.head.volute = true;
-    if (which == std::string("curve")) p.neck.heel.transition = Transition::curve;
+    if (which == std::string("tilted")) neck_of(p).neck.head.kind = HeadKind::tilted;
+    if (which == std::string("volute")) neck_of(p).neck.head.volute = true;
+    if (which == std::string("curve")) neck_of(p).neck.heel.transition = Transition::curve;
     const NeckShape n = neck(p);
     INFO(which);
     const double joins[] = {
-        n.nut_middle.x - n.head_blend_start, n.nut_middle.x - n.head_blend_end, n.heel_x - n.heel_blend, n.heel_x,
-        n.fret_x(p.neck.back.fret_a),        n.fret_x(p.neck.back.fret_b)};
+        n.nut_middle.x - n.head_blend_start,   n.nut_middle.x - n.head_blend_end,    n.heel_x - n.heel_blend, n.heel_x,
+        n.fret_x(neck_of(p).neck.back.fret_a), n.fret_x(neck_of(p).neck.back.fret_b)};
     for (const double x : joins)
       for (const double y : {-9.0, 0.0, 6.5}) {
         const auto at = [&](double dx) { return n.depth({x + dx, y}); };
@@ -113,8 +109,8 @@ TEST_CASE("position, tangent and curvature go on over the joins to head and heel
 
 TEST_CASE("an arc to the heel bends no tighter than its radius") {
   Project p = *project_from("reedling");
-  p.neck.heel.radius = 40;
-  p.neck.heel.thickness = 30;
+  neck_of(p).neck.heel.radius = 40;
+  neck_of(p).neck.heel.thickness = 30;
   const NeckShape n = neck(p);
   double tightest = 0;
   for (double x = n.heel_x - n.heel_blend; x < n.heel_x; x += 0.1) {
@@ -162,13 +158,13 @@ TEST_CASE("sections of any point count are taken, and broken ones are refused wi
     many.push_back({y, n.depth({120, y})});
   }
   sections[1].points = many;
-  p.neck.back.sections = sections;
-  CHECK(make_neck(board(p), p.neck));
+  neck_of(p).neck.back.sections = sections;
+  CHECK(make_neck(board(p), neck_of(p).neck));
   const auto refused = [&](const std::function<void(std::vector<BackSection>&)>& spoil) {
     Project q = p;
-    q.neck.back.sections = traced(n, {40, 120, 200, 280});
-    spoil(q.neck.back.sections);
-    const auto made = make_neck(board(q), q.neck);
+    neck_of(q).neck.back.sections = traced(n, {40, 120, 200, 280});
+    spoil(neck_of(q).neck.back.sections);
+    const auto made = make_neck(board(q), neck_of(q).neck);
     REQUIRE_FALSE(made);
     return made.error().text();
   };
@@ -187,7 +183,7 @@ TEST_CASE("sections of any point count are taken, and broken ones are refused wi
              Contains("outside the neck's edge"));
   // Backwards is no fault: from the treble edge to the bass edge says the same.
   Project back = p;
-  for (auto& s : back.neck.back.sections) std::reverse(s.points.begin(), s.points.end());
+  for (auto& s : neck_of(back).neck.back.sections) std::reverse(s.points.begin(), s.points.end());
   const NeckShape forward = neck(p);
   const NeckShape reverse = neck(back);
   CHECK_THAT(reverse.depth({150, 7}), WithinAbs(forward.depth({150, 7}), 1e-9));
@@ -195,14 +191,14 @@ TEST_CASE("sections of any point count are taken, and broken ones are refused wi
 
 TEST_CASE("measured sections carry the shaft into the heel as far as they go") {
   Project p = *project_from("reedling");
-  p.neck.heel.transition = Transition::sections;
-  CHECK(make_neck(board(p), p.neck).error().where == "neck.heel_transition");
+  neck_of(p).neck.heel.transition = Transition::sections;
+  CHECK(make_neck(board(p), neck_of(p).neck).error().where == "neck.heel_transition");
   Project plain = *project_from("reedling");
   const NeckShape source = neck(plain);
   std::vector<double> places;
   for (double x = 40; x < source.heel_x - 10; x += 5) places.push_back(x);
-  p.neck.back.sections = traced(source, places);
-  p.neck.back.fair_within = 0.05;
+  neck_of(p).neck.back.sections = traced(source, places);
+  neck_of(p).neck.back.fair_within = 0.05;
   const NeckShape n = neck(p);
   CHECK_THAT(n.heel_blend, WithinAbs(n.heel_x - places.back(), 1e-9));
   for (const SectionDeparture& d : n.departures) CHECK(d.worst < 0.15);
@@ -211,11 +207,11 @@ TEST_CASE("measured sections carry the shaft into the heel as far as they go") {
 
 TEST_CASE("a rod that breaks through is told with the fret, and every way out with its price") {
   Project p = *project_from("reedling");
-  p.neck.back.thickness_a = 16;
-  p.neck.back.thickness_b = 18;
-  p.neck.back.shape_a = BackShape::hard_v;
-  p.neck.rod.depth = 10.5;
-  p.neck.rod.pocket_length = 0;
+  neck_of(p).neck.back.thickness_a = 16;
+  neck_of(p).neck.back.thickness_b = 18;
+  neck_of(p).neck.back.shape_a = BackShape::hard_v;
+  neck_of(p).neck.rod.depth = 10.5;
+  neck_of(p).neck.rod.pocket_length = 0;
   const NeckShape n = neck(p);
   const auto remarks = neck_remarks(n);
   const Remark* r = find(remarks, "neck.rod_through");
@@ -243,26 +239,26 @@ TEST_CASE("numbers that make no neck are refused, odd ones judged") {
   const auto refused = [&](const std::function<void(Project&)>& spoil) {
     Project q = p;
     spoil(q);
-    const auto made = make_neck(board(q), q.neck);
+    const auto made = make_neck(board(q), neck_of(q).neck);
     REQUIRE_FALSE(made);
     return made.error();
   };
-  CHECK(refused([](Project& q) { q.neck.rod.length = 600; }).where == "rod.length");
+  CHECK(refused([](Project& q) { neck_of(q).neck.rod.length = 600; }).where == "rod.length");
   CHECK_THAT(refused([](Project& q) {
-               q.neck.head.kind = HeadKind::tilted;
-               q.neck.head.angle_deg = 60;
+               neck_of(q).neck.head.kind = HeadKind::tilted;
+               neck_of(q).neck.head.angle_deg = 60;
              }).text(),
              Contains("60°"));
-  CHECK(refused([](Project& q) { q.neck.back.thickness_a = 8; }).where == "neck.thickness_a");
-  CHECK(refused([](Project& q) { q.neck.head.tuners_bass = 9; }).where == "head.tuners_bass");
-  CHECK(refused([](Project& q) { q.neck.head.shape = HeadShape::drawn; }).where == "head.shape");
-  CHECK(refused([](Project& q) { q.neck.head.step_radius = 4; }).where == "head.step_radius");
+  CHECK(refused([](Project& q) { neck_of(q).neck.back.thickness_a = 8; }).where == "neck.thickness_a");
+  CHECK(refused([](Project& q) { neck_of(q).neck.head.tuners_bass = 9; }).where == "head.tuners_bass");
+  CHECK(refused([](Project& q) { neck_of(q).neck.head.shape = HeadShape::drawn; }).where == "head.shape");
+  CHECK(refused([](Project& q) { neck_of(q).neck.head.step_radius = 4; }).where == "head.step_radius");
   CHECK(refused([](Project& q) {
-          q.neck.joint = NeckJoint::glued;
-          q.neck.heel.tenon_width = 90;
+          neck_of(q).neck.joint = NeckJoint::glued;
+          neck_of(q).neck.heel.tenon_width = 90;
         }).where == "neck.tenon_width");
   Project crowded = p;
-  crowded.neck.tuner.pitch = 12;
+  neck_of(crowded).neck.tuner.pitch = 12;
   const auto remarks = neck_remarks(neck(crowded));
   const Remark* r = find(remarks, "tuner.overlap");
   REQUIRE(r != nullptr);
@@ -270,8 +266,8 @@ TEST_CASE("numbers that make no neck are refused, odd ones judged") {
   REQUIRE(r->repair);
   CHECK(find(neck_remarks(neck(*with_edits(crowded, r->repair->edits))), "tuner.overlap") == nullptr);
   Project flat = p;
-  flat.neck.head.drop = 2;
-  flat.neck.head.step_radius = 10;
+  neck_of(flat).neck.head.drop = 2;
+  neck_of(flat).neck.head.step_radius = 10;
   const Remark* shallow = nullptr;
   const auto flat_remarks = neck_remarks(neck(flat));
   shallow = find(flat_remarks, "head.string_angle");
@@ -288,7 +284,7 @@ TEST_CASE("numbers that make no neck are refused, odd ones judged") {
 TEST_CASE("a left-handed neck is the mirror image of a right-handed one") {
   Project right = *project_from("sedge");
   Project left = right;
-  left.instrument.strings.left_handed = true;
+  board_of(left).instrument.strings.left_handed = true;
   const NeckShape a = neck(right);
   const NeckShape b = neck(left);
   for (double x = a.tip_x + 3; x < a.end_x; x += 9.7)
@@ -303,7 +299,7 @@ TEST_CASE("a left-handed neck is the mirror image of a right-handed one") {
 TEST_CASE("a mesh of the neck is closed and holds the wood that the skins say") {
   for (const char* from : {"reedling", "sedge"}) {
     Project p = *project_from(from);
-    p.neck.rod.bars = 2;
+    neck_of(p).neck.rod.bars = 2;
     const NeckShape n = neck(p);
     const Mesh mesh = neck_mesh(n, 2.0);
     CHECK(is_closed(mesh));
@@ -314,7 +310,7 @@ TEST_CASE("a mesh of the neck is closed and holds the wood that the skins say") 
 TEST_CASE("what is measured stands beside the designed number, and what waits for it follows") {
   Project p = *project_from("reedling");
   const auto d = *design_neck(p, board(p));
-  auto sheet = build_sheet(p, nullptr, nullptr, &d, nullptr);
+  auto sheet = lines_of_project(p);
   const auto line = [&](const char* id) {
     for (const BuildLine& l : sheet)
       if (l.id == id) return l;
@@ -328,7 +324,7 @@ TEST_CASE("what is measured stands beside the designed number, and what waits fo
     p = *next;
   }
   p.measured.back().instrument = "micrometer";
-  sheet = build_sheet(p, nullptr, nullptr, &d, nullptr);
+  sheet = lines_of_project(p);
   CHECK_FALSE(line("body.pocket").waits);
   CHECK(line("neck.measure").state == LineState::measured);
   CHECK_THAT(in_use(p, "neck.heel_width", 1.0), WithinAbs(2 * d.shape.taper(d.shape.end_x).half + 0.03, 1e-3));
@@ -349,7 +345,7 @@ TEST_CASE("what is measured stands beside the designed number, and what waits fo
 
 TEST_CASE("a neck with sections and a drawn head survives its file; broken ones are refused with their place") {
   Project p = with_sections(0.1, 0.2);
-  p.neck.head.drawn = {{-100, -20}, {5, -20}, {5, 20}, {-100, 20}};
+  neck_of(p).neck.head.drawn = {{-100, -20}, {5, -20}, {5, 20}, {-100, 20}};
   const std::string text = project_to_json(p);
   const auto again = project_from_json(text, "again");
   REQUIRE(again);

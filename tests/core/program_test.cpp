@@ -1,6 +1,6 @@
 #include <catch2/catch.hpp>
 
-#include "core/job/board_programs.hpp"
+#include "support/made.hpp"
 #include "core/program/reader.hpp"
 #include "core/program/writer.hpp"
 
@@ -24,15 +24,17 @@ std::vector<ProgramFile> demo_files(ProgramStyle style = {}) {
   Project p = *project_from("reedling");
   p.programs.units = style.units;
   p.programs.arcs = style.arcs;
-  const auto d = *design_board(p);
-  return board_programs(p, d, plan_cuts(p, d), "2026-11-24");
+  std::vector<ProgramFile> out;
+  for (const PlacedProgram& one : made(p).programs) out.push_back(one.file);
+  return out;
 }
 }  // namespace
 
 TEST_CASE("what was written is read back to the micrometre, in mm and inch, with arcs and without") {
   const Project p = *project_from("reedling");
-  const auto d = *design_board(p);
-  const auto cuts = plan_cuts(p, d);
+  const Made whole = made(p);
+  const BoardDesign& d = whole.board();
+  const Placement& cuts = whole.side("top");
   for (const UnitSystem units : {UnitSystem::millimetre, UnitSystem::inch}) {
     for (const Toolpath& path : cuts.paths) {
       const std::string text = write_program({&path}, {"fretboard", "test", "blank", "zero", "2026-11-24"}, d.rack,
@@ -72,7 +74,7 @@ TEST_CASE("every program states its modal groups once before it moves") {
     const auto modal = f.text.find("G20 G17 G90 G91.1 G94 G54 G40 G49 G80");
     CHECK(modal != std::string::npos);
     CHECK(modal < f.text.find("\nG0"));
-    CHECK_THAT(f.text, Contains("(part: fretboard)") && Contains("(date: 2026-11-24)") && Contains("(blank: ") &&
+    CHECK_THAT(f.text, Contains("(part: fretboard, ") && Contains("(date: 2026-11-24)") && Contains("(blank: ") &&
                            Contains("(cutter: T") && Contains("(zero: "));
   }
   for (const ProgramFile& f : demo_files({UnitSystem::millimetre, false, 0.002})) {
@@ -132,13 +134,10 @@ TEST_CASE("the reader refuses what it does not know, with the line") {
 TEST_CASE("one file with stops carries every cutter and changes by hand") {
   Project p = *project_from("reedling");
   p.programs.files = ProgramFiles::one;
-  const auto d = *design_board(p);
-  const auto files = board_programs(p, d, plan_cuts(p, d), "2026-11-24");
-  REQUIRE(files.size() == 1);
-  const ReadProgram back = read(files[0].text);
+  const Made m = made(p);
+  REQUIRE(m.programs.size() == 1);
+  const ReadProgram back = read(m.programs[0].file.text);
   CHECK(back.tools.size() == 5);  // what was in the spindle, and four changes
   CHECK(back.pauses.size() == 3);
-  const auto result = prove(proof_request(p, d, program_texts(files), 0.25));
-  REQUIRE(result);
-  CHECK(result->passed());
+  CHECK(m.proof(0.25).passed());
 }

@@ -2,8 +2,7 @@
 
 #include <random>
 
-#include "core/job/board_programs.hpp"
-#include "core/proof/proof.hpp"
+#include "support/made.hpp"
 
 using namespace wren;
 using Catch::Matchers::Contains;
@@ -11,18 +10,8 @@ using Catch::Matchers::WithinAbs;
 
 namespace {
 
-struct Job {
-  Project project;
-  BoardDesign design;
-  std::vector<ProgramFile> files;
-};
-Job job(const Project& p) {
-  auto d = *design_board(p);
-  auto files = board_programs(p, d, plan_cuts(p, d), "2026-11-24");
-  return {p, std::move(d), std::move(files)};
-}
-ProofResult proved(const Job& j, double cell = 0.2) {
-  auto r = prove(proof_request(j.project, j.design, program_texts(j.files), cell));
+PieceResult proved(const PieceRequest& request) {
+  auto r = prove_piece(request);
   INFO((r ? "" : r.error().text()));
   REQUIRE(r);
   return std::move(*r);
@@ -32,16 +21,14 @@ bool found(const ProofResult& r, const std::string& kind) {
 }
 Project clamped() {
   Project p = *project_from("reedling");
-  p.blank.clamps = {{"left end", {-30, 18}, {6, 57}, 18}, {"right end", {504, 18}, {540, 57}, 18}};
+  board_of(p).blank.clamps = {{"left end", {-30, 18}, {6, 57}, 18}, {"right end", {504, 18}, {540, 57}, 18}};
   return p;
 }
 /// Runs a hand-written program against the Reedling's blank, clamped at both ends, with one cutter.
 ProofResult run(const std::string& moves, const char* cutter = "flat-6.35", const Project& p = clamped()) {
-  Job j = job(p);
-  auto request = proof_request(j.project, j.design,
-                               {{"hand.ngc", "G21 G17 G90 G94 G54\nM3 S12000\n" + moves + "\nM30\n", cutter}}, 0.2);
-  request.design.reset();
-  auto r = prove(request);
+  const BoardDesign d = *design_board(p);
+  auto r = rehearse_side(
+      {{{"hand.ngc", "G21 G17 G90 G94 G54\nM3 S12000\n" + moves + "\nM30\n", cutter}}, d.rack, d.setup, {}, 0.2});
   INFO((r ? "" : r.error().text()));
   REQUIRE(r);
   return std::move(*r);
@@ -110,15 +97,15 @@ TEST_CASE("a line swept in pieces leaves the same wood as in one") {
 TEST_CASE("the demo board is proved, clamped at both ends, in both orders") {
   Project p = clamped();
   for (const CutOrder order : {CutOrder::flat_first, CutOrder::crown_first}) {
-    p.work.order = order;
-    const ProofResult r = proved(job(p));
-    for (const Finding& f : r.findings) INFO(f.text);
+    board_of(p).work.order = order;
+    const PieceResult r = proved(made(p).request(0.2));
+    for (const Finding& f : r.findings) UNSCOPED_INFO(f.text);
     CHECK(r.passed());
-    CHECK(r.outline_through);
+    CHECK(r.free);
     CHECK(r.tabs == 4);
-    CHECK(r.slots.size() == 22);
+    CHECK(r.sides.front().slots.size() == 22);
     CHECK(r.worst_gouge < 0.02);
-    for (const SlotResult& s : r.slots) {
+    for (const SlotResult& s : r.sides.front().slots) {
       CHECK(s.place_error < 0.005);
       CHECK_THAT(s.width, WithinAbs(0.58, 0.002));
       CHECK(s.covered == 1);
@@ -128,52 +115,49 @@ TEST_CASE("the demo board is proved, clamped at both ends, in both orders") {
 
 TEST_CASE("a measured test slot moves the passes apart and the slot still comes out as wanted") {
   Project p = *project_from("reedling");
-  p.work.slot_measured = 0.52;
-  const ProofResult r = proved(job(p));
-  for (const SlotResult& s : r.slots) CHECK_THAT(s.width, WithinAbs(0.58, 0.002));
+  measure_slot(p, 0.52);
+  const PieceResult r = proved(made(p).request(0.2));
+  for (const SlotResult& s : r.sides.front().slots) CHECK_THAT(s.width, WithinAbs(0.58, 0.002));
   CHECK(r.passed());
 }
 
 TEST_CASE("the proof sees what it is there to see") {
   // A slot program moved by 0.05 mm: the board is wrong, although every program is whole.
-  Job j = job(*project_from("reedling"));
-  auto moved = j;
-  moved.design.setup.to_work.shift.x += 0.05;
-  const auto shifted = prove(proof_request(moved.project, moved.design, program_texts(j.files), 0.2));
-  REQUIRE(shifted);
-  CHECK_FALSE(shifted->passed());
-  CHECK(found(*shifted, "slot_place"));
+  const Made j = made(*project_from("reedling"));
+  const PieceRequest whole = j.request(0.2);
+  PieceRequest moved = whole;
+  moved.sides.front().setup.to_work.shift.x += 0.05;
+  const PieceResult shifted = proved(moved);
+  CHECK_FALSE(shifted.passed());
+  CHECK(found(shifted, "slot_place"));
   // The crown left out.
-  auto texts = program_texts(j.files);
-  texts.erase(texts.begin() + 2);
-  const auto bare = prove(proof_request(j.project, j.design, texts, 0.2));
-  REQUIRE(bare);
-  CHECK(found(*bare, "left_over"));
+  PieceRequest bare = whole;
+  bare.sides.front().programs.erase(bare.sides.front().programs.begin() + 2);
+  CHECK(found(proved(bare), "left_over"));
   // The slots left out.
-  texts = program_texts(j.files);
-  texts.erase(texts.begin());
-  const auto plain = prove(proof_request(j.project, j.design, texts, 0.2));
-  CHECK(found(*plain, "slot_missing"));
+  PieceRequest plain = whole;
+  plain.sides.front().programs.erase(plain.sides.front().programs.begin());
+  CHECK(found(proved(plain), "slot_missing"));
   // A board designed thicker than it is cut.
   Project thick = j.project;
-  thick.instrument.board.thickness += 0.1;
-  const auto td = *design_board(thick);
-  const auto gouged = prove(proof_request(thick, td, program_texts(j.files), 0.2));
-  CHECK(found(*gouged, "gouge"));
+  board_of(thick).instrument.board.thickness += 0.1;
+  PieceRequest gouged = made(thick).request(0.2);
+  gouged.sides.front().programs = whole.sides.front().programs;
+  CHECK(found(proved(gouged), "gouge"));
 }
 
 TEST_CASE("skin, tabs and a loose board are told apart") {
   Project p = *project_from("reedling");
-  p.work.through = 0;
-  Job j = job(p);
-  j.project.blank.thickness += 0.05;  // the blank is a little thicker than it was measured
-  j.design = *design_board(j.project);
-  const auto skin = prove(proof_request(j.project, j.design, program_texts(j.files), 0.2));
-  REQUIRE(skin);
-  CHECK((found(*skin, "skin_left") || found(*skin, "outline_not_through")));
+  board_of(p).work.through = 0;
+  const auto programs = made(p).texts();
+  board_of(p).blank.thickness += 0.05;  // the blank is a little thicker than it was measured
+  PieceRequest request = made(p).request(0.2);
+  request.sides.front().programs = programs;
+  const PieceResult skin = proved(request);
+  CHECK((found(skin, "skin_left") || found(skin, "outline_not_through")));
   p = *project_from("reedling");
-  p.work.tabs = 0;
-  const ProofResult loose = proved(job(p));
+  board_of(p).work.tabs = 0;
+  const PieceResult loose = proved(made(p).request(0.2));
   CHECK(loose.tabs == 0);
   CHECK(found(loose, "comes_loose"));
 }
@@ -189,18 +173,17 @@ TEST_CASE("a rapid through wood, a still spindle, too deep, out of travel, into 
   CHECK(found(run("G0 Z5\nG0 X100 Y37\nG1 Z-1 F100\n", "no such cutter"), "unknown_cutter"));
   CHECK_FALSE(found(run("G0 Z30\nG0 X-10 Y37\n"), "into_clamp"));
   Project deep = clamped();
-  deep.blank.thickness = 40;
+  board_of(deep).blank.thickness = 40;
   CHECK(found(run("G0 X100 Y37 Z45\nG1 Z-22 F100\n", "flat-3.175", deep), "holder_in_wood"));
   CHECK(run("G0 X100 Y37 Z5\nG1 Z-1 F100\nG0 Z5\n").passed());
 }
 
 TEST_CASE("stopped at any poll, the proof gives nothing and says so") {
-  const Job j = job(*project_from("reedling"));
-  const auto request = proof_request(j.project, j.design, program_texts(j.files), 0.5);
+  const PieceRequest request = made(*project_from("reedling")).request(0.5);
   int polls = 0;
   {
     Progress count([&](double, std::string_view) { ++polls; });
-    REQUIRE(prove(request, &count));
+    REQUIRE(prove_piece(request, &count));
   }
   CHECK(polls > 20);
   for (const int at : {1, 2, 7, polls / 2, polls - 1}) {
@@ -210,18 +193,19 @@ TEST_CASE("stopped at any poll, the proof gives nothing and says so") {
       if (++seen == at) self->stop();
     });
     self = &stopper;
-    const auto r = prove(request, &stopper);
+    const auto r = prove_piece(request, &stopper);
     REQUIRE_FALSE(r);
     CHECK(r.error().kind == ProblemKind::stopped);
   }
 }
 
 TEST_CASE("the clock goes back as well as forward") {
-  const Job j = job(*project_from("reedling"));
-  auto score = read_score(program_texts(j.files), j.design.rack, j.design.setup);
+  const Made j = made(*project_from("reedling"));
+  const BoardDesign& design = j.board();
+  auto score = read_score(j.texts(), design.rack, design.setup);
   REQUIRE(score);
-  Rehearsal one(*score, j.design.setup, 0.5);
-  Rehearsal two(*score, j.design.setup, 0.5);
+  Rehearsal one(*score, design.setup, 0.5);
+  Rehearsal two(*score, design.setup, 0.5);
   const double total = score->seconds;
   one.seek(total);
   one.seek(0.4 * total);

@@ -5,8 +5,7 @@
 #include <numbers>
 
 #include "core/instrument/body_balance.hpp"
-#include "core/job/board_design.hpp"
-#include "core/job/body_cuts.hpp"
+#include "support/made.hpp"
 
 using namespace wren;
 using Catch::Matchers::WithinAbs;
@@ -160,8 +159,8 @@ TEST_CASE("facts of the trade about bodies (common practice)") {
   CHECK(b.controls.magnet == 6.35);
   CHECK(b.controls.magnet_depth == 3.2);
   CHECK(b.bridge.ferrule_depth == 12.7);
-  CHECK(usual_body_work().tabs == 4);
-  CHECK(usual_body_work().through > 0);  // a through cut at exactly the measured thickness leaves a skin
+  CHECK(BodyWork{}.tabs == 4);
+  CHECK(BodyWork{}.through > 0);  // a through cut at exactly the measured thickness leaves a skin
 }
 
 TEST_CASE("the round-over cutter leaves the circle it is named for (circle geometry)") {

@@ -6,7 +6,7 @@
 #include "core/cutting/crown.hpp"
 #include "core/cutting/feeds.hpp"
 #include "core/instrument/fretboard.hpp"
-#include "core/job/board_cuts.hpp"
+#include "support/made.hpp"
 #include "core/motion/path_time.hpp"
 #include "core/program/manifest.hpp"
 #include "core/program/reader.hpp"
@@ -109,22 +109,23 @@ TEST_CASE("the published crown is beaten by the default rack") {
   Project p;
   p.machine.max_feed = {3000, 3000, 1500};
   p.machine.acceleration = 500;
-  p.blank = {610, 89, 4.8, "pear", Lie::along_x, ZeroPlace::corner, {}};
-  p.instrument.board.thickness = 4.8;
-  p.instrument.crown = {CrownKind::cylinder, 406.4, 406.4};
-  p.work.crown_extent = CrownExtent::blank;
-  p.work.crown_scallop = 0.015;
+  board_of(p).blank = {610, 89, 4.8, "pear", Lie::along_x, ZeroPlace::corner, {}};
+  board_of(p).instrument.board.thickness = 4.8;
+  board_of(p).instrument.crown = {CrownKind::cylinder, 406.4, 406.4};
+  board_of(p).work.crown_extent = CrownExtent::blank;
+  board_of(p).work.crown_scallop = 0.015;
   const auto d = design_board(p);
   REQUIRE(d);
-  const auto table = crown_table(p, *d);
+  Cache cache;
+  const auto table = crown_table(p, *d, cache);
   REQUIRE(!table.empty());
   CHECK(table.front().minutes <= 6.0);
   CHECK(table.front().left_over <= 0.015);
   // And the wood says so too: rehearse the winner, look at the whole blank.
-  p.work.crown_cutter = table.front().cutter;
-  p.work.crown_direction = table.front().direction;
-  const auto cuts = plan_cuts(p, *design_board(p));
-  for (const Toolpath& path : cuts.paths)
+  board_of(p).work.crown_cutter = table.front().cutter;
+  board_of(p).work.crown_direction = table.front().direction;
+  const Made whole = made(p);
+  for (const Toolpath& path : whole.side("top").paths)
     if (path.cuts.front() == "crown") {
       CHECK(estimate_seconds(path, p.machine) / 60 <= 6.0);
       TileGrid wood = fresh_stock(d->setup, 0.25);

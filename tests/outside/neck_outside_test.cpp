@@ -4,7 +4,7 @@
 #include <numbers>
 
 #include "core/instrument/headstock.hpp"
-#include "core/document/project.hpp"
+#include "support/made.hpp"
 #include "core/instrument/neck_remarks.hpp"
 #include "core/instrument/neck_strength.hpp"
 #include "core/skin/spline_surface.hpp"
@@ -20,16 +20,16 @@ constexpr double pi = std::numbers::pi;
 /// A neck whose shaft has one round section from end to end: the board does not taper and the thickness stays.
 Project even_neck(double half_width, double depth) {
   Project p = *project_from("reedling");
-  Instrument& in = p.instrument;
+  Instrument& in = board_of(p).instrument;
   in.strings.nut_spread = in.strings.bridge_spread = 2 * half_width - 2 * in.board.edge_margin;
-  p.neck.back.with_board = false;
-  p.neck.back.thickness_a = p.neck.back.thickness_b = depth;
-  p.neck.back.shape_a = p.neck.back.shape_b = BackShape::round;
-  p.neck.rod.kind = RodKind::none;
+  neck_of(p).neck.back.with_board = false;
+  neck_of(p).neck.back.thickness_a = neck_of(p).neck.back.thickness_b = depth;
+  neck_of(p).neck.back.shape_a = neck_of(p).neck.back.shape_b = BackShape::round;
+  neck_of(p).neck.rod.kind = RodKind::none;
   return p;
 }
 
-NeckShape made(const Project& p) { return *make_neck(*make_fretboard(p.instrument), p.neck); }
+NeckShape neck_from(const Project& p) { return *make_neck(*make_fretboard(board_of(p).instrument), neck_of(p).neck); }
 
 }  // namespace
 
@@ -37,7 +37,7 @@ TEST_CASE(
     "geometry: a round back of constant section is half an elliptic cylinder, and half a round one where depth is half "
     "the width") {
   for (const auto& [w, t] : {std::pair{24.0, 24.0}, {22.0, 15.0}}) {
-    const NeckShape n = made(even_neck(w, t));
+    const NeckShape n = neck_from(even_neck(w, t));
     const double x0 = 60;
     const double x1 = 260;
     TwoSkin shaft{
@@ -53,10 +53,10 @@ TEST_CASE(
 
 TEST_CASE("geometry: a tilted head is a prism square to its face") {
   Project p = *project_from("reedling");
-  p.neck.head.kind = HeadKind::tilted;
-  p.neck.head.angle_deg = 13;
-  p.neck.head.thickness = 14;
-  const NeckShape n = made(p);
+  neck_of(p).neck.head.kind = HeadKind::tilted;
+  neck_of(p).neck.head.angle_deg = 13;
+  neck_of(p).neck.head.thickness = 14;
+  const NeckShape n = neck_from(p);
   const double a = 13 * pi / 180;
   const double from = -60;
   const double to = -95;
@@ -70,17 +70,17 @@ TEST_CASE("geometry: a tilted head is a prism square to its face") {
 
 TEST_CASE("geometry: a scarf's sawn face is the plank's thickness over the sine of the angle") {
   Project p = *project_from("reedling");
-  p.neck.head.kind = HeadKind::tilted;
-  p.neck.head.angle_deg = 14;
-  const Scarf s = scarf_of(made(p), 20);
+  neck_of(p).neck.head.kind = HeadKind::tilted;
+  neck_of(p).neck.head.angle_deg = 14;
+  const Scarf s = scarf_of(neck_from(p), 20);
   CHECK_THAT(s.face, WithinAbs(20 / std::sin(14 * pi / 180), 1e-9));
   CHECK_THAT(s.face, WithinAbs(82.67, 0.01));
 }
 
 TEST_CASE("Fletcher & Rossing, ch. 2: tension of a plain steel string (72.59 N for 0.254 mm, 648 mm, 329.63 Hz)") {
   Project p = *project_from("reedling");
-  p.instrument.strings.scale_bass = p.instrument.strings.scale_treble = 648;
-  const StringPull pull = string_pull(*make_fretboard(p.instrument), "E2 A2 D3 G3 B3 E4");
+  board_of(p).instrument.strings.scale_bass = board_of(p).instrument.strings.scale_treble = 648;
+  const StringPull pull = string_pull(*make_fretboard(board_of(p).instrument), "E2 A2 D3 G3 B3 E4");
   CHECK_THAT(pull.tension.back(), WithinAbs(72.59, 0.05));
   double sum = 0;
   for (const double t : pull.tension) sum += t;
@@ -90,7 +90,7 @@ TEST_CASE("Fletcher & Rossing, ch. 2: tension of a plain steel string (72.59 N f
 TEST_CASE("Roark's Formulas: section of a half ellipse, and a beam under an end moment") {
   // Half ellipse about its own centroid: I = (π/8 − 8/(9π))·a·b³ with a the half width, b the depth.
   Project p = even_neck(24, 16);
-  const NeckShape n = made(p);
+  const NeckShape n = neck_from(p);
   NeckWoods woods;
   woods.neck_gpa = 10;
   woods.board_gpa = 0;  // the board left out
@@ -118,14 +118,14 @@ TEST_CASE("geometry: strings run on behind the nut in one straight line to the s
   for (const char* from : {"reedling", "sedge", "bass"}) {
     Project p = *project_from(from);
     for (const bool left : {false, true}) {
-      p.instrument.strings.left_handed = left;
-      const NeckShape n = made(p);
+      board_of(p).instrument.strings.left_handed = left;
+      const NeckShape n = neck_from(p);
       for (const Tuner& t : n.tuners) {
         const StringLine& s = n.board->strings[static_cast<std::size_t>(t.string - 1)];
         const Vec2 contact = post_contact(n, t);
         // Saddle, nut and contact in line, and the line as far from the post's middle as post and string are thick.
         CHECK_THAT(cross(unit(s.nut - s.saddle), contact - s.saddle), WithinAbs(0, 1e-9));
-        CHECK_THAT(distance(contact, t.at), WithinAbs(p.neck.tuner.post / 2 + s.gauge / 2, 1e-9));
+        CHECK_THAT(distance(contact, t.at), WithinAbs(neck_of(p).neck.tuner.post / 2 + s.gauge / 2, 1e-9));
         CHECK_THAT(dot(unit(s.nut - s.saddle), t.at - s.nut), WithinAbs(t.behind_nut, 1e-9));
       }
     }

@@ -4,7 +4,7 @@
 #include <cstdlib>
 #include <random>
 
-#include "core/job/board_programs.hpp"
+#include "support/made.hpp"
 
 using namespace wren;
 
@@ -14,7 +14,7 @@ Project random_project(std::mt19937& random) {
   const auto real = [&](double a, double b) { return std::uniform_real_distribution<double>(a, b)(random); };
   const auto whole = [&](int a, int b) { return std::uniform_int_distribution<int>(a, b)(random); };
   Project p;
-  Instrument& in = p.instrument;
+  Instrument& in = board_of(p).instrument;
   in.strings.count = whole(3, 9);
   const double scale = real(580, 880);
   in.strings.scale_bass = scale;
@@ -38,23 +38,24 @@ Project random_project(std::mt19937& random) {
   in.marks.shape = static_cast<MarkShape>(whole(0, 3));
   in.marks.size = real(4, 5);
   in.marks.length = real(8, 12);
-  p.work.order = static_cast<CutOrder>(whole(0, 1));
-  p.work.slot_entry = static_cast<SlotEntry>(whole(0, 1));
-  if (whole(0, 1) == 1) p.work.slot_measured = real(0.5, 0.6);
-  p.work.crown_cutter = whole(0, 2) == 0 ? "ball-6.35" : whole(0, 1) == 0 ? "flat-6.35" : "facing-25";
-  p.work.crown_direction = p.work.crown_cutter == "ball-6.35" ? Direction::along : Direction::across;
-  p.work.crown_scallop = p.work.crown_cutter == "ball-6.35" ? 0.03 : 0.012;
-  p.work.outline_climb = whole(0, 1) == 1;
+  board_of(p).work.order = static_cast<CutOrder>(whole(0, 1));
+  board_of(p).work.slot_entry = static_cast<SlotEntry>(whole(0, 1));
+  if (whole(0, 1) == 1) measure_slot(p, real(0.5, 0.6));
+  board_of(p).work.crown_cutter = whole(0, 2) == 0 ? "ball-6.35" : whole(0, 1) == 0 ? "flat-6.35" : "facing-25";
+  board_of(p).work.crown_direction =
+      board_of(p).work.crown_cutter == "ball-6.35" ? Direction::along : Direction::across;
+  board_of(p).work.crown_scallop = board_of(p).work.crown_cutter == "ball-6.35" ? 0.03 : 0.012;
+  board_of(p).work.outline_climb = whole(0, 1) == 1;
   p.programs.units = whole(0, 1) == 1 ? UnitSystem::inch : UnitSystem::millimetre;
   p.programs.arcs = whole(0, 3) != 0;
-  p.blank.zero = whole(0, 1) == 1 ? ZeroPlace::centre : ZeroPlace::corner;
-  p.blank.lie = Lie::along_y;
-  p.blank.thickness = in.board.thickness + real(0.05, 0.5);
+  board_of(p).blank.zero = whole(0, 1) == 1 ? ZeroPlace::centre : ZeroPlace::corner;
+  board_of(p).blank.lie = Lie::along_y;
+  board_of(p).blank.thickness = in.board.thickness + real(0.05, 0.5);
   const auto board = make_fretboard(in);
   if (board) {
     const Vec2 size = bounds(board->corners).size();
-    p.blank.length = size.x + real(9, 30);
-    p.blank.width = size.y + real(9, 20);
+    board_of(p).blank.length = size.x + real(9, 30);
+    board_of(p).blank.width = size.y + real(9, 20);
   }
   return p;
 }
@@ -71,23 +72,26 @@ TEST_CASE("whatever the numbers, the read-back programs make the board") {
     if (!d) continue;
     if (stops_work(d->remarks)) continue;
     ++tried;
-    INFO("board " << n << ": " << p.instrument.strings.count << " strings, " << p.instrument.strings.scale_bass << "-"
-                  << p.instrument.strings.scale_treble << ", order " << static_cast<int>(p.work.order) << ", cutter "
-                  << p.work.crown_cutter << ", bottom " << static_cast<int>(p.instrument.slot.bottom) << ", ends "
-                  << static_cast<int>(p.instrument.slot.ends) << ", marks "
-                  << static_cast<int>(p.instrument.marks.shape) << ", crown "
-                  << static_cast<int>(p.instrument.crown.kind) << ", end " << static_cast<int>(p.instrument.board.end));
-    const auto cuts = plan_cuts(p, *d);
-    const auto files = board_programs(p, *d, cuts, "2026-11-24");
-    const auto result = prove(proof_request(p, *d, program_texts(files), 0.25));
+    INFO("board " << n << ": " << board_of(p).instrument.strings.count << " strings, "
+                  << board_of(p).instrument.strings.scale_bass << "-" << board_of(p).instrument.strings.scale_treble
+                  << ", order " << static_cast<int>(board_of(p).work.order) << ", cutter "
+                  << board_of(p).work.crown_cutter << ", bottom "
+                  << static_cast<int>(board_of(p).instrument.slot.bottom) << ", ends "
+                  << static_cast<int>(board_of(p).instrument.slot.ends) << ", marks "
+                  << static_cast<int>(board_of(p).instrument.marks.shape) << ", crown "
+                  << static_cast<int>(board_of(p).instrument.crown.kind) << ", end "
+                  << static_cast<int>(board_of(p).instrument.board.end));
+    const auto result = prove_piece(made(p).request(0.25));
     REQUIRE(result);
-    for (const Finding& f : result->findings) UNSCOPED_INFO(f.kind << ": " << f.text);
-    for (const Finding& f : result->findings) {
+    std::vector<Finding> all = result->findings;
+    all.insert(all.end(), result->sides.front().findings.begin(), result->sides.front().findings.end());
+    for (const Finding& f : all) UNSCOPED_INFO(f.kind << ": " << f.text);
+    for (const Finding& f : all) {
       CHECK(f.kind != "rapid_in_wood");
       CHECK(f.kind != "below_allowance");
       CHECK(f.kind != "gouge");
     }
-    for (const SlotResult& s : result->slots) {
+    for (const SlotResult& s : result->sides.front().slots) {
       CHECK(s.place_error <= 0.005);
       CHECK(s.covered == 1);
     }

@@ -4,8 +4,7 @@
 #include <cstdlib>
 #include <random>
 
-#include "core/job/board_design.hpp"
-#include "core/job/body_cuts.hpp"
+#include "support/made.hpp"
 
 using namespace wren;
 
@@ -15,11 +14,12 @@ Project random_body(std::mt19937& random) {
   const auto real = [&](double a, double b) { return std::uniform_real_distribution<double>(a, b)(random); };
   const auto whole = [&](int a, int b) { return std::uniform_int_distribution<int>(a, b)(random); };
   Project p;
-  p.instrument.strings.left_handed = whole(0, 1) == 1;
-  p.instrument.strings.scale_bass = real(620, 660);
-  p.instrument.strings.scale_treble = p.instrument.strings.scale_bass - (whole(0, 1) == 0 ? 0 : real(5, 30));
-  p.instrument.board.overhang = real(9, 14);
-  Body& b = p.body;
+  board_of(p).instrument.strings.left_handed = whole(0, 1) == 1;
+  board_of(p).instrument.strings.scale_bass = real(620, 660);
+  board_of(p).instrument.strings.scale_treble =
+      board_of(p).instrument.strings.scale_bass - (whole(0, 1) == 0 ? 0 : real(5, 30));
+  board_of(p).instrument.board.overhang = real(9, 14);
+  Body& b = body_of(p).body;
   b.outline.form = static_cast<BodyForm>(whole(0, 2));
   b.outline.lower_width = real(310, 345);
   b.outline.waist_width = real(205, 240);
@@ -52,12 +52,12 @@ Project random_body(std::mt19937& random) {
   if (whole(0, 1) == 1) b.comfort.belly_depth = real(3, 6), b.comfort.belly_reach = real(36, 46);
   b.comfort.round_face = real(1.5, 5);
   b.comfort.round_back = real(1.5, 5);
-  p.body_work.outline = static_cast<OutlineSchool>(whole(0, 1));
-  p.body_work.grain = static_cast<GrainWay>(whole(0, 2));
-  p.body_work.lie = static_cast<Lie>(whole(0, 1));
-  p.body_work.alignment.turn = whole(0, 1) == 0 ? Turn::about_length : Turn::about_width;
-  p.body_work.blank_length = 540;
-  p.body_work.blank_width = 400;
+  body_of(p).work.outline = static_cast<OutlineSchool>(whole(0, 1));
+  body_of(p).work.grain = static_cast<GrainWay>(whole(0, 2));
+  body_of(p).work.lie = static_cast<Lie>(whole(0, 1));
+  body_of(p).work.alignment.turn = whole(0, 1) == 0 ? Turn::about_length : Turn::about_width;
+  body_of(p).work.blank_length = 540;
+  body_of(p).work.blank_width = 400;
   return p;
 }
 
@@ -67,7 +67,7 @@ int tries(int usual) { return std::getenv("WREN_HEAVY") != nullptr ? usual * 10 
 
 TEST_CASE("random bodies: a cover always drops in with its clearance, a chamber keeps its floor and walls") {
   std::mt19937 random(20261125);
-  int made = 0;
+  int tried = 0;
   for (int k = 0; k < tries(12); ++k) {
     const Project p = random_body(random);
     const auto board = design_board(p);
@@ -76,7 +76,7 @@ TEST_CASE("random bodies: a cover always drops in with its clearance, a chamber 
     REQUIRE(neck);
     const auto d = design_body(p, *neck, board->weight_g);
     if (!d) continue;
-    ++made;
+    ++tried;
     const BodyShape& s = d->shape;
     for (const Cover& c : s.covers)
       for (const Vec2 q : c.outline) {
@@ -92,7 +92,7 @@ TEST_CASE("random bodies: a cover always drops in with its clearance, a chamber 
         for (const Vec2 q : ring) CHECK(distance_to(s.corners, q) > s.given.chambers.wall - 0.02);
     }
   }
-  CHECK(made >= tries(12) * 3 / 4);
+  CHECK(tried >= tries(12) * 3 / 4);
 }
 
 TEST_CASE("random bodies: read-back programs agree with the design and leave no wall or floor thinner than said") {
@@ -104,22 +104,16 @@ TEST_CASE("random bodies: read-back programs agree with the design and leave no 
     const auto neck = design_neck(p, board->board);
     const auto d = design_body(p, *neck, board->weight_g);
     if (!d) continue;
-    const BodyCuts cuts = plan_body(p, *d);
-    const auto remarks = all_remarks(*d, cuts);
-    if (stops_work(remarks)) continue;  // then no program is written
-    const auto result = prove_body(body_proof(p, *d, cuts, body_programs(p, *d, cuts, ""), 0.3));
-    REQUIRE(result);
+    const Made m = made(p, "body");
+    if (stops_work(m.remarks())) continue;  // then no program is written
+    const PartProof result = m.proof(0.3);
     std::string why;
-    for (const auto& [piece, r] : result->pieces) {
-      for (const auto& side : r.sides)
-        for (const Finding& f : side.findings) why += piece.id + ": " + f.text + "\n";
-      for (const Finding& f : r.findings) why += piece.id + ": " + f.text + "\n";
-    }
+    for (const Remark& f : result.remarks("body")) why += f.sentence + "\n";
     INFO("try " << k << "\n" << why);
-    CHECK(result->passed());
-    CHECK(result->worst_gouge <= 0.03);
-    for (const auto& [piece, r] : result->pieces)
-      if (piece.id == "body") CHECK(r.least_thickness > practice::body_stop_skin);
+    CHECK(result.passed());
+    CHECK(result.worst_gouge <= 0.03);
+    for (const PieceProof& piece : result.pieces)
+      if (piece.id == "body") CHECK(piece.result.least_thickness > practice::body_stop_skin);
     ++proved;
   }
   CHECK(proved >= 1);

@@ -4,7 +4,7 @@
 #include <cstdlib>
 #include <random>
 
-#include "core/job/neck_cuts.hpp"
+#include "support/made.hpp"
 
 using namespace wren;
 
@@ -14,7 +14,7 @@ Project random_neck(std::mt19937& random) {
   const auto real = [&](double a, double b) { return std::uniform_real_distribution<double>(a, b)(random); };
   const auto whole = [&](int a, int b) { return std::uniform_int_distribution<int>(a, b)(random); };
   Project p;
-  Instrument& in = p.instrument;
+  Instrument& in = board_of(p).instrument;
   in.strings.count = whole(4, 8);
   const double scale = real(600, 700);
   in.strings.scale_bass = scale;
@@ -23,7 +23,7 @@ Project random_neck(std::mt19937& random) {
   in.strings.bridge_spread = in.strings.nut_spread * real(1.25, 1.5);
   in.strings.left_handed = whole(0, 1) == 1;
   in.board.overhang = real(10, 18);
-  Neck& n = p.neck;
+  Neck& n = neck_of(p).neck;
   n.back.thickness_a = real(20.5, 23);
   n.back.thickness_b = n.back.thickness_a + real(0, 2.5);
   n.back.shape_a = static_cast<BackShape>(whole(0, 7));
@@ -48,7 +48,7 @@ Project random_neck(std::mt19937& random) {
   n.head.drop = real(7, 10);
   n.head.tuners_bass = whole(0, 1) == 0 ? in.strings.count : in.strings.count - in.strings.count / 3;
   n.nut.seat = static_cast<NutSeat>(whole(0, 2));
-  NeckWork& w = p.neck_work;
+  NeckWork& w = neck_of(p).work;
   w.blank.lie = Lie::along_y;
   w.blank.thickness = 30;
   w.alignment.school = static_cast<School>(whole(0, 2));
@@ -69,19 +69,21 @@ TEST_CASE("whatever the numbers, both sides' programs make the neck from one pie
   int tried = 0;
   for (int k = 0; k < necks * 4 && tried < necks; ++k) {
     const Project p = random_neck(random);
-    const auto board = make_fretboard(p.instrument);
+    const auto board = make_fretboard(board_of(p).instrument);
     if (!board) continue;
     const auto d = design_neck(p, *board);
     if (!d || stops_work(d->remarks)) continue;
-    const NeckCuts cuts = plan_neck(p, *d);
-    if (stops_work(cuts.remarks)) continue;
+    const Made m = made(p, "neck");
+    if (stops_work(m.cuts().remarks)) continue;
     ++tried;
-    INFO("neck " << k << ": " << p.instrument.strings.count << " strings, shapes "
-                 << static_cast<int>(p.neck.back.shape_a) << " " << static_cast<int>(p.neck.back.shape_b) << ", joint "
-                 << static_cast<int>(p.neck.joint) << ", head " << static_cast<int>(p.neck.head.shape) << ", volute "
-                 << p.neck.head.volute << ", school " << static_cast<int>(p.neck_work.alignment.school) << ", left "
-                 << p.instrument.strings.left_handed);
-    const auto result = prove_piece(neck_proof(p, *d, cuts, neck_programs(p, *d, cuts, "2026-11-24"), 0.25));
+    INFO("neck " << k << ": " << board_of(p).instrument.strings.count << " strings, shapes "
+                 << static_cast<int>(neck_of(p).neck.back.shape_a) << " "
+                 << static_cast<int>(neck_of(p).neck.back.shape_b) << ", joint "
+                 << static_cast<int>(neck_of(p).neck.joint) << ", head " << static_cast<int>(neck_of(p).neck.head.shape)
+                 << ", volute " << neck_of(p).neck.head.volute << ", school "
+                 << static_cast<int>(neck_of(p).work.alignment.school) << ", left "
+                 << board_of(p).instrument.strings.left_handed);
+    const auto result = prove_piece(m.request(0.25));
     REQUIRE(result);
     for (const auto& s : result->sides)
       for (const Finding& f : s.findings) UNSCOPED_INFO(f.kind << ": " << f.text << " " << f.program << ":" << f.line);
@@ -99,9 +101,9 @@ TEST_CASE("whatever the numbers, the back is smooth and no deeper than its blank
   std::mt19937 random(7);
   for (int k = 0; k < 40; ++k) {
     const Project p = random_neck(random);
-    const auto board = make_fretboard(p.instrument);
+    const auto board = make_fretboard(board_of(p).instrument);
     if (!board) continue;
-    const auto n = make_neck(*board, p.neck);
+    const auto n = make_neck(*board, neck_of(p).neck);
     if (!n) continue;
     for (double x = n->tip_x + 2; x < n->end_x - 2; x += 5.3) {
       const auto edges = crossings(n->corners, {x, 0}, {0, 1});

@@ -14,8 +14,12 @@
 #include <fstream>
 
 #include "app/main_window.hpp"
+#include "app/body_views.hpp"
+#include "app/designs.hpp"
+#include "app/neck_views.hpp"
+#include "app/part_edits.hpp"
+#include "app/views.hpp"
 #include "app/plan_dialog.hpp"
-#include "core/document/project_file.hpp"
 #include "exchange/dxf_writer.hpp"
 
 using namespace wren;
@@ -38,7 +42,7 @@ class BodyStory : public QObject {
   void init() {
     const std::string project = file("reedling.wren").toStdString();
     QVERIFY(save_project(project, *project_from("reedling")).has_value());
-    bench_ = std::make_unique<Workbench>(Project{});
+    bench_ = std::make_unique<Workbench>(*project_from("plain"));
     window_ = std::make_unique<MainWindow>(*bench_);
     window_->set_ask_before_closing(false);
     QVERIFY(window_->open_file(QString::fromStdString(project)));
@@ -46,7 +50,7 @@ class BodyStory : public QObject {
     window_->show();
     QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
     QApplication::setActiveWindow(window_.get());
-    QVERIFY(bench_->body() != nullptr);
+    QVERIFY(body_design(*bench_) != nullptr);
   }
   void cleanup() {
     window_.reset();
@@ -56,7 +60,7 @@ class BodyStory : public QObject {
   void a_plan_of_short_segments_becomes_outline_and_circle() {
     // As another program wrote it: everything chopped, circles in 30 pieces, half size, upright.
     Dxf dxf;
-    const Contour& outline = bench_->body()->shape.outline;
+    const Contour& outline = body_design(*bench_)->shape.outline;
     const double whole = perimeter(outline);
     std::vector<Vec2> chopped;
     for (int k = 0; k < 900; ++k) {
@@ -71,8 +75,8 @@ class BodyStory : public QObject {
     for (std::size_t k = 0; k < 30; ++k) dxf.line("HOLES", circle[k], circle[(k + 1) % 30]);
     std::ofstream(file("plan.dxf").toStdString()) << dxf.done();
 
-    const double length = bounds(bench_->body()->shape.corners).size().x;
-    const double area_before = signed_area(bench_->body()->shape.corners);
+    const double length = bounds(body_design(*bench_)->shape.corners).size().x;
+    const double area_before = signed_area(body_design(*bench_)->shape.corners);
     PlanDialog dialog(*bench_);
     const auto problem = dialog.load(file("plan.dxf"));
     QVERIFY2(!problem, problem ? problem->text().c_str() : "");
@@ -84,21 +88,21 @@ class BodyStory : public QObject {
       if (e->accessibleName() == QStringLiteral("Known length")) e->setText(QString::number(length, 'f', 4));
     list->setCurrentRow(0);
     QVERIFY(dialog.take());
-    QCOMPARE(static_cast<int>(bench_->project().body.outline.form), static_cast<int>(BodyForm::drawn));
-    QVERIFY(std::abs(signed_area(bench_->body()->shape.corners) - area_before) < 0.001 * area_before);
-    QVERIFY(bench_->project().body.outline.drawn.size() < 120);
+    QCOMPARE(static_cast<int>(body_of(bench_->project()).body.outline.form), static_cast<int>(BodyForm::drawn));
+    QVERIFY(std::abs(signed_area(body_design(*bench_)->shape.corners) - area_before) < 0.001 * area_before);
+    QVERIFY(body_of(bench_->project()).body.outline.drawn.size() < 120);
     // Its circle as a cavity, at its own place and size.
     list->setCurrentRow(1);
     dialog.findChild<QComboBox*>()->setCurrentIndex(2);
     QVERIFY(dialog.take());
-    QCOMPARE(bench_->project().body.drawn.size(), std::size_t(1));
-    const Path& round = bench_->project().body.drawn.front().outline;
+    QCOMPARE(body_of(bench_->project()).body.drawn.size(), std::size_t(1));
+    const Path& round = body_of(bench_->project()).body.drawn.front().outline;
     QCOMPARE(round.size(), std::size_t(2));
     QVERIFY(std::abs(distance(round[0].at, round[1].at) / 2 - 12) < 0.01);
     QVERIFY(distance((round[0].at + round[1].at) * 0.5, {560, 40}) < 0.05);
     bench_->undo();
     bench_->undo();
-    QCOMPARE(static_cast<int>(bench_->project().body.outline.form), static_cast<int>(BodyForm::two_horns));
+    QCOMPARE(static_cast<int>(body_of(bench_->project()).body.outline.form), static_cast<int>(BodyForm::two_horns));
   }
 
   void a_plan_that_is_no_plan_changes_nothing() {
@@ -116,7 +120,7 @@ class BodyStory : public QObject {
 
   void nodes_are_pulled_typed_and_undone() {
     window_->choose_line("body.outline");
-    auto* plan = window_->body_plan();
+    auto* plan = static_cast<BodyPlanView*>(window_->own_view("body", View::plan));
     QVERIFY(plan->editing());
     const std::size_t nodes = plan->path().size();
     const Vec2 was = plan->path()[1].at;
@@ -131,7 +135,7 @@ class BodyStory : public QObject {
     QTest::mouseRelease(plan, Qt::LeftButton, Qt::NoModifier, from + QPoint(0, -10));
     QCOMPARE(bench_->history().undo_name(), std::string("Move a node"));
     QVERIFY(std::abs(plan->path()[1].at.y - was.y) > 4);
-    QVERIFY(bounds(bench_->body()->shape.corners).size().y > 333);
+    QVERIFY(bounds(body_design(*bench_)->shape.corners).size().y > 333);
     bench_->undo();
     QVERIFY(distance(plan->path()[1].at, was) < 1e-9);
     QCOMPARE(bench_->history().can_undo(), false);
@@ -144,7 +148,7 @@ class BodyStory : public QObject {
         QTest::keyClicks(e, QStringLiteral("6 3/4 in"));
         QTest::keyClick(e, Qt::Key_Return);
       }
-    QCOMPARE(bench_->project().body.outline.drawn[1].at.y, 6.75 * 25.4);
+    QCOMPARE(body_of(bench_->project()).body.outline.drawn[1].at.y, 6.75 * 25.4);
     // A node more, and out again.
     const OnPath half = nearest_on(plan->path(), point_on(plan->path()[1], plan->path()[2], 0.5));
     QTest::mouseDClick(plan, Qt::LeftButton, Qt::NoModifier, mapped(half.at, plan->to_screen()).toPoint());
@@ -154,16 +158,16 @@ class BodyStory : public QObject {
     QCOMPARE(plan->path().size(), nodes);
     // Snapping: a place near the centre line lies on it.
     QString to;
-    const Vec2 near_it{bench_->body()->shape.setup.bridge_middle.x + 0.8, 0.9};
+    const Vec2 near_it{body_design(*bench_)->shape.setup.bridge_middle.x + 0.8, 0.9};
     const Vec2 on = plan->snapped(near_it, &to);
     QCOMPARE(on.y, 0.0);
-    QCOMPARE(on.x, bench_->body()->shape.setup.bridge_middle.x);
+    QCOMPARE(on.x, body_design(*bench_)->shape.setup.bridge_middle.x);
     QVERIFY(to.contains(QStringLiteral("centre line")));
     // Mirrored: the bass side's image takes the treble side's place.
     for (QPushButton* b : plan->findChildren<QPushButton*>())
       if (b->text() == QStringLiteral("Mirror bass")) QTest::mouseClick(b, Qt::LeftButton);
     QCOMPARE(bench_->history().undo_name(), std::string("Mirror the bass side"));
-    const Polygon& corners = bench_->body()->shape.corners;
+    const Polygon& corners = body_design(*bench_)->shape.corners;
     const Box2 box = bounds(corners);
     QVERIFY(std::abs(box.low.y + box.high.y) < 1e-6);
   }
@@ -186,23 +190,22 @@ class BodyStory : public QObject {
 
   void the_body_is_proved_and_written_with_sheet_and_templates() {
     window_->choose_line("body.rehearsal");
-    QTRY_VERIFY_WITH_TIMEOUT(bench_->body_cuts() != nullptr, 60000);
+    QTRY_VERIFY_WITH_TIMEOUT(bench_->planned("body") != nullptr, 60000);
     bench_->prove_all();
-    QTRY_VERIFY_WITH_TIMEOUT(bench_->body_proof() != nullptr, 120000);
-    QVERIFY(bench_->body_proof()->passed());
+    QTRY_VERIFY_WITH_TIMEOUT(bench_->proof("body") != nullptr, 120000);
+    QVERIFY(bench_->proof("body")->passed());
     QSignalSpy written(bench_.get(), &Workbench::written);
     window_->write_programs_into(file("out"));
     QTRY_VERIFY_WITH_TIMEOUT(written.count() == 1, 30000);
     QVERIFY(QFile::exists(file("out/manifest.json")));
     QVERIFY(window_->write_sheet_to(file("body.pdf")));
     QVERIFY(QFile(file("body.pdf")).size() > 20000);
-    for (const char* what : {"templates", "dxf", "svg", "stl"})
-      QVERIFY(window_->export_body_to(file(what), QString::fromUtf8(what)));
+    for (const char* what : {"a.pdf", "a.dxf", "a.svg", "a.stl"}) QVERIFY(window_->export_to(file(what), "body"));
     // An edit of the body leaves board and neck as they are, and stops nothing but what depends on it.
-    const auto neck = bench_->neck();
+    const auto neck = neck_design(*bench_);
     QVERIFY(!bench_->edit("body.tail", "118"));
-    QVERIFY(bench_->neck() == neck);
-    QVERIFY(bench_->body_proof() == nullptr);
+    QVERIFY(neck_design(*bench_) == neck);
+    QVERIFY(bench_->proof("body") == nullptr);
     for (const View view : {View::plan, View::side, View::solid, View::bed, View::rehearsal}) {
       window_->show_view(view);
       QTest::qWait(30);

@@ -265,8 +265,7 @@ std::string field_text(const Field& field, const FieldValue& value, UnitSystem s
 }
 
 Expected<Project> with_edits(const FieldBook& book, const Project& project,
-                             const std::vector<std::pair<std::string, std::string>>& edits,
-                             UnitSystem system) {
+                             const std::vector<std::pair<std::string, std::string>>& edits, UnitSystem system) {
   Project out = project;
   for (const auto& [key, text] : edits) {
     const auto field = book.find(out, key);
@@ -275,6 +274,8 @@ Expected<Project> with_edits(const FieldBook& book, const Project& project,
                   "List them with: wren get FILE");
     auto value = parse_field(*field, text, system);
     if (!value) return tl::unexpected(value.error());
+    if (field->contradicts)
+      if (auto bad = field->contradicts(out, *value)) return tl::unexpected(*bad);
     field->put(out, *value);
   }
   return out;

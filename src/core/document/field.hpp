@@ -38,6 +38,8 @@ struct Field {
   /// Texts: what is wrong with one, beyond its length; may be empty.
   std::function<std::optional<Problem>(const std::string&)> check{};
   Offers offers = Offers::nothing;
+  /// What a value would contradict in this project; may be empty.
+  std::function<std::optional<Problem>(const Project&, const FieldValue&)> contradicts{};
 };
 
 /// What the document knows of a part: its fields, and how it reads and writes what it has beyond single numbers (drawn

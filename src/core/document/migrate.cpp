@@ -8,6 +8,15 @@ namespace {
 /// 1 → 2: the parts' numbers move from the top of the document into groups of their own, and records of what was
 /// written, proved and cut are named after their part.
 void into_parts(Json& doc) {
+  // A test slot's width belongs to the cutter that cut it.
+  if (const auto slot = doc.find("slot"); slot != doc.end() && slot->is_object() && slot->contains("measured_width")) {
+    const Json width = (*slot)["measured_width"];
+    const Json cutter = slot->contains("cutter") ? (*slot)["cutter"] : Json("slot-0.58");
+    if (width.is_number() && doc.contains("rack") && doc["rack"].is_array())
+      for (Json& c : doc["rack"])
+        if (c.is_object() && c.contains("id") && c["id"] == cutter) c["measured"] = width;
+    slot->erase("measured_width");
+  }
   const auto move = [&](const char* part, std::initializer_list<const char*> groups) {
     Json own = Json::object();
     for (const char* group : groups)

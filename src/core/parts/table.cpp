@@ -1,6 +1,7 @@
 #include "core/parts/table.hpp"
 
 #include "core/parts/body/part.hpp"
+#include "core/parts/coupon/part.hpp"
 #include "core/parts/cover/part.hpp"
 #include "core/parts/cradle/part.hpp"
 #include "core/parts/fretboard/part.hpp"
@@ -11,7 +12,8 @@ namespace wren {
 
 const Parts& all_parts() {
   // In running order: what comes first is made first.
-  static const Parts table({fretboard_part(), waste_board_part(), neck_part(), cradle_part(), body_part(), cover_part()});
+  static const Parts table(
+      {fretboard_part(), coupon_part(), waste_board_part(), neck_part(), cradle_part(), body_part(), cover_part()});
   return table;
 }
 

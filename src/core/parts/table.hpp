@@ -19,6 +19,9 @@ namespace wren {
 [[nodiscard]] inline Expected<void> save_project(const std::filesystem::path& path, const Project& project) {
   return save_project(all_parts().book(), path, project);
 }
+[[nodiscard]] inline std::optional<Project> recoverable(const std::filesystem::path& path) {
+  return recoverable(all_parts().book(), path);
+}
 [[nodiscard]] inline std::string project_to_json(const Project& project) {
   return project_to_json(all_parts().book(), project);
 }

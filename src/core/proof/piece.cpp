@@ -394,7 +394,7 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
            fmt::format("Only {:.2f} mm of wood stay over the rod at x {:.0f} ({:.2f} with the sides {:.2f} mm apart).",
                        out.least_skin, out.skin_at.x, out.least_skin_misfit, request.misfit));
   }
-  if (out.least_thickness < 0.3)
+  if (out.least_thickness < 0.3 && !request.board_only)
     find("thin", Weight::stop, out.least_at, out.least_thickness, 0.3,
          fmt::format("The piece is {:.2f} mm thick at x {:.0f}, y {:.0f}.", out.least_thickness, out.least_at.x,
                      out.least_at.y));

@@ -20,34 +20,35 @@ std::vector<LedgerLine> numbers(const PartInput& input) {
   n.length("body.length", "Body length", box.size().x, "along the centre line, horns included");
   n.length("body.width", "Body width", box.size().y, "widest");
   n.number("body.nodes", "Nodes", static_cast<double>(s.path.size()), "",
-         fmt::format("{} edges and arcs within 0.004 mm of the drawn curves", s.outline.size()));
+           fmt::format("{} edges and arcs within 0.004 mm of the drawn curves", s.outline.size()));
   n.length("body.thickness", "Body thickness", s.thickness, "sum of the layers in use");
   const BodySetup& st = s.setup;
   const SetupNumbers& in = s.given.setup;
   const bool tilt_follows = in.follows == PocketFollows::tilt;
   const double heel = s.heel.under();
   n.number("body.tilt", "Neck tilt", st.tilt * degrees, "°",
-         tilt_follows
-             ? fmt::format("so that the lowest saddle stands {} over the face with a pocket {} deep",
-                           mm(in.school == SetupSchool::action ? s.given.bridge.low + in.reserve : s.given.bridge.low),
-                           mm(in.depth))
-             : "as given");
+           tilt_follows ? fmt::format("so that the lowest saddle stands {} over the face with a pocket {} deep",
+                                      mm(in.school == SetupSchool::action ? s.given.bridge.low + in.reserve
+                                                                          : s.given.bridge.low),
+                                      mm(in.depth))
+                        : "as given");
   n.length("body.depth_end", "Pocket at the heel's end", st.depth_end,
-         tilt_follows ? "as given"
-                      : fmt::format("heel {} under the board, less what the bridge's lowest saddle leaves", mm(heel)));
+           tilt_follows
+               ? "as given"
+               : fmt::format("heel {} under the board, less what the bridge's lowest saddle leaves", mm(heel)));
   n.length("body.depth_edge", "Pocket at the edge", st.depth_edge,
-         fmt::format("the floor falls by {} over {}", mm(st.depth_edge - st.depth_end), mm(s.given.outline.pocket)));
+           fmt::format("the floor falls by {} over {}", mm(st.depth_edge - st.depth_end), mm(s.given.outline.pocket)));
   n.length("body.board_over_face", "Board over the face", st.board_over_face, "its underside at the body's edge");
   for (const SaddlePlace& p : st.saddles) {
     const std::string base = fmt::format("saddle.{}.", p.string);
     n.length(base + "height", fmt::format("Saddle {} height", p.string), p.height,
-           fmt::format(
-               "over the face at the action wanted; {} up and {} down are left, {} with the string flat on the frets",
-               mm(p.up), mm(p.down), mm(p.flat_height)));
+             fmt::format(
+                 "over the face at the action wanted; {} up and {} down are left, {} with the string flat on the frets",
+                 mm(p.up), mm(p.down), mm(p.flat_height)));
     n.length(base + "behind", fmt::format("Saddle {} behind", p.string), p.compensation,
-           fmt::format("the scale line; {} ahead and {} back are left", mm(p.ahead), mm(p.back)));
+             fmt::format("the scale line; {} ahead and {} back are left", mm(p.ahead), mm(p.back)));
     n.number(base + "break", fmt::format("String {} over saddle", p.string), p.break_angle * degrees, "°",
-           "bends down behind the saddle");
+             "bends down behind the saddle");
   }
   const int last = static_cast<int>(st.saddles.size());
   for (const int string : {1, last}) {
@@ -55,7 +56,7 @@ std::vector<LedgerLine> numbers(const PartInput& input) {
     for (const int fret : {1, 5, 12, s.neck->board->given.frets.count})
       if (fret < static_cast<int>(over.size()))
         n.length(fmt::format("action.{}.{}", string, fret), fmt::format("String {} over fret {}", string, fret),
-               over[static_cast<std::size_t>(fret)], "underside to the fret's top, straight neck");
+                 over[static_cast<std::size_t>(fret)], "underside to the fret's top, straight neck");
   }
   for (const auto& p : s.pickups) {
     n.length(
@@ -66,36 +67,58 @@ std::vector<LedgerLine> numbers(const PartInput& input) {
   }
   if (s.given.controls.pots > 0)
     n.length("control.depth_there", "Depth at the switch",
-           s.thickness - std::min(s.given.controls.bushing_left, s.given.controls.face_left) -
-               s.given.controls.ledge_depth + s.given.controls.cover_thinned,
-           "behind the wood in front, to the cover");
-  for (const Cover& c : s.covers)
-    n.length("cover.smaller", "Cover smaller", c.clearance, "than its ledge, each side, finish included");
+             s.thickness - std::min(s.given.controls.bushing_left, s.given.controls.face_left) -
+                 s.given.controls.ledge_depth + s.given.controls.cover_thinned,
+             "behind the wood in front, to the cover");
   n.number("body.weight", "Body's wood", std::round(d.balance.body_g), "g",
-         fmt::format("{:.0f} cm³ by layers at 12 % moisture", d.balance.volume_mm3 / 1000));
+           fmt::format("{:.0f} cm³ by layers at 12 % moisture", d.balance.volume_mm3 / 1000));
   n.number("body.whole_weight", "Whole instrument", std::round(d.balance.whole_g), "g",
-         "body, neck, board, bridge, pickups, tuners, hardware");
+           "body, neck, board, bridge, pickups, tuners, hardware");
   n.number("body.chambers_weight", "Chambers take out", std::round(d.balance.chambers_g), "g",
-         "against the same body without them");
+           "against the same body without them");
   n.length("body.balance_x", "Balances at", d.balance.whole_centre.x - st.bridge_middle.x,
-         "from the scale line, towards the tail");
+           "from the scale line, towards the tail");
   n.length("body.balance_y", "aside", d.balance.whole_centre.y * s.treble, "towards the treble side");
   n.number("body.hang", "Hangs at", d.balance.hang * degrees, "°",
-         fmt::format("neck over the level on a strap of {}, friction {}", mm(s.given.strap), strap_friction));
+           fmt::format("neck over the level on a strap of {}, friction {}", mm(s.given.strap), strap_friction));
   n.length("body.misfit", "Sides may miss by", d.misfit.at(box.size() * 0.5), d.misfit.reason);
   return n.take();
 }
 
 /// The set-up's own line waits for the measured neck whether a body follows or not.
 BuildLine pocket_line(const PartInput* input, const Project& p) {
-  BuildLine pocket{"body.pocket", "Set-up and neck pocket", LineState::ready,
-                   {"body.school", "body.follows", "body.pocket_depth", "body.pocket_tilt", "body.action_bass",
-                    "body.action_treble", "body.nut_clear", "body.reserve", "body.depth_end", "body.depth_edge",
-                    "body.tilt", "body.board_over_face", "saddle.", "body.pocket_length", "body.fit", "body.finish",
-                    "body.bolt_hole", "body.bolt_sink", "body.bolt_sink_depth", "neck.heel_width",
-                    "measured.neck.heel_width", "neck.heel_length_made", "measured.neck.heel_length_made",
-                    "neck.heel_in_all", "measured.neck.heel_in_all", "neck.heel_corner", "action."},
-                   Look::side, "Follows the measured neck."};
+  BuildLine pocket{"body.pocket",
+                   "Set-up and neck pocket",
+                   LineState::ready,
+                   {"body.school",
+                    "body.follows",
+                    "body.pocket_depth",
+                    "body.pocket_tilt",
+                    "body.action_bass",
+                    "body.action_treble",
+                    "body.nut_clear",
+                    "body.reserve",
+                    "body.depth_end",
+                    "body.depth_edge",
+                    "body.tilt",
+                    "body.board_over_face",
+                    "saddle.",
+                    "body.pocket_length",
+                    "body.fit",
+                    "body.finish",
+                    "body.bolt_hole",
+                    "body.bolt_sink",
+                    "body.bolt_sink_depth",
+                    "neck.heel_width",
+                    "measured.neck.heel_width",
+                    "neck.heel_length_made",
+                    "measured.neck.heel_length_made",
+                    "neck.heel_in_all",
+                    "measured.neck.heel_in_all",
+                    "neck.heel_corner",
+                    "action."},
+                   Look::side,
+                   "Follows the measured neck."};
   std::string missing;
   if (input != nullptr)
     for (const WaitingFor& w : waiting_for(p, input->designs.shape<NeckDesign>("neck")))
@@ -104,7 +127,8 @@ BuildLine pocket_line(const PartInput* input, const Project& p) {
   pocket.waits = input == nullptr || !missing.empty();
   if (pocket.waits) {
     pocket.state = LineState::question;
-    pocket.note = input == nullptr ? "Waits for the neck." : "Waits for the neck, sanded and measured: " + missing + ".";
+    pocket.note =
+        input == nullptr ? "Waits for the neck." : "Waits for the neck, sanded and measured: " + missing + ".";
   }
   return pocket;
 }
@@ -133,7 +157,8 @@ PartLines lines(const PartInput* input, const Project& p) {
   line("body.shape", "Face, comfort, edges",
        {"body.carve", "body.carve_drop", "body.carve_reach", "body.carve_flat", "body.carve_fair", "body.bevel_depth",
         "body.bevel_reach", "body.bevel_angle", "body.belly_depth", "body.belly_reach", "body.belly_angle",
-        "body.round_face", "body.round_back", "body.round_by_form"}, Look::solid);
+        "body.round_face", "body.round_back", "body.round_by_form"},
+       Look::solid);
   line("body.balance", "Weight and balance",
        {"body.whole_weight", "body.weight", "body.chambers_weight", "body.hang", "body.balance_x", "body.balance_y",
         "body.strap", "body.tuner_weight", "body.hardware_weight"});
@@ -141,7 +166,8 @@ PartLines lines(const PartInput* input, const Project& p) {
   line("body.blank", "Blanks", {"body.blank.", "body.face_off", "body.clamps"}, Look::bed);
   line("body.setup", "Alignment, layer by layer",
        {"body.alignment", "body.turn", "body.tick_error", "body.pin_diameter", "body.pin_inset", "body.pin_offset",
-        "body.pin_depth", "body.pin_play", "body.square_error", "body.fence_x", "body.fence_y", "body.misfit"}, Look::bed);
+        "body.pin_depth", "body.pin_play", "body.square_error", "body.fence_x", "body.fence_y", "body.misfit"},
+       Look::bed);
   return out;
 }
 
@@ -157,19 +183,20 @@ SheetWords words(const PartInput& in) {
     blank.text += ", {} of it faced off";
     blank.lengths.push_back(w.face_off);
   }
-  out.facts = {
-      {"Blank", blank},
-      {"Layers", {layers_text(layers_in_use(in.project))}},
-      {"Body", {"{} × {}, {} thick", {box.size().x, box.size().y, s.thickness}}},
-      {"Neck pocket", {fmt::format("{{}} deep at the heel's end, {{}} at the edge, tilt {:.2f}°{}", s.setup.tilt * degrees,
-                                   s.heel.measured ? "; follows the measured heel" : "; the heel is not measured yet"),
-                       {s.setup.depth_end, s.setup.depth_edge}}},
-      {"Alignment", {school_name(a.school)}},
-      {"Turned", {a.turn == Turn::about_length ? "about its length" : "about its width"}},
-      {"Sides may miss", {"{} at the outline (" + d.misfit.reason + ")", {d.misfit.at(box.size() * 0.5)}}},
-      {"Weight", {fmt::format("{:.0f} g of wood, {:.0f} g whole; balances {{}} from the scale line, hangs at {:.0f}°",
-                              d.balance.body_g, d.balance.whole_g, d.balance.hang * degrees),
-                  {d.balance.whole_centre.x - s.setup.bridge_middle.x}}}};
+  out.facts = {{"Blank", blank},
+               {"Layers", {layers_text(layers_in_use(in.project))}},
+               {"Body", {"{} × {}, {} thick", {box.size().x, box.size().y, s.thickness}}},
+               {"Neck pocket",
+                {fmt::format("{{}} deep at the heel's end, {{}} at the edge, tilt {:.2f}°{}", s.setup.tilt * degrees,
+                             s.heel.measured ? "; follows the measured heel" : "; the heel is not measured yet"),
+                 {s.setup.depth_end, s.setup.depth_edge}}},
+               {"Alignment", {school_name(a.school)}},
+               {"Turned", {a.turn == Turn::about_length ? "about its length" : "about its width"}},
+               {"Sides may miss", {"{} at the outline (" + d.misfit.reason + ")", {d.misfit.at(box.size() * 0.5)}}},
+               {"Weight",
+                {fmt::format("{:.0f} g of wood, {:.0f} g whole; balances {{}} from the scale line, hangs at {:.0f}°",
+                             d.balance.body_g, d.balance.whole_g, d.balance.hang * degrees),
+                 {d.balance.whole_centre.x - s.setup.bridge_middle.x}}}};
   out.set_up.push_back({std::string(s.given.setup.school == SetupSchool::action
                                         ? "Set up for the action wanted"
                                         : "Set up for strings flat on the frets with the saddles at their lowest") +
@@ -180,32 +207,36 @@ SheetWords words(const PartInput& in) {
                                       "{:.1f}°.",
                                       saddle.string, saddle.break_angle * degrees),
                           {saddle.height, saddle.compensation}});
-  out.set_up.push_back({"Before the pocket is cut: lay a straightedge along each side of the neck; both must meet the "
-                        "bridge's outer strings alike."});
+  out.set_up.push_back(
+      {"Before the pocket is cut: lay a straightedge along each side of the neck; both must meet the "
+       "bridge's outer strings alike."});
   for (const EdgeJob& j : s.edge_jobs)
-    out.by_hand.push_back({fmt::format("{}: {{}} wide, {{}} deep, {{}} from the scale line and {{}} from the centre line, "
-                                       "{{}} under the face, aimed {:.0f}° against the centre line{}. The edge is {{}} "
-                                       "thick there.",
-                                       j.title, std::atan2(j.inward.y, j.inward.x) * degrees,
-                                       j.reaches.empty() ? "" : ", into the control cavity"),
-                           {j.diameter, j.depth, j.at.x - s.setup.bridge_middle.x, std::abs(j.at.y), -j.z, j.thickness}});
+    out.by_hand.push_back(
+        {fmt::format("{}: {{}} wide, {{}} deep, {{}} from the scale line and {{}} from the centre line, "
+                     "{{}} under the face, aimed {:.0f}° against the centre line{}. The edge is {{}} "
+                     "thick there.",
+                     j.title, std::atan2(j.inward.y, j.inward.x) * degrees,
+                     j.reaches.empty() ? "" : ", into the control cavity"),
+         {j.diameter, j.depth, j.at.x - s.setup.bridge_middle.x, std::abs(j.at.y), -j.z, j.thickness}});
   if (s.layers.size() < 2 && s.given.wires.width > 0 && !s.controls.empty()) {
     // A one-piece body has its wire ways drilled with a long drill.
     const auto way = [&](const std::string& from, Vec2 at, const char* to) {
       const Vec2 end = s.controls.front();
-      out.by_hand.push_back({fmt::format("Wire hole from the {} to the {}: {{}} long, {:.0f}° against the centre line; a "
-                                         "long drill wanders with the grain, go slowly.",
-                                         from, to, std::atan2(end.y - at.y, end.x - at.x) * degrees),
-                             {distance(at, end)}});
+      out.by_hand.push_back(
+          {fmt::format("Wire hole from the {} to the {}: {{}} long, {:.0f}° against the centre line; a "
+                       "long drill wanders with the grain, go slowly.",
+                       from, to, std::atan2(end.y - at.y, end.x - at.x) * degrees),
+           {distance(at, end)}});
     };
     for (const auto& pickup : s.pickups) way(pickup.which + " pickup's cavity", pickup.middle, "control cavity");
     way("bridge", s.setup.bridge_middle, "control cavity (ground wire)");
   }
   for (const LayerPlace& l : s.layers) out.woods.push_back(l.layer.wood);
-  out.cautions = {"Dust of hard and exotic woods harms lungs and skin: extraction and a mask. Finishing, mains and "
-                  "structural work follow local rules and belong to licensed people."};
-  out.boxes = {"Layers, measured", "Pocket depth, end and edge", "Heel fit", "Body weight", "Feed override used",
-               "What to do otherwise next time"};
+  out.cautions = {
+      "Dust of hard and exotic woods harms lungs and skin: extraction and a mask. Finishing, mains and "
+      "structural work follow local rules and belong to licensed people."};
+  out.boxes = {"Layers, measured", "Pocket depth, end and edge", "Heel fit",
+               "Body weight",      "Feed override used",         "What to do otherwise next time"};
   return out;
 }
 

@@ -8,82 +8,108 @@ namespace {
 #define AT(member) \
   [](auto& p) -> auto& { return board_of(p).member; }
 
+/// A test slot measures its cutter: the number belongs to the cutter in the rack, and stays with it when another is
+/// chosen.
+Field slot_measure_field() {
+  Field f;
+  f.key = "slot.measured_width";
+  f.label = "Test slot, measured";
+  f.unit = "mm";
+  f.low = 0.1;
+  f.high = 4;
+  f.optional = f.measured = f.alias = true;
+  f.reason = "width of a slot cut on scrap with this cutter; corrects its diameter in the rack";
+  f.get = [](const Project& p) -> FieldValue {
+    const Cutter* c = find_cutter(p.rack, board_of(p).work.slot_cutter);
+    return c != nullptr && c->measured ? FieldValue(*c->measured) : FieldValue();
+  };
+  f.put = [](Project& p, const FieldValue& v) {
+    const double* width = std::get_if<double>(&v);
+    for (Cutter& c : p.rack)
+      if (c.id == board_of(p).work.slot_cutter) c.measured = width != nullptr ? std::optional(*width) : std::nullopt;
+  };
+  return f;
+}
+
 void instrument_fields(std::vector<Field>& f) {
   Field scale = length_field("strings.scale", "Scale length", AT(instrument.strings.scale_bass), 200, 1500,
                              "sets the bass and the treble scale together");
   scale.alias = true;
   scale.put = [](Project& p, const FieldValue& v) {
     board_of(p).instrument.strings.scale_bass = board_of(p).instrument.strings.scale_treble = std::get<double>(v);
-  };  f.insert(f.end(), {scale,
-    count_field("strings.count", "Strings", AT(instrument.strings.count), 3, 12, "number of strings"),
-    length_field("strings.scale_bass", "Scale, bass side", AT(instrument.strings.scale_bass), 200, 1500,
-                           "nut to saddle along the outer bass string"),
-    length_field("strings.scale_treble", "Scale, treble side", AT(instrument.strings.scale_treble), 200, 1500,
-                           "nut to saddle along the outer treble string"),
-    number_field("strings.square_fret", "Square fret", AT(instrument.strings.square_fret), "", 0, 36,
-                           "the fret that stands square to the centre line when the scales differ"),
-    length_field("strings.nut_spread", "Spread at the nut", AT(instrument.strings.nut_spread), 10, 150,
-                           "between the centres of the outer strings"),
-    length_field("strings.bridge_spread", "Spread at the bridge", AT(instrument.strings.bridge_spread), 10,
-                           250, "between the centres of the outer strings"),
-    choice_field("strings.spacing", "Spacing", AT(instrument.strings.spacing), {"centres", "gaps"},
-                           "equal centre distances, or equal gaps by gauge"),
-    flag_field("strings.left_handed", "Left-handed", AT(instrument.strings.left_handed), "mirrors the instrument"),
-    numbers_field("strings.gauges", "Gauges", AT(instrument.strings.gauges), "mm", 0.1, 6,
-                            "bass to treble; empty or another number of them: worked out"),
-    count_field("frets.count", "Frets", AT(instrument.frets.count), 12, 36, "number of frets"),
-    flag_field("frets.zero_fret", "Zero fret", AT(instrument.frets.zero_fret),
-                         "a fret at the nut line; the nut only guides"),
-    length_field("frets.tang_width", "Tang width", AT(instrument.frets.tang_width), 0.2, 2,
-                           "of the fret wire, without its barbs"),
-    length_field("frets.tang_depth", "Tang depth", AT(instrument.frets.tang_depth), 0.5, 4, "of the fret wire"),
-    length_field("frets.crown_width", "Fret crown width", AT(instrument.frets.crown_width), 0.5, 5,
-                           "of the fret wire"),
-    length_field("frets.crown_height", "Fret crown height", AT(instrument.frets.crown_height), 0.2, 3,
-                           "of the fret wire"),
-    length_field("frets.wire_overhang", "Wire beyond the edge", AT(instrument.frets.wire_overhang), 0, 20,
-                           "left at each end when wire is cut to length"),
-    length_field("board.thickness", "Board thickness", AT(instrument.board.thickness), 1, 30,
-                           "at the top of the crown"),
-    length_field("board.edge_margin", "Edge margin", AT(instrument.board.edge_margin), 0, 20,
-                           "from the outer strings' centres to the edge"),
-    length_field("board.overhang", "Board past last fret", AT(instrument.board.overhang), 0, 100,
-                           "along the centre line"),
-    length_field("board.nut_extension", "Board behind fret 0", AT(instrument.board.nut_extension), 0, 50,
-                           "not used with a nut"),
-    choice_field("board.end", "End of the board", AT(instrument.board.end), {"square", "slanted", "round"},
-                           "slanted: parallel to the last fret"),
-    length_field("board.end_rise", "Rise of a round end", AT(instrument.board.end_rise), 0.5, 60,
-                           "how far its middle stands beyond its corners"),
-    choice_field("crown.kind", "Crown", AT(instrument.crown.kind), {"flat", "cylinder", "cone"},
-                           "the radius across the board"),
-    length_field("crown.radius_nut", "Radius at the nut", AT(instrument.crown.radius_nut), 40, 5000,
-                           "of the crown; a cylinder's everywhere"),
-    length_field("crown.radius_last", "Radius at last fret", AT(instrument.crown.radius_last), 40, 5000,
-                           "of a cone; it goes on growing to the saddles"),
-    length_field("slot.width", "Slot width", AT(instrument.slot.width), 0.2, 3, "wanted, for the tang to press in"),
-    length_field("slot.depth", "Slot depth", AT(instrument.slot.depth), 0.2, 10,
-                           "under the top of the crown (flat) or under the crown everywhere"),
-    choice_field("slot.bottom", "Slot bottom", AT(instrument.slot.bottom), {"flat", "crown"},
-                           "flat, or following the crown"),
-    choice_field("slot.ends", "Slot ends", AT(instrument.slot.ends), {"through", "blind"},
-                           "run out through the edges, or stop short"),
-    length_field("slot.blind_margin", "Wood beside blind slot", AT(instrument.slot.blind_margin), 0.5, 15,
-                           "at each edge"),
-    choice_field("marks.shape", "Marks", AT(instrument.marks.shape),
-                           {"none", "dot", "tick", "block", "outline"}, "position marks"),
-    numbers_field("marks.places", "Marked frets", AT(instrument.marks.places), "", 1, 36,
-                            "every twelfth is doubled"),
-    length_field("marks.size", "Mark size", AT(instrument.marks.size), 0.5, 40,
-                           "diameter of a dot; along the board for the others"),
-    length_field("marks.length", "Mark length", AT(instrument.marks.length), 0.5, 90,
-                           "across the board, for ticks and blocks"),
-    length_field("marks.depth", "Mark depth", AT(instrument.marks.depth), 0.2, 10,
-                           "under the crown at the mark's middle")});
-
+  };
+  f.insert(
+      f.end(),
+      {scale,
+       count_field("strings.count", "Strings", AT(instrument.strings.count), 3, 12, "number of strings"),
+       length_field("strings.scale_bass", "Scale, bass side", AT(instrument.strings.scale_bass), 200, 1500,
+                    "nut to saddle along the outer bass string"),
+       length_field("strings.scale_treble", "Scale, treble side", AT(instrument.strings.scale_treble), 200, 1500,
+                    "nut to saddle along the outer treble string"),
+       number_field("strings.square_fret", "Square fret", AT(instrument.strings.square_fret), "", 0, 36,
+                    "the fret that stands square to the centre line when the scales differ"),
+       length_field("strings.nut_spread", "Spread at the nut", AT(instrument.strings.nut_spread), 10, 150,
+                    "between the centres of the outer strings"),
+       length_field("strings.bridge_spread", "Spread at the bridge", AT(instrument.strings.bridge_spread), 10, 250,
+                    "between the centres of the outer strings"),
+       choice_field("strings.spacing", "Spacing", AT(instrument.strings.spacing), {"centres", "gaps"},
+                    "equal centre distances, or equal gaps by gauge"),
+       flag_field("strings.left_handed", "Left-handed", AT(instrument.strings.left_handed), "mirrors the instrument"),
+       numbers_field("strings.gauges", "Gauges", AT(instrument.strings.gauges), "mm", 0.1, 6,
+                     "bass to treble; empty or another number of them: worked out"),
+       count_field("frets.count", "Frets", AT(instrument.frets.count), 12, 36, "number of frets"),
+       flag_field("frets.zero_fret", "Zero fret", AT(instrument.frets.zero_fret),
+                  "a fret at the nut line; the nut only guides"),
+       length_field("frets.tang_width", "Tang width", AT(instrument.frets.tang_width), 0.2, 2,
+                    "of the fret wire, without its barbs"),
+       length_field("frets.tang_depth", "Tang depth", AT(instrument.frets.tang_depth), 0.5, 4, "of the fret wire"),
+       length_field("frets.crown_width", "Fret crown width", AT(instrument.frets.crown_width), 0.5, 5,
+                    "of the fret wire"),
+       length_field("frets.crown_height", "Fret crown height", AT(instrument.frets.crown_height), 0.2, 3,
+                    "of the fret wire"),
+       length_field("frets.wire_overhang", "Wire beyond the edge", AT(instrument.frets.wire_overhang), 0, 20,
+                    "left at each end when wire is cut to length"),
+       length_field("board.thickness", "Board thickness", AT(instrument.board.thickness), 1, 30,
+                    "at the top of the crown"),
+       length_field("board.edge_margin", "Edge margin", AT(instrument.board.edge_margin), 0, 20,
+                    "from the outer strings' centres to the edge"),
+       length_field("board.overhang", "Board past last fret", AT(instrument.board.overhang), 0, 100,
+                    "along the centre line"),
+       length_field("board.nut_extension", "Board behind fret 0", AT(instrument.board.nut_extension), 0, 50,
+                    "not used with a nut"),
+       choice_field("board.end", "End of the board", AT(instrument.board.end), {"square", "slanted", "round"},
+                    "slanted: parallel to the last fret"),
+       length_field("board.end_rise", "Rise of a round end", AT(instrument.board.end_rise), 0.5, 60,
+                    "how far its middle stands beyond its corners"),
+       choice_field("crown.kind", "Crown", AT(instrument.crown.kind), {"flat", "cylinder", "cone"},
+                    "the radius across the board"),
+       length_field("crown.radius_nut", "Radius at the nut", AT(instrument.crown.radius_nut), 40, 5000,
+                    "of the crown; a cylinder's everywhere"),
+       length_field("crown.radius_last", "Radius at last fret", AT(instrument.crown.radius_last), 40, 5000,
+                    "of a cone; it goes on growing to the saddles"),
+       length_field("slot.width", "Slot width", AT(instrument.slot.width), 0.2, 3, "wanted, for the tang to press in"),
+       length_field("slot.depth", "Slot depth", AT(instrument.slot.depth), 0.2, 10,
+                    "under the top of the crown (flat) or under the crown everywhere"),
+       choice_field("slot.bottom", "Slot bottom", AT(instrument.slot.bottom), {"flat", "crown"},
+                    "flat, or following the crown"),
+       choice_field("slot.ends", "Slot ends", AT(instrument.slot.ends), {"through", "blind"},
+                    "run out through the edges, or stop short"),
+       length_field("slot.blind_margin", "Wood beside blind slot", AT(instrument.slot.blind_margin), 0.5, 15,
+                    "at each edge"),
+       choice_field("marks.shape", "Marks", AT(instrument.marks.shape), {"none", "dot", "tick", "block", "outline"},
+                    "position marks"),
+       numbers_field("marks.places", "Marked frets", AT(instrument.marks.places), "", 1, 36,
+                     "every twelfth is doubled"),
+       length_field("marks.size", "Mark size", AT(instrument.marks.size), 0.5, 40,
+                    "diameter of a dot; along the board for the others"),
+       length_field("marks.length", "Mark length", AT(instrument.marks.length), 0.5, 90,
+                    "across the board, for ticks and blocks"),
+       length_field("marks.depth", "Mark depth", AT(instrument.marks.depth), 0.2, 10,
+                    "under the crown at the mark's middle")});
 }
 
-void work_fields(std::vector<Field>& f) {  f.push_back(choice_field("board.order", "Order of cuts", AT(work.order), {"flat_first", "crown_first"},
+void work_fields(std::vector<Field>& f) {
+  f.push_back(choice_field("board.order", "Order of cuts", AT(work.order), {"flat_first", "crown_first"},
                            "slots while the blank is flat, or crown, marks, fill, crown again, slots"));
 
   Field blank_length =
@@ -98,10 +124,11 @@ void work_fields(std::vector<Field>& f) {  f.push_back(choice_field("board.order
         c.high = c.high + shift;
       }
     board_of(p).blank.length = std::get<double>(v);
-  };  f.insert(f.end(), {blank_length,
-    length_field("board.blank.width", "Blank width", AT(blank.width), 5, 5000, "measured"),
-    length_field("board.blank.thickness", "Blank thickness", AT(blank.thickness), 0.5, 300, "measured"),
-    wood_field("board.blank.wood", "Wood", AT(blank.wood), "density and cutting class")});
+  };
+  f.insert(f.end(),
+           {blank_length, length_field("board.blank.width", "Blank width", AT(blank.width), 5, 5000, "measured"),
+            length_field("board.blank.thickness", "Blank thickness", AT(blank.thickness), 0.5, 300, "measured"),
+            wood_field("board.blank.wood", "Wood", AT(blank.wood), "density and cutting class")});
 
   Field lie = choice_field("board.blank.lie", "Board lies along", AT(blank.lie), {"x", "y"},
                            "the machine's axis; clamps turn with the blank");
@@ -113,45 +140,39 @@ void work_fields(std::vector<Field>& f) {  f.push_back(choice_field("board.order
       std::swap(c.low.x, c.low.y);
       std::swap(c.high.x, c.high.y);
     }
-  };  f.insert(f.end(), {lie,
-    choice_field("board.blank.zero", "Work zero", AT(blank.zero), {"corner", "centre"},
-                           "lower-left corner or middle of the blank's top"),
-    clamps_field(
-      "board.clamps", [](auto& p) -> auto& { return board_of(p).blank.clamps; })});
+  };
+  f.insert(f.end(), {lie,
+                     choice_field("board.blank.zero", "Work zero", AT(blank.zero), {"corner", "centre"},
+                                  "lower-left corner or middle of the blank's top"),
+                     clamps_field(
+                         "board.clamps", [](auto& p) -> auto& { return board_of(p).blank.clamps; })});
 
-  Field slot_cutter = cutter_field("slot.cutter", "Slot cutter", AT(work.slot_cutter), "from the rack");
-  slot_cutter.put = [](Project& p, const FieldValue& v) {
-    // A test slot was cut with one cutter: it says nothing about another.
-    if (board_of(p).work.slot_cutter != std::get<std::string>(v)) board_of(p).work.slot_measured.reset();
-    board_of(p).work.slot_cutter = std::get<std::string>(v);
-  };  f.insert(f.end(), {slot_cutter,
-    choice_field("slot.entry", "Slot entry", AT(work.slot_entry), {"ramp", "peck"},
-                           "down along the slot, or straight down at its end"),
-    measured_field("slot.measured_width", "Test slot, measured", AT(work.slot_measured), 0.1, 4,
-                             "width of a slot cut on scrap with this cutter; corrects its diameter"),
-    cutter_field("marks.cutter", "Mark cutter", AT(work.mark_cutter), "from the rack"),
-    cutter_field("crown.cutter", "Crown cutter", AT(work.crown_cutter), "from the rack"),
-    choice_field("crown.direction", "Crown rows run", AT(work.crown_direction), {"along", "across"},
-                           "along or across the board"),
-    choice_field("crown.extent", "Crown covers", AT(work.crown_extent), {"board", "blank"},
-                           "the board, or the whole blank"),
-    length_field("crown.scallop", "Scallop", AT(work.crown_scallop), 0.001, 0.5,
-                           "greatest height left between rows"),
-    length_field("crown.stepover", "Stepover", AT(work.crown_stepover), 0, 50,
-                           "between rows; 0: worked out from the scallop"),
-    cutter_field("outline.cutter", "Outline cutter", AT(work.outline_cutter), "from the rack"),
-    flag_field("outline.climb", "Climb cutting", AT(work.outline_climb),
-                         "clockwise round the board; conventional otherwise"),
-    length_field("outline.skim", "Finishing skim", AT(work.outline_skim), 0, 2,
-                           "left by the depths for one last round; 0: none"),
-    count_field("board.tabs", "Tabs", AT(work.tabs), 0, 20, "bridges that hold the board in its blank"),
-    numbers_field("board.tab_places", "Tab places", AT(work.tab_places), "mm", 0, 10000,
-                            "along the outline from its bass corner at the nut; empty: automatic"),
-    length_field("board.tab_length", "Tab length", AT(work.tab_length), 1, 40, "of full height"),
-    length_field("board.tab_height", "Tab height", AT(work.tab_height), 0.3, 20, "above the underside"),
-    length_field("board.through", "Into the waste board", AT(work.through), 0, 5,
-                           "below the blank, so that no skin is left")});
-
+  f.insert(f.end(),
+           {cutter_field("slot.cutter", "Slot cutter", AT(work.slot_cutter), "from the rack"),
+            choice_field("slot.entry", "Slot entry", AT(work.slot_entry), {"ramp", "peck"},
+                         "down along the slot, or straight down at its end"),
+            slot_measure_field(), cutter_field("marks.cutter", "Mark cutter", AT(work.mark_cutter), "from the rack"),
+            cutter_field("crown.cutter", "Crown cutter", AT(work.crown_cutter), "from the rack"),
+            choice_field("crown.direction", "Crown rows run", AT(work.crown_direction), {"along", "across"},
+                         "along or across the board"),
+            choice_field("crown.extent", "Crown covers", AT(work.crown_extent), {"board", "blank"},
+                         "the board, or the whole blank"),
+            length_field("crown.scallop", "Scallop", AT(work.crown_scallop), 0.001, 0.5,
+                         "greatest height left between rows"),
+            length_field("crown.stepover", "Stepover", AT(work.crown_stepover), 0, 50,
+                         "between rows; 0: worked out from the scallop"),
+            cutter_field("outline.cutter", "Outline cutter", AT(work.outline_cutter), "from the rack"),
+            flag_field("outline.climb", "Climb cutting", AT(work.outline_climb),
+                       "clockwise round the board; conventional otherwise"),
+            length_field("outline.skim", "Finishing skim", AT(work.outline_skim), 0, 2,
+                         "left by the depths for one last round; 0: none"),
+            count_field("board.tabs", "Tabs", AT(work.tabs), 0, 20, "bridges that hold the board in its blank"),
+            numbers_field("board.tab_places", "Tab places", AT(work.tab_places), "mm", 0, 10000,
+                          "along the outline from its bass corner at the nut; empty: automatic"),
+            length_field("board.tab_length", "Tab length", AT(work.tab_length), 1, 40, "of full height"),
+            length_field("board.tab_height", "Tab height", AT(work.tab_height), 0.3, 20, "above the underside"),
+            length_field("board.through", "Into the waste board", AT(work.through), 0, 5,
+                         "below the blank, so that no skin is left")});
 }
 
 #undef AT

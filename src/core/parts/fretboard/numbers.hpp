@@ -16,7 +16,6 @@ struct BoardWork {
   CutOrder order = CutOrder::flat_first;
   std::string slot_cutter = "slot-0.58";
   SlotEntry slot_entry = SlotEntry::ramp;
-  std::optional<double> slot_measured;  // width of a test slot cut on scrap with the slot cutter
   std::string mark_cutter = "flat-3.175";
   std::string crown_cutter = "facing-25";
   Direction crown_direction = Direction::across;
