@@ -97,7 +97,7 @@ class CommandLine(unittest.TestCase):
         self.assertIn("checksum", wren("prove", "--against", self.file, broken, code=3).stderr)
         foreign = self.dir / "foreign.ngc"
         foreign.write_text("G21 G90\nM3 S12000\nG0 X100 Y30 Z5\nG1 Z-3 F200\nX120\nG0 Z5\nM30\n")
-        self.assertIn("Wood is missing", wren("prove", "--against", self.file, foreign, "--cutter", "flat-6.35", code=1).stdout)
+        self.assertIn("wood is missing", wren("prove", "--against", self.file, foreign, "--cutter", "flat-6.35", code=1).stdout)
         # What was written is found again in the project.
         self.assertEqual(json.loads(self.file.read_text())["written"][0]["path"], str(out))
 
@@ -121,7 +121,7 @@ class CommandLine(unittest.TestCase):
     def test_bad_files_and_bad_calls(self):
         whole = self.file.read_text()
         bad = self.dir / "bad.wren"
-        for text in ("", "{", whole[: len(whole) // 2], whole.replace('"version": 1', '"version": 7'), whole.replace("635.0", '"635"', 1), whole.replace("635.0", "-1", 1), whole.replace("635.0", "NaN", 1), "\0\0\0"):
+        for text in ("", "{", whole[: len(whole) // 2], whole.replace('"version": 2', '"version": 7'), whole.replace("635.0", '"635"', 1), whole.replace("635.0", "-1", 1), whole.replace("635.0", "NaN", 1), "\0\0\0"):
             bad.write_text(text)
             said = wren("remarks", bad, code=3).stderr
             self.assertTrue(said.startswith("wren: bad.wren"), said)

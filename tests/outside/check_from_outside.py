@@ -172,7 +172,7 @@ class FromOutside(unittest.TestCase):
         self.assertAlmostEqual(float(size.group(1)), 210 * 72 / 25.4, delta=0.6)
         self.assertAlmostEqual(float(size.group(2)), 297 * 72 / 25.4, delta=0.6)
         text = subprocess.run(["pdftotext", "-layout", str(pdf), "-"], check=True, capture_output=True, text=True).stdout
-        for words in ("255 mm and 37.5 mm", "x 350 mm, y 500 mm", "Eye and ear protection", "reedling-fretboard-1-slots.ngc", "100 mm long on paper"):
+        for words in ("255 mm and 37.5 mm", "x 350 mm, y 500 mm", "Eye and ear protection", "reedling-fretboard-01-top-slots.ngc", "100 mm long on paper"):
             self.assertIn(words, text)
         # Measured in the drawing itself: the longest level line of the bar, as drawn in SVG.
         pages = int(re.search(r"Pages:\s+(\d+)", info).group(1))

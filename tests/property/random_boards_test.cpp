@@ -89,6 +89,7 @@ TEST_CASE("whatever the numbers, the read-back programs make the board") {
     for (const Finding& f : all) {
       CHECK(f.kind != "rapid_in_wood");
       CHECK(f.kind != "below_allowance");
+      INFO(f.text << " at " << f.at.x << ", " << f.at.y << ", " << f.at.z);
       CHECK(f.kind != "gouge");
     }
     for (const SlotResult& s : result->sides.front().slots) {

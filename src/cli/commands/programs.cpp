@@ -66,8 +66,8 @@ Expected<std::vector<PlacedProgram>> from_folder(const std::string& folder, cons
   for (const ManifestEntry& e : *entries) {
     if (e.part != part) continue;
     if (e.file.empty() || e.file.find('/') != std::string::npos)
-      return fail(ProblemKind::format, fmt::format("the manifest names a file outside its folder: '{}'", e.file), folder,
-                  "Write the programs again");
+      return fail(ProblemKind::format, fmt::format("the manifest names a file outside its folder: '{}'", e.file),
+                  folder, "Write the programs again");
     auto program = read_file(at / e.file, largest_program);
     if (!program) return tl::unexpected(program.error());
     if (sha256_hex(*program) != e.sha256)
@@ -79,8 +79,8 @@ Expected<std::vector<PlacedProgram>> from_folder(const std::string& folder, cons
     out.push_back(std::move(p));
   }
   if (out.empty())
-    return fail(ProblemKind::input, fmt::format("the folder's manifest names no program of the part '{}'", part), folder,
-                "Choose the part with --part");
+    return fail(ProblemKind::input, fmt::format("the folder's manifest names no program of the part '{}'", part),
+                folder, "Choose the part with --part");
   return out;
 }
 
@@ -173,7 +173,21 @@ Json proof_json(const PartProof& proof) {
                       {"cut_free", r.free},
                       {"volume_cm3", r.volume_mm3 / 1000}});
   }
+  int tabs = 0;
+  int holes = 0;
+  bool free = false;
+  double skin = 1e9;
+  for (const PieceProof& p : proof.pieces) {
+    tabs += p.result.tabs;
+    holes += p.result.holes_open;
+    free = free || p.result.free;
+    skin = std::min(skin, p.result.least_skin);
+  }
   return {{"passed", proof.passed()},
+          {"tabs", tabs},
+          {"holes_open", holes},
+          {"cut_free", free},
+          {"least_skin_mm", skin},
           {"seconds", std::round(proof.seconds * 10) / 10},
           {"worst_gouge_mm", proof.worst_gouge},
           {"worst_left_mm", proof.worst_left},
@@ -200,13 +214,14 @@ void print_proof(const PartProof& proof, const std::string& part) {
     double place = 0;
     for (const ProofResult& side : r.sides)
       for (const auto& s : side.slots) place = std::max(place, s.place_error);
-    fmt::print("{}: {}; time {:.1f} min; gouge {:.3f} mm, left {:.3f} mm, thinnest {:.2f} mm, {} holes through, {} tabs{}{}\n",
-               p.title, r.passed() ? "proved" : "not proved", r.seconds / 60, r.worst_gouge, r.worst_left,
-               r.least_thickness, r.holes_open, r.tabs,
-               r.least_skin < 1e8 ? fmt::format(", skin over the rod {:.2f} ({:.2f} with the sides apart)", r.least_skin,
-                                                r.least_skin_misfit)
-                                  : "",
-               place > 0 ? fmt::format(", slots within {:.4f} mm", place) : "");
+    fmt::print(
+        "{}: {}; time {:.1f} min; gouge {:.3f} mm, left {:.3f} mm, thinnest {:.2f} mm, {} holes through, {} tabs{}{}\n",
+        p.title, r.passed() ? "proved" : "not proved", r.seconds / 60, r.worst_gouge, r.worst_left, r.least_thickness,
+        r.holes_open, r.tabs,
+        r.least_skin < 1e8
+            ? fmt::format(", skin over the rod {:.2f} ({:.2f} with the sides apart)", r.least_skin, r.least_skin_misfit)
+            : "",
+        place > 0 ? fmt::format(", slots within {:.4f} mm", place) : "");
   }
   for (const std::string& m : proof.missing) fmt::print("stop: {}\n", m);
   fmt::print("{}\n", proof.passed() ? fmt::format("PROVED: these programs make the part '{}'", part)
@@ -266,9 +281,9 @@ int write_export(const ExportCall& call) {
                    fmt::format("files that end in '{}' are not written for the part '{}'", ending, call.part), call.out,
                    "Choose one of " + export_endings(call.part)});
   if (format->program == "upland-wren")
-    return become(format->program, {"--templates", call.out, "--part", call.part, "--paper", call.paper, "--router",
-                                    std::to_string(call.router.cutter), "--follower",
-                                    std::to_string(call.router.follower), call.file});
+    return become(format->program,
+                  {"--templates", call.out, "--part", call.part, "--paper", call.paper, "--router",
+                   std::to_string(call.router.cutter), "--follower", std::to_string(call.router.follower), call.file});
   if (format->write == nullptr) return become(format->program, {call.file, call.out});
   const auto bytes = format->write(*(*job)->kind, (*job)->followed, (*job)->cache, {call.what, call.router});
   if (!bytes) return refuse(bytes.error());

@@ -251,8 +251,9 @@ class OutlineCutter {
         }
       // Straight for a while on both sides: the lead-in and the overlap stand there.
       const Vec2 here = loop_.point(s);
-      const double straight = distance(loop_.point(s - 12), here) + distance(here, loop_.point(s + 40)) -
-                              distance(loop_.point(s - 12), loop_.point(s + 40));
+      const Vec2 before = loop_.point(s - std::min(12.0, loop_.total() / 30));
+      const Vec2 after = loop_.point(s + std::min(40.0, loop_.total() / 10));  // a small part has no longer edge
+      const double straight = distance(before, here) + distance(here, after) - distance(before, after);
       room -= 1000 * std::max(0.0, straight);
       if (room > most) {
         most = room;

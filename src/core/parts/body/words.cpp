@@ -163,7 +163,7 @@ PartLines lines(const PartInput* input, const Project& p) {
        {"body.whole_weight", "body.weight", "body.chambers_weight", "body.hang", "body.balance_x", "body.balance_y",
         "body.strap", "body.tuner_weight", "body.hardware_weight"});
   out.before.push_back(heading("Body on the machine"));
-  line("body.blank", "Blanks", {"body.blank.", "body.face_off", "body.clamps"}, Look::bed);
+  line("body.blank", "Blanks", {"body.blank.", "body.face_off", "body.facing_cutter", "body.clamps"}, Look::bed);
   line("body.setup", "Alignment, layer by layer",
        {"body.alignment", "body.turn", "body.tick_error", "body.pin_diameter", "body.pin_inset", "body.pin_offset",
         "body.pin_depth", "body.pin_play", "body.square_error", "body.fence_x", "body.fence_y", "body.misfit"},

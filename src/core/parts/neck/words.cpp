@@ -15,70 +15,70 @@ std::vector<LedgerLine> numbers(const PartInput& in) {
   const auto& d = in.designs.shape<NeckDesign>("neck");
   Numbers n;
 
-    const NeckShape& s = d.shape;
-    const Neck& given = s.given;
-    n.length("neck.length", "Neck length", s.end_x - s.tip_x, "from the head's tip to the heel's end");
-    n.length("neck.heel_width", "Heel width", 2 * s.taper(s.end_x).half, "the board's taper at the neck's end");
-    n.length("neck.heel_length_made", "Heel length made", s.end_x - s.heel_x, "of the flat");
-    n.length("neck.heel_in_all", "Heel in all", s.whole_thickness(s.end_x - 1), "board and neck at the heel");
-    n.length("neck.thickness_at_a", "Thickness, first fret", s.whole_thickness(s.fret_x(given.back.fret_a)),
+  const NeckShape& s = d.shape;
+  const Neck& given = s.given;
+  n.length("neck.length", "Neck length", s.end_x - s.tip_x, "from the head's tip to the heel's end");
+  n.length("neck.heel_width", "Heel width", 2 * s.taper(s.end_x).half, "the board's taper at the neck's end");
+  n.length("neck.heel_length_made", "Heel length made", s.end_x - s.heel_x, "of the flat");
+  n.length("neck.heel_in_all", "Heel in all", s.whole_thickness(s.end_x - 1), "board and neck at the heel");
+  n.length("neck.thickness_at_a", "Thickness, first fret", s.whole_thickness(s.fret_x(given.back.fret_a)),
            fmt::format("board and neck at fret {}", given.back.fret_a));
-    n.length("neck.thickness_at_b", "Thickness, second fret", s.whole_thickness(s.fret_x(given.back.fret_b)),
+  n.length("neck.thickness_at_b", "Thickness, second fret", s.whole_thickness(s.fret_x(given.back.fret_b)),
            fmt::format("board and neck at fret {}", given.back.fret_b));
-    n.length("neck.heel_blend", "Change to the heel", s.heel_blend,
+  n.length("neck.heel_blend", "Change to the heel", s.heel_blend,
            given.heel.transition == Transition::arc
                ? fmt::format("so long that its tightest place has the radius {}", mm(given.heel.radius))
                : "as given");
-    n.length("neck.skin", "Skin over the rod", d.skin.least,
+  n.length("neck.skin", "Skin over the rod", d.skin.least,
            fmt::format("nearest in space, near fret {} ({})", s.nearest_fret(d.skin.at.x), d.skin.channel));
-    n.length("neck.skin_misfit", "Skin, sides apart", d.skin_with_misfit.least,
+  n.length("neck.skin_misfit", "Skin, sides apart", d.skin_with_misfit.least,
            "the same with the sides missing each other at worst: " + d.misfit.reason);
-    n.length("neck.misfit", "Sides may miss by", wren::length(d.misfit.shift) + d.misfit.angle * d.blank.length / 2,
+  n.length("neck.misfit", "Sides may miss by", wren::length(d.misfit.shift) + d.misfit.angle * d.blank.length / 2,
            d.misfit.reason);
-    n.number("neck.weight", "Weight", d.weight.grams, "g",
+  n.number("neck.weight", "Weight", d.weight.grams, "g",
            fmt::format("{} at {:.0f} kg/m³ (12 % moisture)", d.wood.name, d.wood.density));
-    n.length("neck.balance", "Balance point", d.weight.balance.x, "from the nut line, without tuners");
-    n.number("neck.pull", "String pull", d.pull.total, "N", "sum of μ·(2·L·f)² over the strings");
-    n.number("neck.stiffness", "Stiffness at fret 5", section_stiffness(s, s.fret_x(5), d.woods).ei * 1e-6, "N·m²",
+  n.length("neck.balance", "Balance point", d.weight.balance.x, "from the nut line, without tuners");
+  n.number("neck.pull", "String pull", d.pull.total, "N", "sum of μ·(2·L·f)² over the strings");
+  n.number("neck.stiffness", "Stiffness at fret 5", section_stiffness(s, s.fret_x(5), d.woods).ei * 1e-6, "N·m²",
            "board, wood, bars; slots taken off");
-    n.length(
-        "neck.relief", "Relief without rod", d.bend.relief,
-        fmt::format("strings' pull on the section's stiffness, largest near fret {}", s.nearest_fret(d.bend.relief_x)));
-    n.length("neck.lump", "Worst lump", d.lump.height,
+  n.length(
+      "neck.relief", "Relief without rod", d.bend.relief,
+      fmt::format("strings' pull on the section's stiffness, largest near fret {}", s.nearest_fret(d.bend.relief_x)));
+  n.length("neck.lump", "Worst lump", d.lump.height,
            fmt::format("against the back 25 or 50 mm either way, near fret {}", s.nearest_fret(d.lump.at.x)));
-    if (!s.departures.empty()) {
-      const auto worst =
-          std::max_element(s.departures.begin(), s.departures.end(),
-                           [](const SectionDeparture& a, const SectionDeparture& b) { return a.worst < b.worst; });
-      n.number("neck.sections_count", "Measured sections", static_cast<double>(s.departures.size()), "",
+  if (!s.departures.empty()) {
+    const auto worst =
+        std::max_element(s.departures.begin(), s.departures.end(),
+                         [](const SectionDeparture& a, const SectionDeparture& b) { return a.worst < b.worst; });
+    n.number("neck.sections_count", "Measured sections", static_cast<double>(s.departures.size()), "",
              "loaded from a file");
-      n.length("neck.departure", "Leaves sections by", worst->worst,
+    n.length("neck.departure", "Leaves sections by", worst->worst,
              fmt::format("square to the surface, worst at x {}", mm(worst->x)));
-    }
-    n.length("neck.trough", "Trough", d.trough, "room for the widest cutter and for collet nuts below the frame's top");
-    n.length("neck.stock", "Blank in use", d.blank.thickness,
+  }
+  n.length("neck.trough", "Trough", d.trough, "room for the widest cutter and for collet nuts below the frame's top");
+  n.length("neck.stock", "Blank in use", d.blank.thickness,
            d.scarf ? "height of the glued-up scarfed blank" : "thickness");
-    for (const Tuner& t : s.tuners) {
-      n.length(fmt::format("tuner.{}.behind", t.string), fmt::format("Post {} behind the nut", t.string), t.behind_nut,
+  for (const Tuner& t : s.tuners) {
+    n.length(fmt::format("tuner.{}.behind", t.string), fmt::format("Post {} behind the nut", t.string), t.behind_nut,
              "along its string");
-      n.number(fmt::format("tuner.{}.angle", t.string), fmt::format("String {} over the nut", t.string),
+    n.number(fmt::format("tuner.{}.angle", t.string), fmt::format("String {} over the nut", t.string),
              t.angle * 57.29577951308232, "°", "from the nut's top to the winding, or to the string bar");
-    }
-    if (d.scarf) {
-      n.length("scarf.face", "Scarf's face", d.scarf->face, "plank / sin(tilt)");
-      n.length("scarf.head_piece", "Head piece", d.scarf->head_length, "with its slanted end, along its face");
-      n.length("scarf.shaft_piece", "Shaft piece", d.scarf->shaft_length, "with its slanted end");
-      n.length("scarf.plank_length", "Plank for both", d.scarf->plank_length,
+  }
+  if (d.scarf) {
+    n.length("scarf.face", "Scarf's face", d.scarf->face, "plank / sin(tilt)");
+    n.length("scarf.head_piece", "Head piece", d.scarf->head_length, "with its slanted end, along its face");
+    n.length("scarf.shaft_piece", "Shaft piece", d.scarf->shaft_length, "with its slanted end");
+    n.length("scarf.plank_length", "Plank for both", d.scarf->plank_length,
              "one saw cut gives both slants; add the kerf and a margin");
-    }
-    for (const Jog& jog : d.front.jogs) {
-      const bool first = &jog == &d.front.jogs.front();
-      n.length(first ? "necksetup.home_x" : "necksetup.back_x", jog.what + ", x", jog.x,
+  }
+  for (const Jog& jog : d.front.jogs) {
+    const bool first = &jog == &d.front.jogs.front();
+    n.length(first ? "necksetup.home_x" : "necksetup.back_x", jog.what + ", x", jog.x,
              school_name(neck_of(p).work.alignment.school));
-      n.length(first ? "necksetup.home_y" : "necksetup.back_y", jog.what + ", y", jog.y,
+    n.length(first ? "necksetup.home_y" : "necksetup.back_y", jog.what + ", y", jog.y,
              school_name(neck_of(p).work.alignment.school));
-    }
-    return n.take();
+  }
+  return n.take();
 }
 
 PartLines lines(const PartInput* input, const Project& p) {
@@ -92,13 +92,15 @@ PartLines lines(const PartInput* input, const Project& p) {
         "neck.shape_a",        "neck.fret_b",         "neck.thickness_b",    "neck.shape_b",   "neck.lean",
         "neck.fair_within",    "neck.symmetric",      "neck.sections_count", "neck.departure", "neck.lump",
         "neck.thickness_at_a", "neck.thickness_at_b", "neck.weight",         "neck.balance",   "neck.length",
-        "neck.side_dot"}, Look::surface);
+        "neck.side_dot"},
+       Look::surface);
   line("neck.heel", "Heel and joint",
        {"neck.heel_kind", "neck.heel_start", "neck.heel_thickness", "neck.heel_beyond", "neck.heel_transition",
         "neck.heel_radius", "neck.heel_length", "neck.heel_blend", "neck.heel_corner", "neck.heel_width",
         "neck.tenon_width", "neck.tenon_length", "neck.heel_holes", "neck.heel_hole_diameter", "neck.heel_hole_depth",
-        "neck.heel_hole_along", "neck.heel_hole_across", "neck.heel_hole_from_end"}, Look::side);
-  line("neck.rod", "Rod, bars, nut", {"rod.", "neck.skin", "nut."}, Look::side);
+        "neck.heel_hole_along", "neck.heel_hole_across", "neck.heel_hole_from_end"},
+       Look::side);
+  line("neck.rod", "Rod, bars, nut", {"rod.", "neck.skin", "nut.", "neck.fine_cutter"}, Look::side);
   line("neck.head", "Head", {"head."});
   line("neck.tuners", "Tuners", {"head.tuners_bass", "head.first_post", "tuner."});
   line("neck.strength", "Pull and stiffness",
@@ -106,12 +108,14 @@ PartLines lines(const PartInput* input, const Project& p) {
   out.before.push_back(heading("Neck on the machine"));
   line("neck.blank", "Blank and frame",
        {"neck.blank.", "neck.plank", "neck.stock", "scarf.", "neck.frame", "neck.web", "neck.trough",
-        "measured.neck.blank.length", "measured.neck.blank.width", "measured.neck.blank.thickness"}, Look::bed);
+        "measured.neck.blank.length", "measured.neck.blank.width", "measured.neck.blank.thickness"},
+       Look::bed);
   line("neck.setup", "Alignment, turning over",
        {"neck.alignment", "neck.turn", "neck.tick_error", "neck.pin_diameter", "neck.pin_inset", "neck.pin_offset",
         "neck.pin_depth", "neck.pin_play", "neck.square_error", "neck.fence_x", "neck.fence_y", "neck.misfit",
         "neck.skin_misfit", "neck.holding", "neck.cradle_clearance", "neck.cradle_thickness", "neck.clamps",
-        "necksetup."}, Look::bed);
+        "necksetup."},
+       Look::bed);
   if (input == nullptr) return out;
   BuildLine measure{"neck.measure", "Measure after sanding", LineState::measured, {}, Look::side};
   measure.hint = "After sanding, enter what the neck measures: what depends on it follows the measure.";
@@ -134,14 +138,16 @@ SheetWords words(const PartInput& in) {
   SheetWords out;
   out.facts = {
       {"Blank", {"{} × {} × {} " + d.blank.wood, {d.blank.length, d.blank.width, d.blank.thickness}}},
-      {"Neck", {fmt::format("{{}} long, {{}} at the nut, {{}} at the heel; {{}} thick at fret {}, {{}} at fret {}",
-                            back.fret_a, back.fret_b),
-                {n.end_x - n.tip_x, 2 * n.taper(0).half, 2 * n.taper(n.end_x).half, at_a, at_b}}},
+      {"Neck",
+       {fmt::format("{{}} long, {{}} at the nut, {{}} at the heel; {{}} thick at fret {}, {{}} at fret {}", back.fret_a,
+                    back.fret_b),
+        {n.end_x - n.tip_x, 2 * n.taper(0).half, 2 * n.taper(n.end_x).half, at_a, at_b}}},
       {"Alignment", {school_name(a.school)}},
-      {"Turned", {a.turn == Turn::about_length ? "about its length: the head keeps its end"
-                                               : "about its width: the long edges keep their sides"}},
-      {"Sides may miss", {"{} at worst (" + d.misfit.reason + ")",
-                          {length(d.misfit.shift) + d.misfit.angle * d.blank.length / 2}}},
+      {"Turned",
+       {a.turn == Turn::about_length ? "about its length: the head keeps its end"
+                                     : "about its width: the long edges keep their sides"}},
+      {"Sides may miss",
+       {"{} at worst (" + d.misfit.reason + ")", {length(d.misfit.shift) + d.misfit.angle * d.blank.length / 2}}},
       {"Skin over the rod", {fmt::format("{{}}, near fret {}", n.nearest_fret(d.skin.at.x)), {d.skin.least}}}};
   if (d.scarf) {
     const Scarf& s = *d.scarf;
@@ -150,12 +156,14 @@ SheetWords words(const PartInput& in) {
                                        "{{}} behind the nut line.",
                                        s.angle_deg),
                            {s.plank, s.face, s.line}});
-    out.by_hand.push_back({"Shaft piece {} and head piece {} with their slanted ends; one plank of {} gives both, and "
-                           "the kerf. Plane the head piece to {} and 2 mm more; the joint may stand 0.6 mm proud of the "
-                           "face: the programs count on no more.",
-                           {s.shaft_length, s.head_length, s.plank_length, s.head_thickness}});
-    out.by_hand.push_back({"Front up, the shaft rests on two equal risers so that the head hangs free; back up, it lies "
-                           "on the glue plane."});
+    out.by_hand.push_back(
+        {"Shaft piece {} and head piece {} with their slanted ends; one plank of {} gives both, and "
+         "the kerf. Plane the head piece to {} and 2 mm more; the joint may stand 0.6 mm proud of the "
+         "face: the programs count on no more.",
+         {s.shaft_length, s.head_length, s.plank_length, s.head_thickness}});
+    out.by_hand.push_back(
+        {"Front up, the shaft rests on two equal risers so that the head hangs free; back up, it lies "
+         "on the glue plane."});
   }
   const RodNumbers& rod = n.given.rod;
   if (rod.kind != RodKind::none && rod.access > 0)
@@ -164,9 +172,10 @@ SheetWords words(const PartInput& in) {
                                        rod.adjuster == RodEnd::head ? "head" : "heel"),
                            {rod.access, rod.pocket_depth / 2}});
   if (n.given.build == NeckBuild::one_piece)
-    out.by_hand.push_back({"Filler strip: {} wide, {} long, ends rounded to {}; fit it over the rod before the back is "
-                           "carved flush.",
-                           {rod.width, rod.length, rod.width / 2}});
+    out.by_hand.push_back(
+        {"Filler strip: {} wide, {} long, ends rounded to {}; fit it over the rod before the back is "
+         "carved flush.",
+         {rod.width, rod.length, rod.width / 2}});
   if (n.given.side_dot > 0) {
     Words dots{"Side dots {}: from the nut line along the edge, ", {n.given.side_dot}};
     for (const auto& [fret, x] : side_dots(n)) {
@@ -177,11 +186,18 @@ SheetWords words(const PartInput& in) {
     out.by_hand.push_back(std::move(dots));
   }
   if (w.holding == Holding::cradle)
-    out.by_hand.push_back({"Fix the cradle on the waste board and lay the turned neck into it before its back is cut."});
+    out.by_hand.push_back(
+        {"Fix the cradle on the waste board and lay the turned neck into it before its back is cut."});
   out.woods = {d.blank.wood};
-  out.boxes = {"Blank measured", "Feed override used", "Heel width after sanding", "Heel length",
-               "Heel thickness with board", fmt::format("Thickness at fret {}", back.fret_a),
-               fmt::format("Thickness at fret {}", back.fret_b), "Measured with", "Cut by, date"};
+  out.boxes = {"Blank measured",
+               "Feed override used",
+               "Heel width after sanding",
+               "Heel length",
+               "Heel thickness with board",
+               fmt::format("Thickness at fret {}", back.fret_a),
+               fmt::format("Thickness at fret {}", back.fret_b),
+               "Measured with",
+               "Cut by, date"};
   return out;
 }
 
