@@ -35,8 +35,9 @@ void BedView::draw(QPainter& g) {
     g.setFont(text_font(10));
     g.setPen(p.faint);
     g.drawText(rect(), Qt::AlignCenter,
-               bench().problem(bench().part()) != nullptr ? tr("Nothing follows from these numbers yet: look at the remarks.")
-                                                          : tr("The pieces are being planned …"));
+               bench().problem(bench().part()) != nullptr
+                   ? tr("Nothing follows from these numbers yet: look at the remarks.")
+                   : tr("The pieces are being planned …"));
     return;
   }
   if (const std::string now = bench().part() + "/" + one->id; now != fitted_) {
@@ -58,7 +59,8 @@ void BedView::draw(QPainter& g) {
     aside = std::max(aside, mapped({c.x, 0}, t).x() - mapped({box.low.x, 0}, t).x() + 22);
   paint_measure(g, mapped({c.x, far.y}, t), mapped({c.x + s.blank_size.x / 2, far.y}, t), -22,
                 length(s.blank_size.x / 2), p.ink);
-  paint_measure(g, mapped({c.x + s.blank_size.x / 2, far.y}, t), mapped(far, t), -22, length(s.blank_size.x / 2), p.ink);
+  paint_measure(g, mapped({c.x + s.blank_size.x / 2, far.y}, t), mapped(far, t), -22, length(s.blank_size.x / 2),
+                p.ink);
   paint_measure(g, mapped(c, t), mapped({c.x, c.y + s.blank_size.y / 2}, t), -aside, length(s.blank_size.y / 2), p.ink);
   g.setFont(text_font(8.5));
   for (const auto& box : s.clamp_boxes()) {
@@ -84,7 +86,8 @@ void BedView::draw(QPainter& g) {
   g.drawLine(width() - 216, 12, width() - 216, height() - 12);
   g.setPen(QPen(p.faint, 1));
   g.setBrush(Qt::NoBrush);
-  g.drawRect(QRectF(mapped(home, small), mapped(home + Vec2{s.machine.travel.x, s.machine.travel.y}, small)).normalized());
+  g.drawRect(
+      QRectF(mapped(home, small), mapped(home + Vec2{s.machine.travel.x, s.machine.travel.y}, small)).normalized());
   paint(g, bench().followed(), *planned, *one, small, false);
   g.setPen(QPen(p.heather, 1.4));
   const QPointF a = mapped(home, small);

@@ -1,4 +1,5 @@
-// BedView: one side's blank on the machine's bed, for any part; and the plan of a part that has no plan view of its own.
+// BedView: one side's blank on the machine's bed, for any part; and the plan of a part that has no plan view of its
+// own.
 #pragma once
 
 #include "app/flat_view.hpp"

@@ -129,7 +129,8 @@ void paint_board(QPainter& g, const BoardDesign& d, const QTransform& t, const B
   g.restore();
 }
 
-void paint_bed(QPainter& g, const BoardDesign& d, const std::vector<double>& tabs, const QTransform& t, const BoardInk& ink) {
+void paint_bed(QPainter& g, const BoardDesign& d, const std::vector<double>& tabs, const QTransform& t,
+               const BoardInk& ink) {
   const Palette& p = colours();
   const Setup& s = d.setup;
   const QColor line = ink.for_paper ? QColor(Qt::black) : p.ink;

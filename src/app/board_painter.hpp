@@ -22,8 +22,8 @@ struct BoardInk {
 void paint_board(QPainter& painter, const BoardDesign& design, const QTransform& to_screen, const BoardInk& ink);
 
 /// The blank on the waste board with ticks, clamps and tabs; world: work frame in mm.
-void paint_bed(QPainter& painter, const BoardDesign& design, const std::vector<double>& tabs, const QTransform& to_screen,
-               const BoardInk& ink);
+void paint_bed(QPainter& painter, const BoardDesign& design, const std::vector<double>& tabs,
+               const QTransform& to_screen, const BoardInk& ink);
 
 /// A measure between two points, moved sideways by `off` painter units, with its text in the middle.
 void paint_measure(QPainter& painter, QPointF a, QPointF b, double off, const QString& text, const QColor& colour,

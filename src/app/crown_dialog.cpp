@@ -14,11 +14,11 @@ CrownDialog::CrownDialog(Workbench& bench, QWidget* parent) : QDialog(parent), b
   setWindowTitle(tr("Cutters for the crown"));
   resize(900, 480);
   auto* all = new QVBoxLayout(this);
-  auto* words =
-      new QLabel(tr("Each cutter with rows along or across the board, at the stepover that leaves the chosen scallop "
-                    "of %1. The height left is that of the cutter's own shape on this crown.")
-                     .arg(QString::fromStdString(format_length(board_of(bench.project()).work.crown_scallop, bench.units()))),
-                 this);
+  auto* words = new QLabel(
+      tr("Each cutter with rows along or across the board, at the stepover that leaves the chosen scallop "
+         "of %1. The height left is that of the cutter's own shape on this crown.")
+          .arg(QString::fromStdString(format_length(board_of(bench.project()).work.crown_scallop, bench.units()))),
+      this);
   words->setWordWrap(true);
   all->addWidget(words);
   table_ = new QTableWidget(0, 6, this);
@@ -48,7 +48,8 @@ CrownDialog::CrownDialog(Workbench& bench, QWidget* parent) : QDialog(parent), b
   connect(table_, &QTableWidget::doubleClicked, this, &CrownDialog::take);
   connect(table_, &QTableWidget::itemSelectionChanged, this, [this] { take_->setEnabled(table_->currentRow() >= 0); });
   if (const auto d = board_design(bench_))
-    task_.start([p = bench_.project(), d, cache = std::make_shared<Cache>()](Progress& progress) { return crown_table(p, *d, *cache, &progress); },
+    task_.start([p = bench_.project(), d, cache = std::make_shared<Cache>()](
+                    Progress& progress) { return crown_table(p, *d, *cache, &progress); },
                 [this](std::vector<CrownChoice> t) { fill(std::move(t)); },
                 [this](double share, const QString&) { progress_->setValue(static_cast<int>(share * 100)); });
 }
@@ -70,8 +71,8 @@ void CrownDialog::fill(std::vector<CrownChoice> table) {
                              QString::number(c.minutes, 'f', 1),
                              fine(c.left_over, 3),
                              QString::fromStdString(c.cost)};
-    const bool in_use =
-        c.cutter == board_of(bench_.project()).work.crown_cutter && c.direction == board_of(bench_.project()).work.crown_direction;
+    const bool in_use = c.cutter == board_of(bench_.project()).work.crown_cutter &&
+                        c.direction == board_of(bench_.project()).work.crown_direction;
     for (int k = 0; k < 6; ++k) {
       auto* item = new QTableWidgetItem(cells[k]);
       item->setFont(k >= 2 && k <= 4 ? figure_font(9.5) : text_font(10, in_use ? QFont::DemiBold : QFont::Normal));

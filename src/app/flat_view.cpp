@@ -75,7 +75,8 @@ void FlatView::paintEvent(QPaintEvent*) {
   if (!board_design(bench_)) {
     g.setFont(text_font(11));
     g.setPen(colours().rowan);
-    const QString why = bench_.problem("fretboard") ? QString::fromStdString(bench_.problem("fretboard")->text()) : QString();
+    const QString why =
+        bench_.problem("fretboard") ? QString::fromStdString(bench_.problem("fretboard")->text()) : QString();
     g.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap,
                tr("No board follows from these numbers.\n\n%1\n\nCorrect the number, or undo.").arg(why));
     return;

@@ -108,9 +108,10 @@ int main(int argc, char** argv) {
   const QCommandLineOption knife(QStringLiteral("knife"),
                                  QStringLiteral("Place of the knife in the neck's side view, mm from the nut"),
                                  QStringLiteral("MM"));
-  const QCommandLineOption part(QStringLiteral("part"),
-                                QStringLiteral("Part of the sheet or templates: %1").arg(QString::fromStdString(all_parts().names())),
-                                QStringLiteral("PART"), QStringLiteral("fretboard"));
+  const QCommandLineOption part(
+      QStringLiteral("part"),
+      QStringLiteral("Part of the sheet or templates: %1").arg(QString::fromStdString(all_parts().names())),
+      QStringLiteral("PART"), QStringLiteral("fretboard"));
   const QCommandLineOption templates(QStringLiteral("templates"),
                                      QStringLiteral("Write the part's templates at full size as PDF and leave"),
                                      QStringLiteral("PDF"));
@@ -129,7 +130,8 @@ int main(int argc, char** argv) {
   const QStringList files = parser.positionalArguments();
   if (parser.isSet(sheet)) {
     if (files.isEmpty()) return complain({ProblemKind::input, "no project was named", "--sheet", "Name a .wren file"});
-    return write_sheet(files.first().toStdString(), parser.value(sheet).toStdString(), parser.value(part).toStdString());
+    return write_sheet(files.first().toStdString(), parser.value(sheet).toStdString(),
+                       parser.value(part).toStdString());
   }
   if (parser.isSet(templates)) {
     if (files.isEmpty())

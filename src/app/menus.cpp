@@ -84,9 +84,8 @@ void MainWindow::make_menus() {
   fill_exports();
   add(work, tr("Run sheet as P&DF…"), QKeySequence(QStringLiteral("Ctrl+Shift+P")), [this] { write_sheet(); });
   add(work, tr("&Print run sheet…"), QKeySequence::Print, [this] { print_sheet(); });
-  mark_cut_ = add(work, tr("&Mark this cut as done"), QKeySequence(QStringLiteral("Ctrl+M")), [this] {
-    bench_.mark_cut(line_);
-  });
+  mark_cut_ = add(work, tr("&Mark this cut as done"), QKeySequence(QStringLiteral("Ctrl+M")),
+                  [this] { bench_.mark_cut(line_); });
   mark_cut_->setEnabled(false);
 
   make_part_menus();

@@ -132,7 +132,8 @@ void NeckPlanView::draw_neck(QPainter& g, const NeckDesign& d) {
                 tr("head %1").arg(length(n.nut_middle.x - box.low.x)), p.faint);
   {
     g.setPen(QPen(p.lichen, 7, Qt::SolidLine, Qt::RoundCap));
-    for (const Vec2 tab : tabs_of(bench().shown("neck").get(), "back").at) g.drawPoint(mapped(turned(d.back.turn, tab), t));
+    for (const Vec2 tab : tabs_of(bench().shown("neck").get(), "back").at)
+      g.drawPoint(mapped(turned(d.back.turn, tab), t));
   }
   for (const Handle& h : handles()) diamond(g, h.at, QLineF(h.at, mouse_).length() < 11);
   for (const Remark& r : bench().remarks()) {

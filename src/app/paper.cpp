@@ -83,7 +83,8 @@ void print_run_sheet(QPagedPaintDevice& device, const PartKind& kind, const Foll
     for (const auto& line : lines) draw(line);
     page.down(2);
   };
-  list(QObject::tr("Cautions"), sheet.cautions, [&](const std::string& c) { page.text(QStringLiteral("!  ") + q(c), 8.5); });
+  list(QObject::tr("Cautions"), sheet.cautions,
+       [&](const std::string& c) { page.text(QStringLiteral("!  ") + q(c), 8.5); });
   list(QObject::tr("Set-up"), sheet.set_up, [&](const std::string& line) { page.text(q(line), 9); });
   list(QObject::tr("By hand"), sheet.by_hand, [&](const std::string& line) { bulleted(page, line); });
   for (const RunSide& side : sheet.sides) {

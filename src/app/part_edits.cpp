@@ -8,7 +8,8 @@ namespace {
 std::optional<Problem> take_sections(Workbench& bench, Expected<std::vector<BackSection>> sections,
                                      const std::string& name) {
   if (!sections) return sections.error();
-  return bench.change_part("neck", [&](Project& p) { neck_of(p).neck.back.sections = *sections; }, name);
+  return bench.change_part(
+      "neck", [&](Project& p) { neck_of(p).neck.back.sections = *sections; }, name);
 }
 
 }  // namespace
@@ -21,7 +22,9 @@ std::optional<Problem> type_sections_into(Workbench& bench, const std::string& t
   return take_sections(bench, sections_from_csv(text, "sections"), "Type in measured sections");
 }
 
-void forget_sections(Workbench& bench) { (void)take_sections(bench, std::vector<BackSection>{}, "Forget measured sections"); }
+void forget_sections(Workbench& bench) {
+  (void)take_sections(bench, std::vector<BackSection>{}, "Forget measured sections");
+}
 
 std::optional<Problem> load_head(Workbench& bench, const std::string& path) {
   const auto outline = read_head_outline(path);
@@ -46,7 +49,8 @@ std::optional<Problem> set_outline(Workbench& bench, const Path& path, const std
 std::optional<Problem> set_cavities(Workbench& bench, std::vector<DrawnCavity> cavities, const std::string& name) {
   if (cavities.size() > most_drawn_cavities)
     return Problem{ProblemKind::range, "more drawn cavities than are possible", "body.cavities", "Take some out"};
-  return bench.change_part("body", [&](Project& p) { body_of(p).body.drawn = cavities; }, name);
+  return bench.change_part(
+      "body", [&](Project& p) { body_of(p).body.drawn = cavities; }, name);
 }
 
 std::optional<Problem> load_carve_lines(Workbench& bench, const std::string& path) {

@@ -40,14 +40,12 @@ void MainWindow::make_part_menus() {
 
   QMenu* neck = menuBar()->addMenu(tr("&Neck"));
   add(neck, tr("Load measured &sections…"), QKeySequence(QStringLiteral("Ctrl+L")), [this] { load_drawing(true); });
-  add(neck, tr("T&ype in measured sections…"), QKeySequence(QStringLiteral("Ctrl+Alt+L")),
-      [this] { type_sections(); });
+  add(neck, tr("T&ype in measured sections…"), QKeySequence(QStringLiteral("Ctrl+Alt+L")), [this] { type_sections(); });
   add(neck, tr("Forget measured sections"), {}, [this] { forget_sections(bench_); });
   add(neck, tr("Load the &head's outline…"), QKeySequence(QStringLiteral("Ctrl+Shift+L")),
       [this] { load_drawing(false); });
   QMenu* body = menuBar()->addMenu(tr("&Body"));
-  add(body, tr("Bring in a &plan (DXF, SVG, PDF)…"), QKeySequence(QStringLiteral("Ctrl+I")),
-      [this] { import_plan(); });
+  add(body, tr("Bring in a &plan (DXF, SVG, PDF)…"), QKeySequence(QStringLiteral("Ctrl+I")), [this] { import_plan(); });
   add(body, tr("Take out drawn &cavities"), {}, [this] {
     if (const auto problem = set_cavities(bench_, {}, "Take out drawn cavities"))
       say(QString::fromStdString(problem->text()), true);
@@ -70,7 +68,7 @@ void MainWindow::load_drawing(bool sections) {
 void MainWindow::import_plan() {
   const QString path = QFileDialog::getOpenFileName(this, tr("Plan"), {}, tr("Plans (*.dxf *.svg *.pdf)"));
   if (path.isEmpty()) return;
-    choose_line("body.outline");
+  choose_line("body.outline");
   PlanDialog dialog(bench_, this);
   if (const auto problem = dialog.load(path)) {
     if (problem->kind != ProblemKind::unsupported || !path.endsWith(QStringLiteral(".pdf"), Qt::CaseInsensitive)) {
@@ -93,7 +91,8 @@ void MainWindow::import_plan() {
     const auto d = body_design(bench_);
     const Vec2 middle = d ? bounds(d->shape.corners).middle() : Vec2{550, 0};
     const double mm = 25.4 / 100;
-    static_cast<BodyPlanView*>(own_view("body", View::plan))->set_backdrop(picture, middle - Vec2{picture.width() * mm / 2, picture.height() * mm / 2}, mm);
+    static_cast<BodyPlanView*>(own_view("body", View::plan))
+        ->set_backdrop(picture, middle - Vec2{picture.width() * mm / 2, picture.height() * mm / 2}, mm);
     return;
   }
   dialog.exec();

@@ -63,7 +63,8 @@ void paint_neck_side(QPainter& g, const Followed& f, const Planned& planned, con
   paint_neck_bed(g, f.designs.shape<NeckDesign>("neck"), neck_of(f.project).work.alignment, tabs, side.setup, t, ink);
 }
 
-void paint_body_side(QPainter& g, const Followed& f, const Planned&, const Side& side, const QTransform& t, bool paper) {
+void paint_body_side(QPainter& g, const Followed& f, const Planned&, const Side& side, const QTransform& t,
+                     bool paper) {
   paint_body_bed(g, f.designs.shape<BodyDesign>("body"), body_of(f.project).work.alignment, side.id, side.setup, t,
                  paper);
 }

@@ -1,5 +1,5 @@
-// The pictures a part has: one table. A part without an entry is drawn from its pieces' own shapes, so that a new part is
-// seen at once.
+// The pictures a part has: one table. A part without an entry is drawn from its pieces' own shapes, so that a new part
+// is seen at once.
 #pragma once
 
 #include "app/board_painter.hpp"
@@ -19,8 +19,8 @@ struct WholePicture {
 };
 
 struct PartPictures {
-  std::map<Look, QWidget*> views;                           // where there is none the generic ones are shown
-  std::function<void(double x, double y)> look_at;          // a remark's place
+  std::map<Look, QWidget*> views;                            // where there is none the generic ones are shown
+  std::function<void(double x, double y)> look_at;           // a remark's place
   std::function<void(const std::string& line)> line_chosen;  // picks up what a line wants of a picture
 };
 
@@ -40,7 +40,8 @@ struct TemplateChoice {
   double router = 12.7;
   double follower = 12.7;
 };
-using WriteTemplates = Expected<void> (*)(const std::string& path, const Followed& followed, const TemplateChoice& choice);
+using WriteTemplates = Expected<void> (*)(const std::string& path, const Followed& followed,
+                                          const TemplateChoice& choice);
 [[nodiscard]] WriteTemplates template_writer(const std::string& part);
 
 }  // namespace wren::app

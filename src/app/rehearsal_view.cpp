@@ -229,8 +229,8 @@ std::shared_ptr<Rehearsal> rehearse(const std::vector<ProgramText>& programs, co
   return made;
 }
 
-/// One side; where another side of the same piece comes before, its programs run first, so that it is the same wood that
-/// is turned over.
+/// One side; where another side of the same piece comes before, its programs run first, so that it is the same wood
+/// that is turned over.
 std::shared_ptr<const Rehearsed> rehearse_side_of(const Project& p, const Planned& planned, const std::string& id,
                                                   Progress& progress) {
   const auto programs = programs_of(p, planned, "");
@@ -268,15 +268,13 @@ void RehearsalView::build() {
   if (!stale_ || !planned) return;
   stale_ = false;
   of_ = planned;
-  build_.start(
-      [p = bench_.project(), planned, side = side_](Progress& progress) {
-        return rehearse_side_of(p, *planned, side, progress);
-      },
-      [this](std::shared_ptr<const Rehearsed> made) {
-        what_ = std::move(made);
-        wood_->show_wood(what_);
-        show_share(wanted_share_);
-      });
+  build_.start([p = bench_.project(), planned,
+                side = side_](Progress& progress) { return rehearse_side_of(p, *planned, side, progress); },
+               [this](std::shared_ptr<const Rehearsed> made) {
+                 what_ = std::move(made);
+                 wood_->show_wood(what_);
+                 show_share(wanted_share_);
+               });
 }
 
 void RehearsalView::show_share(double share) {
@@ -330,9 +328,8 @@ void RehearsalView::tell_result() {
       tabs += p.result.tabs;
       skin = std::min(skin, p.result.least_skin);
     }
-    text = verdict(proof->passed()) + tr("   gouge %1, left %2, %3 tabs")
-                                          .arg(mm(proof->worst_gouge), mm(proof->worst_left))
-                                          .arg(tabs);
+    text = verdict(proof->passed()) +
+           tr("   gouge %1, left %2, %3 tabs").arg(mm(proof->worst_gouge), mm(proof->worst_left)).arg(tabs);
     if (proof->pieces.size() > 1) text += tr(", %1 pieces").arg(proof->pieces.size());
     if (skin < 1e8) text += tr(", skin over the rod %1").arg(mm(skin));
   } else if (const auto planned = bench_.planned(bench_.part())) {

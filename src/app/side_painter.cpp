@@ -74,8 +74,7 @@ void paint_any_side(QPainter& g, const Followed&, const Planned&, const Side& si
     g.setPen(QPen(through ? ink : for_paper ? QColor(Qt::darkGray) : p.slot, through ? 1.6 : 1));
     g.setBrush(Qt::NoBrush);
     for (const Polygon& polygon : drawn.closed) g.drawPolygon(work(polygon));
-    for (const auto& [a, b] : drawn.lines)
-      g.drawLine(mapped(s.to_work.apply(a), t), mapped(s.to_work.apply(b), t));
+    for (const auto& [a, b] : drawn.lines) g.drawLine(mapped(s.to_work.apply(a), t), mapped(s.to_work.apply(b), t));
     if (const auto* outline = std::get_if<Outline>(&op.shape)) {
       g.setPen(QPen(for_paper ? QColor(Qt::black) : p.lichen, for_paper ? 2.5 : 6, Qt::SolidLine, Qt::RoundCap));
       for (const double at : outline->plan.tabs)

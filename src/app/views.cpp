@@ -75,7 +75,8 @@ int PlanView::tab_at(QPointF at) const {
 
 std::unique_ptr<Gesture> PlanView::gesture_at(QPointF at) {
   if (const int tab = tab_at(at); tab >= 0)
-    return std::make_unique<DragTab>(tabs_of(bench().shown("fretboard").get(), "top").along, static_cast<std::size_t>(tab));
+    return std::make_unique<DragTab>(tabs_of(bench().shown("fretboard").get(), "top").along,
+                                     static_cast<std::size_t>(tab));
   if (QLineF(end_handle(), at).length() < 12) return std::make_unique<DragEnd>();
   return {};
 }

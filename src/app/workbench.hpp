@@ -61,8 +61,8 @@ class Workbench : public QObject {
   std::optional<Problem> edit(const std::string& key, const std::string& text, const std::string& mark = {});
   std::optional<Problem> edit(const std::vector<std::pair<std::string, std::string>>& edits, const std::string& name,
                               const std::string& mark = {}, bool mm = false);
-  /// A change of what has no field (a drawn outline, measured sections). Refused, and nothing is taken, where the part's
-  /// design would not follow from it.
+  /// A change of what has no field (a drawn outline, measured sections). Refused, and nothing is taken, where the
+  /// part's design would not follow from it.
   std::optional<Problem> change_part(const std::string& part, const std::function<void(Project&)>& change,
                                      const std::string& name, const std::string& mark = {});
   void settle() { history_.settle(); }
@@ -86,9 +86,9 @@ class Workbench : public QObject {
   [[nodiscard]] static std::string today();
 
  Q_SIGNALS:
-  void changed();  // project, designs, remarks
+  void changed();      // project, designs, remarks
   void planned_now();  // cuts are there
-  void proved();   // a proof came in, or was cancelled
+  void proved();       // a proof came in, or was cancelled
   void progress(double share, QString phase);
   void said(QString text, bool bad);
   void written(QString folder);

@@ -7,7 +7,7 @@
 namespace wren {
 
 struct ExportChoice {
-  std::string what;  // where a format has several contents: "sections", "plan"; empty: the first
+  std::string what;     // where a format has several contents: "sections", "plan"; empty: the first
   RouterOffset router;  // templates' and outlines' offset
 };
 
@@ -15,7 +15,7 @@ struct ExportFormat {
   std::string part;    // empty: every part that has a shape to show
   std::string ending;  // ".stl"
   std::string what;
-  std::string title;   // for a menu: "Plan as DXF"
+  std::string title;  // for a menu: "Plan as DXF"
   /// Bytes of the file; null where another program of the family writes it.
   Expected<std::string> (*write)(const PartKind&, const Followed&, Cache&, const ExportChoice&) = nullptr;
   std::string program;  // that program: "wren-step", "upland-wren" (papers)

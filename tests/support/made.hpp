@@ -49,7 +49,9 @@ struct Made {
     return std::move(*r);
   }
   [[nodiscard]] std::string manifest() const { return manifest_of(project, planned, programs, "2026-11-24"); }
-  [[nodiscard]] std::vector<ProgramText> texts() const { return texts_of(programs, planned.made.pieces.front().sides.front().id); }
+  [[nodiscard]] std::vector<ProgramText> texts() const {
+    return texts_of(programs, planned.made.pieces.front().sides.front().id);
+  }
 };
 
 inline Made made(const Project& project, const std::string& part = "fretboard") {
@@ -89,9 +91,8 @@ inline Expected<NeckDesign> design_neck(const Project& project, const Fretboard&
 inline bool found(const PieceResult& r, const std::string& kind) {
   const auto is = [&](const Finding& f) { return f.kind == kind; };
   return std::any_of(r.findings.begin(), r.findings.end(), is) ||
-         std::any_of(r.sides.begin(), r.sides.end(), [&](const ProofResult& s) {
-           return std::any_of(s.findings.begin(), s.findings.end(), is);
-         });
+         std::any_of(r.sides.begin(), r.sides.end(),
+                     [&](const ProofResult& s) { return std::any_of(s.findings.begin(), s.findings.end(), is); });
 }
 
 }  // namespace wren

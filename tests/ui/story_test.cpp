@@ -418,8 +418,9 @@ class Story : public QObject {
     QVERIFY(problem.has_value());
     QVERIFY(!neck_design(*bench_)->shape.measured.empty());
     // Typed in, point by point, in inches and millimetres.
-    QVERIFY(!type_sections_into(*bench_, "40, -21, 0\n40, 0, 9/16 in\n40, 21, 0\n240, -24, 0\n240, -10, 14\n240, 0, 15.5\n240, "
-                                 "10, 14\n240, 24, 0\n")
+    QVERIFY(!type_sections_into(*bench_,
+                                "40, -21, 0\n40, 0, 9/16 in\n40, 21, 0\n240, -24, 0\n240, -10, 14\n240, 0, 15.5\n240, "
+                                "10, 14\n240, 24, 0\n")
                  .has_value());
     QCOMPARE(neck_of(bench_->project()).neck.back.sections.size(), std::size_t(2));
     QVERIFY(type_sections_into(*bench_, "40, 0\n").has_value());

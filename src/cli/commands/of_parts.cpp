@@ -20,7 +20,8 @@ int run_frets(const std::string& file, bool csv) {
 int run_crown(const std::string& file, bool json) {
   auto job = load_designed(file, "fretboard");
   if (!job) return refuse(job.error());
-  const auto table = crown_table((*job)->project(), (*job)->followed.designs.shape<BoardDesign>("fretboard"), (*job)->cache);
+  const auto table =
+      crown_table((*job)->project(), (*job)->followed.designs.shape<BoardDesign>("fretboard"), (*job)->cache);
   Json list = Json::array();
   if (!json) fmt::print("cutter           rows    stepover    min   left over  asks for\n");
   for (const CrownChoice& c : table) {
@@ -83,16 +84,15 @@ int run_plan(const std::string& file, const std::string& from, const PlanChoice&
     }
     if (json)
       print(Json{{"segments", c.segments_before},
-                        {"doubles", c.doubles},
-                        {"zero_length", c.zero_length},
-                        {"joined", c.joined},
-                        {"open", c.open_ends.size() / 2},
-                        {"crossings", c.crossings.size()},
-                        {"worst_mm", c.worst},
-                        {"unit_known", plan->unit_known},
-                        {"pages", plan->pages},
-                        {"closed", curves}}
-                       );
+                 {"doubles", c.doubles},
+                 {"zero_length", c.zero_length},
+                 {"joined", c.joined},
+                 {"open", c.open_ends.size() / 2},
+                 {"crossings", c.crossings.size()},
+                 {"worst_mm", c.worst},
+                 {"unit_known", plan->unit_known},
+                 {"pages", plan->pages},
+                 {"closed", curves}});
     else {
       fmt::print(
           "{} segments: {} doubles, {} of no length, {} ends joined, {} curves open, {} cross themselves; nothing "
@@ -123,7 +123,8 @@ int run_plan(const std::string& file, const std::string& from, const PlanChoice&
     if (!v) return refuse(v.error());
     tail = *v;
   }
-  PlanPlacement placement = usual_placement(*closed.front(), (*job)->followed.designs.shape<BodyDesign>("body").shape.setup.bridge_middle.x + tail);
+  PlanPlacement placement = usual_placement(
+      *closed.front(), (*job)->followed.designs.shape<BodyDesign>("body").shape.setup.bridge_middle.x + tail);
   placement.mirror = choice.mirror;
   if (!choice.known.empty()) {
     const auto v = parse_length(choice.known);
@@ -158,7 +159,8 @@ int run_plan(const std::string& file, const std::string& from, const PlanChoice&
 
 int run_sections(const std::string& file, const std::string& from, bool forget) {
   if (!forget && from.empty())
-    return refuse({ProblemKind::input, "no file with sections was named", "sections", "Write: wren sections FILE FROM"});
+    return refuse(
+        {ProblemKind::input, "no file with sections was named", "sections", "Write: wren sections FILE FROM"});
   return change_project(file, [&](Project& project) -> std::optional<Problem> {
     Neck& neck = neck_of(project).neck;
     neck.back.sections.clear();
@@ -234,8 +236,7 @@ Command add_sections(CLI::App& app) {
   auto call = std::make_shared<Call>();
   auto* parser = app.add_subcommand("sections", "Load sections measured on a neck (CSV or DXF)");
   parser->add_option("FILE", call->file, "Project")->required();
-  parser->add_option("FROM", call->from,
-                     "CSV with x, y, depth; or DXF with one polyline on a layer X<place> for each");
+  parser->add_option("FROM", call->from, "CSV with x, y, depth; or DXF with one polyline on a layer X<place> for each");
   parser->add_flag("--forget", call->forget, "Go back to the families of shapes");
   return {parser, [call] { return run_sections(call->file, call->from, call->forget); }};
 }

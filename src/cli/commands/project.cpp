@@ -78,8 +78,9 @@ int get(const std::string& file, const std::vector<std::string>& keys, bool json
   if (json) print(doc);
   for (const auto& [part, problem] : followed.problems) std::cerr << "wren: " << problem.text() << "\n";
   if (!missing.empty())
-    return refuse({ProblemKind::input, fmt::format("there is no number called '{}'", missing.front()), file,
-                   followed.problems.empty() ? "List them with: wren get FILE" : "It may follow once the numbers agree"});
+    return refuse(
+        {ProblemKind::input, fmt::format("there is no number called '{}'", missing.front()), file,
+         followed.problems.empty() ? "List them with: wren get FILE" : "It may follow once the numbers agree"});
   return well;
 }
 
@@ -128,8 +129,7 @@ std::optional<Problem> measure(const MeasureCall& call, Project& project) {
                    edit->first, "Choose one of " + all};
   }
   const std::size_t before = project.measured.size();
-  auto next =
-      with_edits(project, {{key, edit->second}}, call.inch ? UnitSystem::inch : UnitSystem::millimetre);
+  auto next = with_edits(project, {{key, edit->second}}, call.inch ? UnitSystem::inch : UnitSystem::millimetre);
   if (!next) return next.error();
   project = std::move(*next);
   for (std::size_t i = before; i < project.measured.size(); ++i) {
@@ -159,8 +159,8 @@ Command add_new(CLI::App& app) {
             auto project = project_from(call->from);
             if (!project) return refuse(project.error());
             if (!call->force && std::filesystem::exists(call->file))
-              return refuse({ProblemKind::file, "the file exists already", call->file,
-                             "Choose another name, or say --force"});
+              return refuse(
+                  {ProblemKind::file, "the file exists already", call->file, "Choose another name, or say --force"});
             if (call->from == "plain") project->name = std::filesystem::path(call->file).stem().string();
             if (auto saved = save_project(call->file, *project); !saved) return refuse(saved.error());
             fmt::print("{} made from {}\n", call->file, call->from);

@@ -9,7 +9,8 @@ namespace wren {
 /// wider one that does not. nullptr where none goes in.
 [[nodiscard]] const Cutter* widest_that_goes(const Rack& rack, const Region& region, double depth);
 
-/// The drill that makes a hole: the widest of the rack that is no wider (by 0.05 mm at most); nullptr where there is none.
+/// The drill that makes a hole: the widest of the rack that is no wider (by 0.05 mm at most); nullptr where there is
+/// none.
 [[nodiscard]] const Cutter* drill_in_use(const Rack& rack, double diameter);
 
 /// Another cutter of the same kind, no wider and not much thinner, that reaches; nullptr where there is none.

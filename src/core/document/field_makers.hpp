@@ -214,22 +214,27 @@ void alignment_fields(std::vector<Field>& f, const std::string& prefix, At at) {
   const auto of = [at](auto member) {
     return [ at, member ](auto& p) -> auto& { return at(p).*member; };
   };
-  using A = AlignmentNumbers;  f.insert(f.end(), {choice_field(prefix + "alignment", "Alignment", of(&A::school), {"ticks", "pins", "fence"},
-                           "how the turned side finds its place"),
-    changed(choice_field(prefix + "turn", "Turned about its", of(&A::turn), {"none", "length", "width"},
-                           "which way the blank is turned over"), [](Field& turn) { turn.choices = {"length", "width"}; }),
-    length_field(prefix + "tick_error", "Tick reading", of(&A::tick_error), 0, 2,
-                           "error of setting a tick on its line"),
-    length_field(prefix + "pin_diameter", "Pin diameter", of(&A::pin_diameter), 2, 20, "of the dowels at hand"),
-    length_field(prefix + "pin_inset", "Pins from the ends", of(&A::pin_inset), 5, 200, "of the blank"),
-    length_field(prefix + "pin_offset", "Second pin aside", of(&A::pin_offset), 0, 200,
-                           "across: the wrong way round is then impossible"),
-    length_field(prefix + "pin_depth", "Pins in the waste board", of(&A::pin_depth), 1, 40, "depth of their holes"),
-    length_field(prefix + "pin_play", "Pin play", of(&A::pin_play), 0, 1, "hole over pin, in diameter"),
-    length_field(prefix + "square_error", "Out of square", of(&A::square_error), 0, 5, "of the blank, per 100 mm"),
-    length_field(prefix + "fence_x", "Fence corner x", of(&A::fence_x), -100, 5000, "from home"),
-    length_field(prefix + "fence_y", "Fence corner y", of(&A::fence_y), -100, 5000, "from home")});
-
+  using A = AlignmentNumbers;
+  f.insert(
+      f.end(),
+      {choice_field(prefix + "alignment", "Alignment", of(&A::school), {"ticks", "pins", "fence"},
+                    "how the turned side finds its place"),
+       changed(choice_field(prefix + "turn", "Turned about its", of(&A::turn), {"none", "length", "width"},
+                            "which way the blank is turned over"),
+               [](Field& turn) {
+                 turn.choices = {"length", "width"};
+               }),
+       length_field(prefix + "tick_error", "Tick reading", of(&A::tick_error), 0, 2,
+                    "error of setting a tick on its line"),
+       length_field(prefix + "pin_diameter", "Pin diameter", of(&A::pin_diameter), 2, 20, "of the dowels at hand"),
+       length_field(prefix + "pin_inset", "Pins from the ends", of(&A::pin_inset), 5, 200, "of the blank"),
+       length_field(prefix + "pin_offset", "Second pin aside", of(&A::pin_offset), 0, 200,
+                    "across: the wrong way round is then impossible"),
+       length_field(prefix + "pin_depth", "Pins in the waste board", of(&A::pin_depth), 1, 40, "depth of their holes"),
+       length_field(prefix + "pin_play", "Pin play", of(&A::pin_play), 0, 1, "hole over pin, in diameter"),
+       length_field(prefix + "square_error", "Out of square", of(&A::square_error), 0, 5, "of the blank, per 100 mm"),
+       length_field(prefix + "fence_x", "Fence corner x", of(&A::fence_x), -100, 5000, "from home"),
+       length_field(prefix + "fence_y", "Fence corner y", of(&A::fence_y), -100, 5000, "from home")});
 }
 
 }  // namespace wren

@@ -234,7 +234,8 @@ Expected<Project> project_from_json(const FieldBook& book, std::string_view text
   }
   for (auto it = groups.begin(); it != groups.end(); ++it)
     if (book.part(it.key()) == nullptr)
-      say(fmt::format("This version does not know the part '{}': its numbers are kept as they are, and nothing is made "
+      say(
+          fmt::format("This version does not know the part '{}': its numbers are kept as they are, and nothing is made "
                       "of them.",
                       it.key()));
   if (doc.contains("measures")) {

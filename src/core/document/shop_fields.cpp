@@ -9,42 +9,43 @@ namespace {
 
 void project_fields(std::vector<Field>& f) {
   f.insert(f.end(), {text_field("project.name", "Name", AT(name), "names files and sheets"),
-    text_field("project.notes", "Notes", AT(notes), "for you")});
-
+                     text_field("project.notes", "Notes", AT(notes), "for you")});
 }
 
-void machine_fields(std::vector<Field>& f) {  f.insert(f.end(), {text_field("machine.name", "Machine", AT(machine.name), "for the sheets"),
-    length_field("machine.travel_x", "Travel x", AT(machine.travel.x), 50, 20000, "of the machine"),
-    length_field("machine.travel_y", "Travel y", AT(machine.travel.y), 50, 20000, "of the machine"),
-    length_field("machine.travel_z", "Travel z", AT(machine.travel.z), 10, 2000, "of the machine"),
-    length_field("machine.clear_under_nut", "Bed to collet nut", AT(machine.clear_under_nut), 10, 2000,
-                           "with z at home"),
-    number_field("machine.max_feed_x", "Largest feed x", AT(machine.max_feed.x), "mm/min", 10, 100000,
-                           "of the machine"),
-    number_field("machine.max_feed_y", "Largest feed y", AT(machine.max_feed.y), "mm/min", 10, 100000,
-                           "of the machine"),
-    number_field("machine.max_feed_z", "Largest feed z", AT(machine.max_feed.z), "mm/min", 10, 100000,
-                           "of the machine"),
-    number_field("machine.rapid", "Rapid", AT(machine.rapid), "mm/min", 10, 200000, "for the time estimate"),
-    number_field("machine.acceleration", "Acceleration", AT(machine.acceleration), "mm/s²", 10, 50000,
-                           "for the time estimate"),
-    number_field("machine.spindle_low", "Slowest spindle", AT(machine.spindle_low), "1/min", 0, 100000,
-                           "of the spindle"),
-    number_field("machine.spindle_high", "Fastest spindle", AT(machine.spindle_high), "1/min", 100, 100000,
-                           "of the spindle"),
-    number_field("machine.spindle_power", "Spindle power", AT(machine.spindle_power), "W", 10, 30000,
-                           "of the spindle"),
-    length_field("machine.runout", "Runout", AT(machine.runout), 0, 0.5,
-                           "by which a slot grows at each side until a test slot was measured"),
-    choice_field("machine.change", "Cutters are changed", AT(machine.change), {"by_hand", "magazine"},
-                           "decides whether programs stop for it"),
-    choice_field("programs.units", "Program units", AT(programs.units), {"mm", "inch"}, "G21 or G20"),
-    flag_field("programs.arcs", "Arcs in programs", AT(programs.arcs),
-                         "G2 and G3; otherwise chords within 0.002 mm"),
-    choice_field("programs.files", "Program files", AT(programs.files), {"per_cutter", "one"},
-                           "one file for each cutter, or one with stops"),
-    length_field("programs.safe", "Safe height", AT(programs.safe), 1, 100, "above the blank and every clamp")});
-
+void machine_fields(std::vector<Field>& f) {
+  f.insert(
+      f.end(),
+      {text_field("machine.name", "Machine", AT(machine.name), "for the sheets"),
+       length_field("machine.travel_x", "Travel x", AT(machine.travel.x), 50, 20000, "of the machine"),
+       length_field("machine.travel_y", "Travel y", AT(machine.travel.y), 50, 20000, "of the machine"),
+       length_field("machine.travel_z", "Travel z", AT(machine.travel.z), 10, 2000, "of the machine"),
+       length_field("machine.clear_under_nut", "Bed to collet nut", AT(machine.clear_under_nut), 10, 2000,
+                    "with z at home"),
+       number_field("machine.max_feed_x", "Largest feed x", AT(machine.max_feed.x), "mm/min", 10, 100000,
+                    "of the machine"),
+       number_field("machine.max_feed_y", "Largest feed y", AT(machine.max_feed.y), "mm/min", 10, 100000,
+                    "of the machine"),
+       number_field("machine.max_feed_z", "Largest feed z", AT(machine.max_feed.z), "mm/min", 10, 100000,
+                    "of the machine"),
+       number_field("machine.rapid", "Rapid", AT(machine.rapid), "mm/min", 10, 200000, "for the time estimate"),
+       number_field("machine.acceleration", "Acceleration", AT(machine.acceleration), "mm/s²", 10, 50000,
+                    "for the time estimate"),
+       number_field("machine.spindle_low", "Slowest spindle", AT(machine.spindle_low), "1/min", 0, 100000,
+                    "of the spindle"),
+       number_field("machine.spindle_high", "Fastest spindle", AT(machine.spindle_high), "1/min", 100, 100000,
+                    "of the spindle"),
+       number_field("machine.spindle_power", "Spindle power", AT(machine.spindle_power), "W", 10, 30000,
+                    "of the spindle"),
+       length_field("machine.runout", "Runout", AT(machine.runout), 0, 0.5,
+                    "by which a slot grows at each side until a test slot was measured"),
+       choice_field("machine.change", "Cutters are changed", AT(machine.change), {"by_hand", "magazine"},
+                    "decides whether programs stop for it"),
+       choice_field("programs.units", "Program units", AT(programs.units), {"mm", "inch"}, "G21 or G20"),
+       flag_field("programs.arcs", "Arcs in programs", AT(programs.arcs),
+                  "G2 and G3; otherwise chords within 0.002 mm"),
+       choice_field("programs.files", "Program files", AT(programs.files), {"per_cutter", "one"},
+                    "one file for each cutter, or one with stops"),
+       length_field("programs.safe", "Safe height", AT(programs.safe), 1, 100, "above the blank and every clamp")});
 }
 
 #undef AT
@@ -62,22 +63,24 @@ std::vector<Field> rack_fields(const Rack& rack) {
   std::vector<Field> f;
   for (std::size_t i = 0; i < rack.size(); ++i) {
     const std::string base = "rack." + rack[i].id + ".";
-    const std::string& id = rack[i].id;  f.insert(f.end(), {length_field(
-        base + "diameter", id + ", nominal diameter", [i](auto& p) -> auto& { return p.rack[i].diameter; }, 0.1, 100,
-        "as bought"),
-    measured_field(
-        base + "measured", id + ", measured diameter", [i](auto& p) -> auto& { return p.rack[i].measured; }, 0.05, 150,
-        "takes the nominal one's place"),
-    length_field(
-        base + "cutting_length", id + ", cutting length", [i](auto& p) -> auto& { return p.rack[i].cutting_length; },
-        0.1, 300, "of the flutes"),
-    length_field(
-        base + "stickout", id + ", stickout", [i](auto& p) -> auto& { return p.rack[i].stickout; }, 1, 400,
-        "from the collet nut to the tip"),
-    length_field(
-        base + "nut_diameter", id + ", collet nut", [i](auto& p) -> auto& { return p.rack[i].nut_diameter; }, 1, 200,
-        "diameter")});
-
+    const std::string& id = rack[i].id;
+    f.insert(f.end(),
+             {length_field(
+                  base + "diameter", id + ", nominal diameter", [i](auto& p) -> auto& { return p.rack[i].diameter; },
+                  0.1, 100, "as bought"),
+              measured_field(
+                  base + "measured", id + ", measured diameter", [i](auto& p) -> auto& { return p.rack[i].measured; },
+                  0.05, 150, "takes the nominal one's place"),
+              length_field(
+                  base + "cutting_length",
+                  id + ", cutting length", [i](auto& p) -> auto& { return p.rack[i].cutting_length; }, 0.1, 300,
+                  "of the flutes"),
+              length_field(
+                  base + "stickout", id + ", stickout", [i](auto& p) -> auto& { return p.rack[i].stickout; }, 1, 400,
+                  "from the collet nut to the tip"),
+              length_field(
+                  base + "nut_diameter", id + ", collet nut", [i](auto& p) -> auto& { return p.rack[i].nut_diameter; },
+                  1, 200, "diameter")});
   }
   return f;
 }

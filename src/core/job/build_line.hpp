@@ -28,9 +28,7 @@ struct BuildLine {
 };
 
 /// A heading between lines.
-[[nodiscard]] inline BuildLine heading(std::string title) {
-  return {"", std::move(title), LineState::heading};
-}
+[[nodiscard]] inline BuildLine heading(std::string title) { return {"", std::move(title), LineState::heading}; }
 
 /// What a part brings to the build sheet: before its cuts, and after its programs and papers (to be measured).
 struct PartLines {

@@ -41,8 +41,11 @@ void cuts_and_papers(const PartKind& kind, const Project& p, const Planned* plan
         }
       }
   out.push_back(heading(kind.title() + ", checks and papers"));
-  out.push_back({id + ".rehearsal", "Rehearsal", proved ? LineState::proved : LineState::ready,
-                 {"cuts." + id + ".seconds"}, Look::rehearsal});
+  out.push_back({id + ".rehearsal",
+                 "Rehearsal",
+                 proved ? LineState::proved : LineState::ready,
+                 {"cuts." + id + ".seconds"},
+                 Look::rehearsal});
   const auto paper = [&](const char* what, const char* title, const Remembered& record, std::vector<std::string> keys,
                          Look look, const char* hint) {
     BuildLine l{id + "." + what, title, record.current ? LineState::written : LineState::ready, std::move(keys), look};
@@ -50,9 +53,8 @@ void cuts_and_papers(const PartKind& kind, const Project& p, const Planned* plan
     l.hint = hint;
     out.push_back(std::move(l));
   };
-  paper("programs", "Programs", programs,
-        {"programs.units", "programs.arcs", "programs.files", "programs.safe"}, Look::rehearsal,
-        "No programs were written from these numbers yet.");
+  paper("programs", "Programs", programs, {"programs.units", "programs.arcs", "programs.files", "programs.safe"},
+        Look::rehearsal, "No programs were written from these numbers yet.");
   paper("sheet", "Run sheet", kept("sheet"), {}, Look::bed,
         "The run sheet has no numbers of its own. Print it, or write it as PDF, from the Work menu.");
 }

@@ -27,11 +27,12 @@ std::vector<Measured> measures_for(const Parts& parts, const PartKind& kind, con
 
 }  // namespace
 
-Parts::Parts(std::vector<PartKind> kinds) : kinds_(std::move(kinds)), book_([this] {
-  std::vector<PartTable> tables;
-  for (const PartKind& k : kinds_) tables.push_back(k.table);
-  return FieldBook(std::move(tables));
-}()) {}
+Parts::Parts(std::vector<PartKind> kinds)
+    : kinds_(std::move(kinds)), book_([this] {
+        std::vector<PartTable> tables;
+        for (const PartKind& k : kinds_) tables.push_back(k.table);
+        return FieldBook(std::move(tables));
+      }()) {}
 
 const PartKind* Parts::find(const std::string& id) const {
   const auto it = std::find_if(kinds_.begin(), kinds_.end(), [&](const PartKind& k) { return k.id() == id; });
@@ -105,7 +106,8 @@ Expected<Planned> plan(const PartKind& kind, const Followed& followed, Cache& ca
   if (const auto it = followed.problems.find(kind.id()); it != followed.problems.end())
     return tl::unexpected(it->second);
   const auto design = followed.designs.find(kind.id());
-  if (!design) return fail(ProblemKind::input, "there is no such part in this project", kind.id(), "Choose another part");
+  if (!design)
+    return fail(ProblemKind::input, "there is no such part in this project", kind.id(), "Choose another part");
   Planned out{kind.id(), {}, {}, design->rack};
   if (progress != nullptr && !progress->go_on(0, "from numbers to pieces"))
     return fail(ProblemKind::stopped, "planning was stopped", "", "Start it again when you like");
@@ -121,8 +123,17 @@ std::vector<Remark> remarks_of(const PartKind& kind, const Followed& followed, c
   std::vector<Remark> out;
   if (const auto it = followed.problems.find(kind.id()); it != followed.problems.end()) {
     const Problem& p = it->second;
-    out.push_back({kind.id() + ".impossible", Weight::stop, p.what + ". " + p.todo + ".", 0, 0, "", "geometry", p.where,
-                   {}, {}, {}});
+    out.push_back({kind.id() + ".impossible",
+                   Weight::stop,
+                   p.what + ". " + p.todo + ".",
+                   0,
+                   0,
+                   "",
+                   "geometry",
+                   p.where,
+                   {},
+                   {},
+                   {}});
   }
   const auto take = [&](const std::vector<Remark>& more) { out.insert(out.end(), more.begin(), more.end()); };
   if (const auto design = followed.designs.find(kind.id())) take(design->remarks);
@@ -137,9 +148,7 @@ std::vector<Remark> remarks_of(const PartKind& kind, const Followed& followed, c
 std::vector<LedgerLine> ledger(const Parts& parts, const Followed& followed, Cache& cache,
                                const std::vector<const Planned*>& planned) {
   std::vector<LedgerLine> out = given_numbers(parts.book(), followed.project);
-  const auto take = [&](std::vector<LedgerLine> more) {
-    std::move(more.begin(), more.end(), std::back_inserter(out));
-  };
+  const auto take = [&](std::vector<LedgerLine> more) { std::move(more.begin(), more.end(), std::back_inserter(out)); };
   for (const PartKind& kind : parts.kinds()) {
     const auto design = followed.designs.find(kind.id());
     if (design && design->present && kind.numbers != nullptr) take(kind.numbers(followed.input(cache)));
@@ -186,8 +195,7 @@ std::vector<std::string> general_cautions(const std::vector<std::string>& woods)
       "Never leave the machine alone while it cuts; know where its stop is.",
       "The first run of a new program is an air pass, 25 mm above the work.",
       "Machine guarding, electrics and dust follow the rules where you are; the program plans, you decide."};
-  if (std::any_of(woods.begin(), woods.end(),
-                  [](const std::string& w) { return w == "ebony" || w == "rosewood"; }))
+  if (std::any_of(woods.begin(), woods.end(), [](const std::string& w) { return w == "ebony" || w == "rosewood"; }))
     out.push_back("The dust of this wood is known to irritate skin and lungs; cover both.");
   out.push_back("Spindle stopped and unable to start before you touch cutter or collet.");
   out.push_back("Probe z after every change of cutter.");

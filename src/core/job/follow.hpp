@@ -1,5 +1,5 @@
-// Follow: from a project to every part's design, doing again only what depends on what was changed; and from a design to
-// its pieces and cuts. Everything here is a value with the numbers it was made from.
+// Follow: from a project to every part's design, doing again only what depends on what was changed; and from a design
+// to its pieces and cuts. Everything here is a value with the numbers it was made from.
 #pragma once
 
 #include "core/job/part.hpp"

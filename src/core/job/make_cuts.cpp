@@ -42,7 +42,16 @@ class Cutting {
   void keep(std::vector<Strand> strands, const Cutter& c, const Feeds& f, const std::string& id,
             const std::string& title) {
     if (strands.empty()) return;
-    Cut cut{id, title, c.id, f.rpm, f.feed, f.plunge, reason_of(f, c), 1e300, !op_.stop_before.empty(), op_.stop_before,
+    Cut cut{id,
+            title,
+            c.id,
+            f.rpm,
+            f.feed,
+            f.plunge,
+            reason_of(f, c),
+            1e300,
+            !op_.stop_before.empty(),
+            op_.stop_before,
             std::move(strands)};
     for (const Strand& s : cut.strands) {
       cut.deepest = std::min(cut.deepest, s.start.z);
@@ -53,8 +62,17 @@ class Cutting {
   void keep(std::vector<Strand> strands, const Feeds& f) { keep(std::move(strands), *cutter_, f, op_.id, op_.title); }
 
   void refuse(const std::string& what, const std::string& why) {
-    remarks_.push_back({with_.part + ".unplanned", Weight::stop, fmt::format("'{}' cannot be planned: {}.", what, why), 0,
-                        0, "", "geometry", op_.key, {}, {}, {}});
+    remarks_.push_back({with_.part + ".unplanned",
+                        Weight::stop,
+                        fmt::format("'{}' cannot be planned: {}.", what, why),
+                        0,
+                        0,
+                        "",
+                        "geometry",
+                        op_.key,
+                        {},
+                        {},
+                        {}});
   }
   /// Strands, or a remark that says why there are none.
   void keep_or_refuse(Expected<std::vector<Strand>> strands, const Feeds& f) {
@@ -104,9 +122,17 @@ class Cutting {
                         offset(plan.region, -wide->radius()).empty();
     const Cutter* first = narrow ? widest_that_goes(with_.rack, plan.region, depth) : wide;
     if (first == nullptr) {
-      remarks_.push_back({with_.part + ".cavity_narrow", Weight::stop,
-                          fmt::format("No flat cutter of the rack goes into '{}'.", op_.title), 0, 0, "mm", "geometry",
-                          op_.key, {}, {}, {}});
+      remarks_.push_back({with_.part + ".cavity_narrow",
+                          Weight::stop,
+                          fmt::format("No flat cutter of the rack goes into '{}'.", op_.title),
+                          0,
+                          0,
+                          "mm",
+                          "geometry",
+                          op_.key,
+                          {},
+                          {},
+                          {}});
       return;
     }
     const auto clear = [&](const Cutter& c, std::string id, std::string title) -> std::optional<Region> {
@@ -138,8 +164,9 @@ class Cutting {
     }
   }
 
-  /// Where a sloping floor meets its side walls the wide cutter leaves slope times its radius: the fine one goes nearer,
-  /// but only where the wide one has been; corners it did not reach would be too deep, so they are passed wider.
+  /// Where a sloping floor meets its side walls the wide cutter leaves slope times its radius: the fine one goes
+  /// nearer, but only where the wide one has been; corners it did not reach would be too deep, so they are passed
+  /// wider.
   void floors_edge(const ClearPlan& plan, const Cutter& first, const Cutter& fine) {
     const Feeds f = feeds(fine, std::min(fine.effective_diameter(), fine.cutting_length),
                           plan.step * fine.effective_diameter(), 0.06);
@@ -220,7 +247,8 @@ class Cutting {
     const SidePlan plan{*cutter_, feeds(*cutter_, 1.5, s.leave, 0.03), s.scallop, s.lowest, s.wood_top};
     std::vector<Strand> strands;
     for (const auto& band : s.bands)
-      for (Strand& row : s.by_levels ? finish_side_levels(s.surface, band, plan) : finish_side_ball(s.surface, band, plan))
+      for (Strand& row :
+           s.by_levels ? finish_side_levels(s.surface, band, plan) : finish_side_ball(s.surface, band, plan))
         strands.push_back(std::move(row));
     keep(std::move(strands), plan.feeds);
   }
@@ -298,20 +326,36 @@ void judge_reach(const Operation& op, const Side& side, const Cut& cut, const Cu
   if (other != nullptr) ways.push_back({"Take " + other->id, {{op.key, other->id}}});
   if (flutes > c->cutting_length + side.reach_slack) {
     ways.insert(ways.end(), op.ways_out.begin(), op.ways_out.end());
-    out.push_back({with.part + ".cutter_short", Weight::stop,
-                   fmt::format("'{}' cuts {} deep, and '{}' only over {}{}.", cut.title, mm(flutes), c->id,
-                               mm(c->cutting_length),
-                               other != nullptr ? fmt::format("; '{}' reaches", other->id) : std::string()),
-                   flutes, c->cutting_length, "mm", "the wood that stands beside the cutter", op.key, {}, {}, {}});
+    out.push_back(
+        {with.part + ".cutter_short",
+         Weight::stop,
+         fmt::format("'{}' cuts {} deep, and '{}' only over {}{}.", cut.title, mm(flutes), c->id, mm(c->cutting_length),
+                     other != nullptr ? fmt::format("; '{}' reaches", other->id) : std::string()),
+         flutes,
+         c->cutting_length,
+         "mm",
+         "the wood that stands beside the cutter",
+         op.key,
+         {},
+         {},
+         {}});
   } else if (nut > c->stickout - 0.5) {
     const std::string more = format_mm(std::ceil(nut + 1), 1);
     if (nut + 1 < c->overall - 12)
       ways.push_back({fmt::format("Let it stick out {} mm", more), {{"rack." + c->id + ".stickout", more}}});
-    out.push_back({with.part + ".nut_low", Weight::stop,
+    out.push_back({with.part + ".nut_low",
+                   Weight::stop,
                    fmt::format("In '{}' the collet nut over '{}' comes down onto wood that stands {} over its tip; it "
                                "sticks out {}.",
                                cut.title, c->id, mm(nut), mm(c->stickout)),
-                   nut, c->stickout, "mm", "the wood that stands beside the collet nut", op.key, {}, {}, {}});
+                   nut,
+                   c->stickout,
+                   "mm",
+                   "the wood that stands beside the collet nut",
+                   op.key,
+                   {},
+                   {},
+                   {}});
   } else {
     return;
   }
@@ -339,11 +383,18 @@ void judge_clamps(const Side& side, const Cut& cut, const CutWith& with, std::ve
       for (const Step& step : s.steps) look(step.to);
     }
     if (nearest >= 0) continue;
-    out.push_back({"clamp.in_path", Weight::stop,
+    out.push_back({"clamp.in_path",
+                   Weight::stop,
                    fmt::format("In the cut '{}' the cutter '{}' runs {} into the clamp '{}'.", cut.title, c->id,
                                mm(-nearest), box.name),
-                   -nearest, 0, "mm", "the clamp's place and the cutter's width", side.clamps_key, {},
-                   Repair{"Hold it with tape, no clamps", {{side.clamps_key, "none"}}}, {}});
+                   -nearest,
+                   0,
+                   "mm",
+                   "the clamp's place and the cutter's width",
+                   side.clamps_key,
+                   {},
+                   Repair{"Hold it with tape, no clamps", {{side.clamps_key, "none"}}},
+                   {}});
   }
 }
 
@@ -357,8 +408,15 @@ void link(Placement& placement, const CutWith& with) {
     placement.seconds += placement.path_seconds.back();
   }
   for (const Cut& cut : placement.cuts) {
-    CutFacts f{cut.id,         cut.title, cut.cutter, 0, cut.rpm, cut.feed, placement.setup.to_work.apply_z(cut.deepest),
-               cut.feed_reason, path_length(cut.strands)};
+    CutFacts f{cut.id,
+               cut.title,
+               cut.cutter,
+               0,
+               cut.rpm,
+               cut.feed,
+               placement.setup.to_work.apply_z(cut.deepest),
+               cut.feed_reason,
+               path_length(cut.strands)};
     for (const Toolpath& path : link_cuts({cut}, placement.setup, with.rack, heights))
       f.seconds += estimate_seconds(path, with.machine);
     placement.facts.push_back(std::move(f));
@@ -392,7 +450,9 @@ std::vector<Cut> cuts_of(const Operation& operation, const Side& side, const Cut
 }
 
 Expected<PartCuts> make_cuts(const std::vector<Piece>& pieces, const CutWith& with, Progress* progress) {
-  const auto stopped = [] { return fail(ProblemKind::stopped, "planning was stopped", "", "Start it again when you like"); };
+  const auto stopped = [] {
+    return fail(ProblemKind::stopped, "planning was stopped", "", "Start it again when you like");
+  };
   PartCuts out;
   double all = 0;
   for (const Piece& piece : pieces)

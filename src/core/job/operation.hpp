@@ -47,10 +47,10 @@ struct CrownRows {
 /// in and reaches; what a wide cutter leaves in corners and beside sloping walls the fine one takes.
 struct Clear {
   ClearPlan plan;
-  std::string deep;    // rack identity: where the operation's cutter does not reach; empty: none
-  std::string fine;    // rack identity: corners; empty: left round
-  double stands = 0;   // z of the wood beside it: what the collet nut passes over
-  Polygon within;      // corners outside this are nobody's; empty: all count
+  std::string deep;   // rack identity: where the operation's cutter does not reach; empty: none
+  std::string fine;   // rack identity: corners; empty: left round
+  double stands = 0;  // z of the wood beside it: what the collet nut passes over
+  Polygon within;     // corners outside this are nobody's; empty: all count
 };
 
 /// Round holes, bored by a helix or pecked with a drill. Those that a drill of the operation's kind makes too thin are
@@ -101,8 +101,8 @@ struct Finish {
   double cell = 0.1;
   std::vector<std::vector<Station>> runs;
   FinishPlan plan;
-  double leave = 0.5;            // what roughing left
-  double row_width = 0;          // for the feeds; 0: the distance between rows
+  double leave = 0.5;                       // what roughing left
+  double row_width = 0;                     // for the feeds; 0: the distance between rows
   std::vector<std::pair<Vec3, Vec3>> ways;  // straight, after the runs' first
 };
 
@@ -139,7 +139,8 @@ struct Skims {
   double leave = 0;  // wood beside the line
 };
 
-using Shape = std::variant<Slots, CrownRows, Clear, Holes, Channels, Outline, Rough, Finish, Sides, RoundEdge, Face, Skims>;
+using Shape =
+    std::variant<Slots, CrownRows, Clear, Holes, Channels, Outline, Rough, Finish, Sides, RoundEdge, Face, Skims>;
 
 struct Operation {
   std::string id;

@@ -67,13 +67,13 @@ struct SheetWords {
 };
 
 struct PartKind {
-  PartTable table;                       // id, title, fields
-  std::vector<std::string> needs{};      // parts whose designs it is made from
-  std::vector<std::string> measures{};   // keys, or beginnings of keys, whose measured values it follows
+  PartTable table;                      // id, title, fields
+  std::vector<std::string> needs{};     // parts whose designs it is made from
+  std::vector<std::string> measures{};  // keys, or beginnings of keys, whose measured values it follows
   Expected<Design> (*design)(const PartInput&) = nullptr;
   Pieces (*pieces)(const PartInput&) = nullptr;
-  std::vector<LedgerLine> (*numbers)(const PartInput&) = nullptr;          // worked out of the design
-  PartLines (*lines)(const PartInput*, const Project&) = nullptr;          // null input: no design follows
+  std::vector<LedgerLine> (*numbers)(const PartInput&) = nullptr;  // worked out of the design
+  PartLines (*lines)(const PartInput*, const Project&) = nullptr;  // null input: no design follows
   SheetWords (*words)(const PartInput&) = nullptr;
   Mesh (*mesh)(const PartInput&) = nullptr;  // for the picture and for export; its pace is the part's own
 

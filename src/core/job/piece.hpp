@@ -13,11 +13,11 @@ struct Side {
   std::string id;  // "top", "front", "back", "layer-2", …: unique within the part
   std::string title;
   Setup setup;
-  Wood wood;        // what bears the cut: the hardest of a glued piece
-  std::string zero; // where x, y and z are zero, for headers: "first pin's hole, z = 0 on top of the blank"
-  std::string seat; // how it lies, for the manifest: "front side up, pins"
+  Wood wood;         // what bears the cut: the hardest of a glued piece
+  std::string zero;  // where x, y and z are zero, for headers: "first pin's hole, z = 0 on top of the blank"
+  std::string seat;  // how it lies, for the manifest: "front side up, pins"
   std::vector<Operation> operations;
-  std::vector<Words> alignment;  // for the sheet, in order
+  std::vector<Words> alignment;    // for the sheet, in order
   std::vector<std::string> after;  // before the next placement: glue, saw, mask
   double reach_slack = 0.02;       // mm of flutes that may be missing
   std::string clamps_key;          // ledger key of its clamps
@@ -27,7 +27,7 @@ struct Piece {
   std::string id;     // "fretboard", "layer-2", "body", "cover"
   std::string title;  // for a verdict: "The glued body, both sides"
   std::vector<Side> sides;
-  double cell = 0.1;  // of the proof
+  double cell = 0.1;    // of the proof
   bool hidden = false;  // its walls go into the glue: its figures are not among the worst
   /// Fills in the designs of the request's sides (same order), tolerances, holes, …: from the design alone.
   std::function<void(PieceRequest&)> target;

@@ -34,7 +34,8 @@ std::string blank_text(const Blank& b) {
                      format_mm(b.thickness, 2), b.wood, b.lie == Lie::along_x ? "x" : "y");
 }
 
-/// Copies what an earlier set of the same part left in the folder to `old`, so that nothing is lost when it is replaced.
+/// Copies what an earlier set of the same part left in the folder to `old`, so that nothing is lost when it is
+/// replaced.
 Expected<void> keep_old_set(const std::filesystem::path& folder, const std::vector<std::string>& files) {
   const std::filesystem::path old = folder / "old";
   std::error_code error;
@@ -72,7 +73,8 @@ std::vector<PlacedProgram> programs_of(const Project& p, const Planned& planned,
     for (const Side& side : piece.sides) {
       const Placement* placement = planned.cuts.side(side.id);
       if (placement == nullptr) continue;
-      const ProgramHeader header{planned.part + ", " + side.title, p.name, blank_text(side.setup.blank), side.zero, date};
+      const ProgramHeader header{planned.part + ", " + side.title, p.name, blank_text(side.setup.blank), side.zero,
+                                 date};
       const auto add = [&](const std::vector<const Toolpath*>& paths, const std::string& name, double seconds) {
         out.push_back({piece.id, side.id, program_file(p, planned.rack, header, paths, name, seconds)});
       };

@@ -21,9 +21,9 @@ struct PlacedProgram {
 [[nodiscard]] std::string manifest_of(const Project& project, const Planned& planned,
                                       const std::vector<PlacedProgram>& programs, const std::string& date);
 
-/// Writes programs and manifest into the folder (made where it is missing), each atomically, the manifest last. Programs
-/// of the same part that an earlier manifest names go to the folder `old` first; those of other parts stay, and stay in
-/// the manifest. Refused with what is wrong; programs already written then stand without a manifest.
+/// Writes programs and manifest into the folder (made where it is missing), each atomically, the manifest last.
+/// Programs of the same part that an earlier manifest names go to the folder `old` first; those of other parts stay,
+/// and stay in the manifest. Refused with what is wrong; programs already written then stand without a manifest.
 [[nodiscard]] Expected<void> write_folder(const std::filesystem::path& folder, const std::string& part,
                                           const std::vector<PlacedProgram>& programs, const std::string& manifest,
                                           Progress* progress = nullptr);

@@ -8,9 +8,17 @@ namespace {
 /// Where a finding lies, in the instrument frame, as a remark.
 Remark told(const Finding& f, const Setup& setup, const std::string& place) {
   const Vec2 q = turned(setup.turn, setup.to_work.back({f.at.x, f.at.y}));
-  return {"proof." + f.kind, f.weight, f.text, f.number, f.limit, "mm",
+  return {"proof." + f.kind,
+          f.weight,
+          f.text,
+          f.number,
+          f.limit,
+          "mm",
           f.program.empty() ? "the rehearsal" : f.program + (f.line > 0 ? ", line " + std::to_string(f.line) : ""),
-          place, std::pair{q.x, q.y}, {}, {}};
+          place,
+          std::pair{q.x, q.y},
+          {},
+          {}};
 }
 
 }  // namespace

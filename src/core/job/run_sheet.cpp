@@ -18,7 +18,8 @@ const Operation* operation_of(const Side& side, const std::string& cut) {
 
 void add(std::vector<std::string>& to, const std::vector<Words>& words, UnitSystem system) {
   for (const Words& w : words)
-    if (std::string text = w.in(system); std::find(to.begin(), to.end(), text) == to.end()) to.push_back(std::move(text));
+    if (std::string text = w.in(system); std::find(to.begin(), to.end(), text) == to.end())
+      to.push_back(std::move(text));
 }
 
 RunStep step_of(const Side& side, const Placement& placement, std::size_t i, const Rack& rack, UnitSystem system) {
@@ -35,7 +36,8 @@ RunStep step_of(const Side& side, const Placement& placement, std::size_t i, con
     step.cutter = fmt::format("T{}  {}, {} {}{}, cutting length {}, stick out {}", c->number, c->id,
                               cutter_kind_name(c->kind), len(c->effective_diameter()), c->measured ? " measured" : "",
                               len(c->cutting_length), len(c->stickout));
-    if (c->kind == CutterKind::drill) step.check.emplace_back("Chips come out of every peck; a thin drill that packs snaps.");
+    if (c->kind == CutterKind::drill)
+      step.check.emplace_back("Chips come out of every peck; a thin drill that packs snaps.");
   }
   step.time = path_seconds_text(placement.path_seconds[i]);
   step.speeds = fmt::format("{:.0f} 1/min, {}", path.rpm,

@@ -1,5 +1,5 @@
-// What a part's run sheet says, without how it is drawn: one placement on the machine after another, enough for somebody
-// who has never seen the program to make the part. The same for every part.
+// What a part's run sheet says, without how it is drawn: one placement on the machine after another, enough for
+// somebody who has never seen the program to make the part. The same for every part.
 #pragma once
 
 #include "core/job/programs.hpp"

@@ -115,7 +115,7 @@ Project bass() {
   board_of(p).blank.length = 640;
   board_of(p).blank.width = 82;
   neck_of(p).neck.tuner = *std::find_if(known_tuners().begin(), known_tuners().end(),
-                               [](const TunerNumbers& t) { return t.name == "bass-17"; });
+                                        [](const TunerNumbers& t) { return t.name == "bass-17"; });
   neck_of(p).neck.head.tuners_bass = 4;
   neck_of(p).neck.head.first_post = 45;
   neck_of(p).neck.head.tip_margin = 30;
@@ -127,11 +127,11 @@ Project bass() {
   neck_of(p).work.blank.lie = Lie::along_y;
   body_of(p).body.layers = {{"body", 42, "ash"}};
   body_of(p).body.bridge = *std::find_if(known_bridges().begin(), known_bridges().end(),
-                                [](const BridgeNumbers& b) { return b.name == "plate-66"; });
+                                         [](const BridgeNumbers& b) { return b.name == "plate-66"; });
   body_of(p).body.setup.follows = PocketFollows::depth;
   body_of(p).body.pickups[0] = {};
   body_of(p).body.pickups[2] = *std::find_if(known_pickups().begin(), known_pickups().end(),
-                                    [](const PickupNumbers& n) { return n.name == "bar-five"; });
+                                             [](const PickupNumbers& n) { return n.name == "bar-five"; });
   body_of(p).body.pickups[2].from_bridge = 90;
   body_of(p).body.outline.horn_bass = 125;
   body_of(p).body.outline.tail = 125;

@@ -96,12 +96,10 @@ std::string write_manifest(const std::vector<ManifestPart>& parts, const Rack& r
       for (std::size_t r = 0; r < 4; ++r)
         rows.push_back({matrix[4 * r], matrix[4 * r + 1], matrix[4 * r + 2], matrix[4 * r + 3]});
       j["instrument_to_work"] = rows;
-      j["blank_mm"] = {{"length", setup.blank.length},
-                       {"width", setup.blank.width},
-                       {"thickness", setup.blank.thickness},
-                       {"length_along", setup.blank.lie == Lie::along_x ? "x" : "y"},
-                       {"corner", point(setup.blank_corner)},
-                       {"stock", stock_json(setup)}};
+      j["blank_mm"] = {
+          {"length", setup.blank.length},        {"width", setup.blank.width},
+          {"thickness", setup.blank.thickness},  {"length_along", setup.blank.lie == Lie::along_x ? "x" : "y"},
+          {"corner", point(setup.blank_corner)}, {"stock", stock_json(setup)}};
       programs.push_back(j);
     }
   doc["programs"] = programs;

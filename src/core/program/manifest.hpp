@@ -26,9 +26,9 @@ struct ManifestFacts {
   std::string project;
   std::string date;
   std::string part;
-  std::string setup;  // e.g. "top side, centre ticks, zero at the blank's lower-left top corner"
-  std::string piece;  // programs of one piece of wood belong together
-  std::string side;   // of the piece: one placement on the machine
+  std::string setup;                   // e.g. "top side, centre ticks, zero at the blank's lower-left top corner"
+  std::string piece;                   // programs of one piece of wood belong together
+  std::string side;                    // of the piece: one placement on the machine
   std::vector<std::string> earlier{};  // files that have cut the same piece before, on another side
 };
 

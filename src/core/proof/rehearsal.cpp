@@ -16,7 +16,8 @@ struct Run {
   ReadMove like;
 };
 
-void flush(Run& run, Segments& timing, std::vector<Motion>& motions, const Motion& pattern, const MotionLimits& limits) {
+void flush(Run& run, Segments& timing, std::vector<Motion>& motions, const Motion& pattern,
+           const MotionLimits& limits) {
   if (run.points.size() < 2) return;
   const std::vector<Vec3> kept = thinned(run.points, merge_error);
   double v = pattern.rapid ? limits.rapid : static_cast<double>(run.like.feed) / 60;

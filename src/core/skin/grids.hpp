@@ -30,8 +30,7 @@ template <class At>
   TileGrid grid(low, cell, std::max(1, static_cast<int>(std::ceil(size.x / cell))),
                 std::max(1, static_cast<int>(std::ceil(size.y / cell))), 0);
   for_rows(grid.height(), [&](int j) {
-    along_row(grid, j, polygon,
-              [&](int i, Vec2 p, bool inside) { grid.at(i, j) = static_cast<float>(at(p, inside)); });
+    along_row(grid, j, polygon, [&](int i, Vec2 p, bool inside) { grid.at(i, j) = static_cast<float>(at(p, inside)); });
   });
   grid.refresh_all();
   return grid;

@@ -173,8 +173,7 @@ std::string zero_place(School school) {
 }
 
 std::string zero_words(const Blank& blank, const std::string& place) {
-  const std::string own =
-      blank.zero == ZeroPlace::corner ? "lower-left corner of the blank" : "middle of the blank";
+  const std::string own = blank.zero == ZeroPlace::corner ? "lower-left corner of the blank" : "middle of the blank";
   return (place.empty() ? own : place) +
          (blank.thickness > 0 ? ", z = 0 on top of the blank" : ", z = 0 on the waste board");
 }

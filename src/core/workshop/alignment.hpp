@@ -61,7 +61,8 @@ enum class Seating { first, again, turned };
 
 [[nodiscard]] const char* school_name(School school);
 
-/// Where a placement's zero is, for a header: "first pin's hole, z = 0 on top of the blank". `place` "": the blank's own.
+/// Where a placement's zero is, for a header: "first pin's hole, z = 0 on top of the blank". `place` "": the blank's
+/// own.
 [[nodiscard]] std::string zero_words(const Blank& blank, const std::string& place);
 [[nodiscard]] std::string zero_place(School school);
 /// How it lies, for a manifest: "front side up, two pins".

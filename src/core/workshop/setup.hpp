@@ -70,7 +70,7 @@ struct Setup {
   Vec3 board_low;        // bounding box of the part in the work frame, without cutters
   Vec3 board_high;
   std::vector<Jog> jogs;
-  Height wood_top;  // side frame; empty: the blank's top is flat
+  Height wood_top;                        // side frame; empty: the blank's top is flat
   std::optional<TopProfile> top_profile;  // the same in words that a manifest can carry
   Polygon top_island;                     // side frame: wood stands inside at the blank's top, none beside it
   std::vector<BedHole> bed_holes;

@@ -1,4 +1,5 @@
-// What a body has beyond single numbers, as JSON: the drawn outline's nodes, sections of a carved face, further cavities.
+// What a body has beyond single numbers, as JSON: the drawn outline's nodes, sections of a carved face, further
+// cavities.
 #include "core/document/json_pieces.hpp"
 #include "core/parts/body/part.hpp"
 
@@ -123,7 +124,8 @@ std::optional<Problem> body_from_json(const Json& group, const std::string& wher
   }
   if (in.contains("cavities")) {
     if (!in["cavities"].is_array() || in["cavities"].size() > most_drawn_cavities)
-      return wrong(fmt::format("this is not a list of at most {} cavities", most_drawn_cavities), where + "/body/cavities");
+      return wrong(fmt::format("this is not a list of at most {} cavities", most_drawn_cavities),
+                   where + "/body/cavities");
     body.drawn.clear();
     for (std::size_t i = 0; i < in["cavities"].size(); ++i) {
       const Json& e = in["cavities"][i];

@@ -1,5 +1,5 @@
-// The body as a part: its design, its judgement, and what is cut of it, layer by layer on the same pins, then glued from
-// both sides. Frames: body (x along its centre line, z = 0 on the face), side; lengths mm.
+// The body as a part: its design, its judgement, and what is cut of it, layer by layer on the same pins, then glued
+// from both sides. Frames: body (x along its centre line, z = 0 on the face), side; lengths mm.
 #pragma once
 
 #include "core/instrument/body_remarks.hpp"

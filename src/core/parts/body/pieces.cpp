@@ -89,7 +89,8 @@ class BodySides {
     const auto made = std::make_shared<const Makeable>(w_, *d_);
     if (s_.layers.size() > 1)
       for (std::size_t k = 0; k < s_.layers.size(); ++k) layer(k, made);
-    Piece whole{"body", s_.layers.size() > 1 ? "The glued body, both sides" : "The body, both sides", {}, 0.2, false, {}};
+    Piece whole{"body", s_.layers.size() > 1 ? "The glued body, both sides" : "The body, both sides", {}, 0.2, false,
+                {}};
     front();
     whole.sides.push_back(std::move(side_));
     back();
@@ -177,7 +178,8 @@ class BodySides {
     for (const Cavity& c : s_.cavities)
       if (c.layer == static_cast<int>(k)) {
         const double floor = std::max(c.floor, l.bottom);
-        clear(c, l.top, [floor](Vec2) { return floor; }, floor, 0, false);
+        clear(
+            c, l.top, [floor](Vec2) { return floor; }, floor, 0, false);
       }
     const bool oversize = k == 0 && w_.top_oversize > 0;
     if (oversize) {
@@ -195,10 +197,11 @@ class BodySides {
                         "body.outline_cutter", outline_keys()));
     }
     if (k + 1 == s_.layers.size())
-      side_.after = {"Glue-up: mask wire channels and the places of post and pickup holes, glue on both faces, pins "
-                     "through all layers as register, cauls over the whole face; leave it a day.",
-                     "A top of two mirror halves is joined before: shoot both edges together, the join on the centre "
-                     "line."};
+      side_.after = {
+          "Glue-up: mask wire channels and the places of post and pickup holes, glue on both faces, pins "
+          "through all layers as register, cauls over the whole face; leave it a day.",
+          "A top of two mirror halves is joined before: shoot both edges together, the join on the centre "
+          "line."};
     align();
     Piece piece{side_.id, side_.title, {std::move(side_)}, 0.2, true, {}};
     piece.target = [w = w_, d = d_, made, k, oversize](PieceRequest& r) {
@@ -235,7 +238,8 @@ class BodySides {
                          "body.floor_skim"});
     if (c.id.starts_with("pocket")) {
       op.before = {{"Measure the neck's heel once more: width, thickness with board, length."}};
-      op.check = {{"The heel pushes in by hand, lies flat on the floor, and both straightedges meet the bridge alike."}};
+      op.check = {
+          {"The heel pushes in by hand, lies flat on the floor, and both straightedges meet the bridge alike."}};
     } else if (c.id.starts_with("pickup")) {
       op.check = {{"Each pickup drops in with room for the finish."}};
     } else if (c.id.starts_with("control")) {
@@ -313,9 +317,17 @@ class BodySides {
         c = drill_in_use(d_->rack, h->diameter);
         if (c == nullptr)
           out_.remarks.push_back(
-              {"body.drill_missing", Weight::stop,
-               fmt::format("No drill of the rack is thin enough for '{}' ({}).", h->title, mm(h->diameter)), h->diameter,
-               0, "mm", "the rack", "body.peck", {}, {}, {}});
+              {"body.drill_missing",
+               Weight::stop,
+               fmt::format("No drill of the rack is thin enough for '{}' ({}).", h->title, mm(h->diameter)),
+               h->diameter,
+               0,
+               "mm",
+               "the rack",
+               "body.peck",
+               {},
+               {},
+               {}});
         else if (c->effective_diameter() < h->diameter - 0.35)
           note_thin(*c, *h);
       } else {
@@ -334,13 +346,15 @@ class BodySides {
     });
     for (Group& g : groups) {
       const bool drilled = g.shape.peck > 0;
-      Operation& op = add(g.kind, g.title, g.cutter->id, std::move(g.shape), drilled ? "body.peck" : "body.clear_cutter",
-                          drilled ? std::vector<std::string>{"body.peck"}
-                                  : std::vector<std::string>{"body.clear_cutter", "body.deep_cutter"});
+      Operation& op =
+          add(g.kind, g.title, g.cutter->id, std::move(g.shape), drilled ? "body.peck" : "body.clear_cutter",
+              drilled ? std::vector<std::string>{"body.peck"}
+                      : std::vector<std::string>{"body.clear_cutter", "body.deep_cutter"});
       if (drilled) op.touches = [](Vec2) { return -1e300; };  // its flutes bring the chips up in pecks
       if (g.kind.starts_with("string"))
-        op.check = {{"The first two holes, the outer ones, meet those from the other side: look before the inner ones "
-                     "are drilled."}};
+        op.check = {
+            {"The first two holes, the outer ones, meet those from the other side: look before the inner ones "
+             "are drilled."}};
     }
   }
 
@@ -354,11 +368,19 @@ class BodySides {
   void note_thin(const Cutter& drill, const BodyHole& h) {
     for (const Remark& r : out_.remarks)
       if (r.kind == "body.drill_thin" && r.sentence.find(h.title) != std::string::npos) return;
-    out_.remarks.push_back({"body.drill_thin", Weight::worth_knowing,
+    out_.remarks.push_back({"body.drill_thin",
+                            Weight::worth_knowing,
                             fmt::format("'{}' drills '{}' {} wide where {} are asked for: open them by hand, or put "
                                         "the right drill into the rack.",
                                         drill.id, h.title, mm(drill.effective_diameter()), mm(h.diameter)),
-                            drill.effective_diameter(), h.diameter, "mm", "the rack", "body.peck", {}, {}, {}});
+                            drill.effective_diameter(),
+                            h.diameter,
+                            "mm",
+                            "the rack",
+                            "body.peck",
+                            {},
+                            {},
+                            {}});
   }
 
   // ---- carves and edges
@@ -395,7 +417,8 @@ class BodySides {
       fill_cells(grid, [&](int i, int j) {
         if (!cut_to->holds(base.centre(i, j))) return flat_z;
         double z = static_cast<double>(base.at(i, j));
-        for (const auto& [di, dj] : {std::pair{aside, 0}, std::pair{-aside, 0}, std::pair{0, aside}, std::pair{0, -aside}})
+        for (const auto& [di, dj] :
+             {std::pair{aside, 0}, std::pair{-aside, 0}, std::pair{0, aside}, std::pair{0, -aside}})
           if (base.holds(i + di, j + dj)) z = std::max(z, static_cast<double>(base.at(i + di, j + dj)));
         z = std::min(flat_z, z + leave);
         return z > flat_z - 0.25 ? flat_z : z;
@@ -425,9 +448,9 @@ class BodySides {
     shape.plan.sample = 0.4;
     shape.plan.wood_top = flat_z;
     shape.plan.bend = 0;
-    Operation& fine = add(from_back ? "carve-back" : "carve",
-                          from_back ? "Back, finishing the carve" : "Face, finishing the carve", w_.finish_cutter,
-                          std::move(shape), "body.finish_cutter", {"body.finish_cutter", "body.scallop"});
+    Operation& fine =
+        add(from_back ? "carve-back" : "carve", from_back ? "Back, finishing the carve" : "Face, finishing the carve",
+            w_.finish_cutter, std::move(shape), "body.finish_cutter", {"body.finish_cutter", "body.scallop"});
     fine.caution = {caution};
     followed(fine);
   }
@@ -522,8 +545,12 @@ class BodySides {
       for (const Vec2 t : d_->tabs) plan.tabs.push_back(nearest_along(contour, turned(turn_, t)));
     }
     if (plan.skim > 0) in_stretches(plan, contour);
-    outline_words(add(from_back ? "outline" : guide ? "guide" : "outline-front",
-                      from_back ? "Outline, with tabs" : guide ? "Guide groove for the band saw" : "Outline, upper half",
+    outline_words(add(from_back ? "outline"
+                      : guide   ? "guide"
+                                : "outline-front",
+                      from_back ? "Outline, with tabs"
+                      : guide   ? "Guide groove for the band saw"
+                                : "Outline, upper half",
                       c->id, Outline{contour, std::move(plan)}, "body.outline_cutter", outline_keys()));
   }
 
@@ -574,9 +601,10 @@ class BodySides {
                         Skims{turned(turn_, s_.outline), s_.thickness, w_.through, w_.skim, w_.guide_leave},
                         "body.outline_cutter", outline_keys());
     outline_words(op);
-    op.stop_before = fmt::format("Saw the body out beside the groove, {} outside the line; fix it on its pins or through "
-                                 "the neck pocket and the cavities, back up",
-                                 mm(w_.guide_leave));
+    op.stop_before = fmt::format(
+        "Saw the body out beside the groove, {} outside the line; fix it on its pins or through "
+        "the neck pocket and the cavities, back up",
+        mm(w_.guide_leave));
     op.judge_reach = false;
     side_.alignment = {{"Saw the body out beside its groove; fix it back up where it lay, by screws through the neck "
                         "pocket and the control cavity into the waste board."},

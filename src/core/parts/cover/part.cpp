@@ -1,5 +1,5 @@
-// Covers: cut by themselves from the outline of their ledge, smaller all round, their inside up. Made from the body, whose
-// controls say how they are. Body frame, mm, z = 0 on the cover's outside.
+// Covers: cut by themselves from the outline of their ledge, smaller all round, their inside up. Made from the body,
+// whose controls say how they are. Body frame, mm, z = 0 on the cover's outside.
 #include <algorithm>
 
 #include <fmt/format.h>
@@ -28,8 +28,17 @@ Expected<Design> design(const PartInput& in) {
     d.wood = *wood;
   } else {
     d.wood = d.body->woods.front();
-    d.remarks.push_back({"cover.wood", Weight::stop, wood.error().what + ".", 0, 0, "", "the woods", "cover.wood", {},
-                         Repair{"Take the top's wood", {{"cover.wood", d.wood.name}}}, {}});
+    d.remarks.push_back({"cover.wood",
+                         Weight::stop,
+                         wood.error().what + ".",
+                         0,
+                         0,
+                         "",
+                         "the woods",
+                         "cover.wood",
+                         {},
+                         Repair{"Take the top's wood", {{"cover.wood", d.wood.name}}},
+                         {}});
   }
   const bool any = !d.body->shape.covers.empty();
   Design out = design_of(std::move(d));
@@ -103,8 +112,7 @@ Piece cover_piece(const Project& p, const CoverDesign& d, const Cover& c) {
                : find_cutter(d.rack, w.fine_cutter);
     if (tool == nullptr) continue;
     // A drill's point just comes through into the waste board.
-    const double through =
-        -w.through + 0.02 + (tool->kind == CutterKind::drill ? tool->profile(tool->radius()) : 0);
+    const double through = -w.through + 0.02 + (tool->kind == CutterKind::drill ? tool->profile(tool->radius()) : 0);
     shape.holes.push_back({h.title, h.at, h.diameter, c.thickness, h.depth > 0 ? c.thickness - h.depth : through});
     if (h.drilled) shape.peck = std::max(1.0, w.peck);
     holds.push_back({h.at, (drill != nullptr ? std::min(h.diameter, drill->effective_diameter()) : h.diameter) / 2,
@@ -126,8 +134,9 @@ Piece cover_piece(const Project& p, const CoverDesign& d, const Cover& c) {
   options.edges_too = true;
   const Contour contour = to_contour(recover(c.outline, true, options).path, 0.002);
   for (const Vec2 t : place_body_tabs(contour, 4, {})) plan.tabs.push_back(nearest_along(contour, t));
-  Operation& op = add("outline", "Cover's outline, with tabs", w.outline_cutter, Outline{contour, std::move(plan)},
-                      "body.outline_cutter", {"body.outline_cutter", "control.cover_clearance", "control.cover_finish"});
+  Operation& op =
+      add("outline", "Cover's outline, with tabs", w.outline_cutter, Outline{contour, std::move(plan)},
+          "body.outline_cutter", {"body.outline_cutter", "control.cover_clearance", "control.cover_finish"});
   op.caution = {{"Check tape and tabs before this one: a free cover meets a turning cutter and flies."}};
   op.check = {{"The cover drops into its ledge with {} all round.", {c.clearance}}};
   Piece piece{c.id, c.title, {std::move(side)}, 0.1, false, {}};
@@ -171,7 +180,9 @@ PartKind cover_part() {
   };
   kind.lines = [](const PartInput*, const Project&) -> PartLines {
     return {{heading("Cover"),
-             {"cover.shape", "Cover and its blank", LineState::ready,
+             {"cover.shape",
+              "Cover and its blank",
+              LineState::ready,
               {"cover.", "control.cover_thickness", "control.cover_clearance", "control.cover_finish",
                "control.cover_thinned", "control.hold", "control.holds"}}},
             {}};

@@ -45,7 +45,8 @@ Expected<Design> design(const PartInput& in) {
   d.middle = turned(turn, box.middle());
   place_blank(d.setup, d.middle, blank.zero == ZeroPlace::corner ? d.setup.blank_size * 0.5 : Vec2{}, 0);
   d.setup.board_low = {d.setup.blank_corner.x, d.setup.blank_corner.y, -blank.thickness};
-  d.setup.board_high = {d.setup.blank_corner.x + d.setup.blank_size.x, d.setup.blank_corner.y + d.setup.blank_size.y, 0};
+  d.setup.board_high = {d.setup.blank_corner.x + d.setup.blank_size.x, d.setup.blank_corner.y + d.setup.blank_size.y,
+                        0};
   d.bed = turned(turn, offset({d.neck->cut_outline}, 3.0).front());
   Design out = design_of(std::move(d));
   out.present = w.holding == Holding::cradle;
@@ -82,11 +83,14 @@ Pieces pieces(const PartInput& in) {
   side.zero = zero_words(blank, "");
   side.seat = seat_words(d->setup, "its own blank's corner");
   side.clamps_key = "neck.clamps";
-  side.alignment = {{"Cradle blank {} × {} × {}; centre ticks on the crossed lines.",
-                     {blank.length, blank.width, blank.thickness}}};
+  side.alignment = {
+      {"Cradle blank {} × {} × {}; centre ticks on the crossed lines.", {blank.length, blank.width, blank.thickness}}};
   side.after = {"Leave it where it is: the neck is laid into it, front down, before its back is cut."};
-  side.operations.push_back({"cradle-rough", "Cradle, roughing", w.rough_cutter,
-                             Rough{heights(left_by_roughing), stock, 0.4, 0, {}}, "neck.rough_cutter",
+  side.operations.push_back({"cradle-rough",
+                             "Cradle, roughing",
+                             w.rough_cutter,
+                             Rough{heights(left_by_roughing), stock, 0.4, 0, {}},
+                             "neck.rough_cutter",
                              {"neck.rough_cutter", "neck.cradle_thickness"}});
   Finish finish;
   finish.surface = [d](Vec2 q) { return d->top(q); };
@@ -105,7 +109,11 @@ Pieces pieces(const PartInput& in) {
     if (cross.size() >= 2) stations.push_back({x, cross.front(), cross.back()});
   }
   finish.runs.push_back(std::move(stations));
-  side.operations.push_back({"cradle-finish", "Cradle, finishing", w.face_cutter, std::move(finish), "neck.face_cutter",
+  side.operations.push_back({"cradle-finish",
+                             "Cradle, finishing",
+                             w.face_cutter,
+                             std::move(finish),
+                             "neck.face_cutter",
                              {"neck.face_cutter", "neck.cradle_clearance"}});
   for (Operation& op : side.operations) op.judge_reach = false;
   Piece piece{"cradle", "The cradle", {std::move(side)}, 0.2, false, {}};
@@ -131,9 +139,10 @@ PartKind cradle_part() {
   kind.design = design;
   kind.pieces = pieces;
   kind.lines = [](const PartInput*, const Project&) -> PartLines {
-    return {{heading("Cradle"),
-             {"cradle.shape", "Cradle", LineState::ready, {"neck.cradle_clearance", "neck.cradle_thickness"}, Look::bed}},
-            {}};
+    return {
+        {heading("Cradle"),
+         {"cradle.shape", "Cradle", LineState::ready, {"neck.cradle_clearance", "neck.cradle_thickness"}, Look::bed}},
+        {}};
   };
   kind.words = [](const PartInput& in) {
     const Blank& b = in.designs.shape<CradleDesign>("cradle").setup.blank;
@@ -147,8 +156,8 @@ PartKind cradle_part() {
     MeshPlan plan;
     const Blank& b = d.setup.blank;
     const Vec2 half{b.length / 2, b.width / 2};
-    plan.outline = divided({d.middle - half, d.middle + Vec2{half.x, -half.y}, d.middle + half,
-                            d.middle + Vec2{-half.x, half.y}}, 5);
+    plan.outline = divided(
+        {d.middle - half, d.middle + Vec2{half.x, -half.y}, d.middle + half, d.middle + Vec2{-half.x, half.y}}, 5);
     plan.steps.push_back(d.bed);
     const Box2 box = bounds(plan.outline);
     for (double x = box.low.x + 2; x < box.high.x; x += 4)

@@ -35,7 +35,8 @@ void judge_rack(const Project& p, const Rack& rack, std::vector<Remark>& out) {
   };
   need(board_of(p).work.slot_cutter, "slot.cutter", "slot");
   if (board_of(p).instrument.marks.shape != MarkShape::none) need(board_of(p).work.mark_cutter, "marks.cutter", "mark");
-  if (board_of(p).instrument.crown.kind != CrownKind::flat || board_of(p).blank.thickness > board_of(p).instrument.board.thickness)
+  if (board_of(p).instrument.crown.kind != CrownKind::flat ||
+      board_of(p).blank.thickness > board_of(p).instrument.board.thickness)
     need(board_of(p).work.crown_cutter, "crown.cutter", "crown");
   need(board_of(p).work.outline_cutter, "outline.cutter", "outline");
   for (std::size_t i = 0; i < rack.size(); ++i)
@@ -258,17 +259,19 @@ void judge_holding(const Project& p, std::vector<Remark>& out) {
          {},
          Repair{"Cut 0.2 mm into the waste board", {{"board.through", "0.2"}}}});
   else if (board_of(p).work.through > 0.5)
-    out.push_back({"board.through_deep",
-                   Weight::worth_knowing,
-                   fmt::format("The outline goes {} into the waste board; 0.5 is plenty.", mm(board_of(p).work.through)),
-                   board_of(p).work.through,
-                   0.5,
-                   "mm",
-                   "common practice: 0.1 to 0.5",
-                   "board.through",
-                   {},
-                   Repair{"Cut 0.2 mm into the waste board", {{"board.through", "0.2"}}}});
-  const auto tabs = board_of(p).work.tab_places.empty() ? static_cast<std::size_t>(board_of(p).work.tabs) : board_of(p).work.tab_places.size();
+    out.push_back(
+        {"board.through_deep",
+         Weight::worth_knowing,
+         fmt::format("The outline goes {} into the waste board; 0.5 is plenty.", mm(board_of(p).work.through)),
+         board_of(p).work.through,
+         0.5,
+         "mm",
+         "common practice: 0.1 to 0.5",
+         "board.through",
+         {},
+         Repair{"Cut 0.2 mm into the waste board", {{"board.through", "0.2"}}}});
+  const auto tabs = board_of(p).work.tab_places.empty() ? static_cast<std::size_t>(board_of(p).work.tabs)
+                                                        : board_of(p).work.tab_places.size();
   if (tabs < 3)
     out.push_back({"board.tabs_few",
                    Weight::think_again,
@@ -285,8 +288,8 @@ void judge_holding(const Project& p, std::vector<Remark>& out) {
   if (board_of(p).work.tab_height > board_of(p).instrument.board.thickness / 2)
     out.push_back({"board.tabs_high",
                    Weight::worth_knowing,
-                   fmt::format("Tabs {} high are hard to saw through on a board {} thick.", mm(board_of(p).work.tab_height),
-                               mm(board_of(p).instrument.board.thickness)),
+                   fmt::format("Tabs {} high are hard to saw through on a board {} thick.",
+                               mm(board_of(p).work.tab_height), mm(board_of(p).instrument.board.thickness)),
                    board_of(p).work.tab_height,
                    board_of(p).instrument.board.thickness / 2,
                    "mm",
@@ -318,7 +321,8 @@ Expected<BoardDesign> design_board(const Project& p) {
   d.remarks = fretboard_remarks(d.board);
   const Cutter* outline = find_cutter(d.rack, board_of(p).work.outline_cutter);
   const double beside = outline != nullptr ? outline->effective_diameter() + board_of(p).work.outline_skim : 4;
-  for (auto& r : setup_remarks(d.setup, board_of(p).instrument.board.thickness, beside)) d.remarks.push_back(std::move(r));
+  for (auto& r : setup_remarks(d.setup, board_of(p).instrument.board.thickness, beside))
+    d.remarks.push_back(std::move(r));
   judge_rack(p, d.rack, d.remarks);
   judge_slot_cutter(p, d, d.remarks);
   judge_other_cutters(p, d, d.remarks);
@@ -327,7 +331,8 @@ Expected<BoardDesign> design_board(const Project& p) {
     if (const Cutter* c = find_cutter(d.rack, id)) {
       const bool outline_cut = id == board_of(p).work.outline_cutter;
       if (auto r = z_travel_remark(d.setup, *c, safe_height(d.setup, p.programs.safe),
-                                   outline_cut ? -board_of(p).blank.thickness - board_of(p).work.through : -board_of(p).blank.thickness + 1)) {
+                                   outline_cut ? -board_of(p).blank.thickness - board_of(p).work.through
+                                               : -board_of(p).blank.thickness + 1)) {
         d.remarks.push_back(*r);
         break;
       }

@@ -1,5 +1,5 @@
-// The fretboard as a part: its design from the numbers, its judgement, and what is cut of it. Frame: instrument (the board
-// lies on z = 0), lengths mm.
+// The fretboard as a part: its design from the numbers, its judgement, and what is cut of it. Frame: instrument (the
+// board lies on z = 0), lengths mm.
 #pragma once
 
 #include "core/instrument/fretboard.hpp"

@@ -87,8 +87,8 @@ class BoardPieces {
  private:
   Operation& add(std::string id, std::string title, const std::string& cutter, Shape shape, std::string key,
                  std::vector<std::string> keys) {
-    side_.operations.push_back({std::move(id), std::move(title), cutter, std::move(shape), std::move(key),
-                                std::move(keys)});
+    side_.operations.push_back(
+        {std::move(id), std::move(title), cutter, std::move(shape), std::move(key), std::move(keys)});
     side_.operations.back().judge_reach = false;  // judged with the design, before anything is planned
     return side_.operations.back();
   }
@@ -98,21 +98,22 @@ class BoardPieces {
     Operation& op = add("slots", "Fret slots", w_.slot_cutter, Slots{board_, w_.slot_entry, top}, "slot.cutter",
                         {"slot.cutter", "slot.entry", "slot.measured_width", "slot.cutter_diameter",
                          "slot.expected_width", "slot.lane_offset"});
-    op.check = {{"Stand an off-cut of wire in a slot: it must press in by hand pressure and a tap. Depth at the edge at "
-                 "least {}.",
-                 {frets.tang_depth + practice::tang_clearance}}};
+    op.check = {
+        {"Stand an off-cut of wire in a slot: it must press in by hand pressure and a tap. Depth at the edge at "
+         "least {}.",
+         {frets.tang_depth + practice::tang_clearance}}};
     if (const Cutter* c = find_cutter(d_.rack, w_.slot_cutter); c != nullptr && !c->measured)
-      op.before = {{"Cut a test slot in scrap first (the coupon has one); it should measure {} to {}. Enter what it "
-                    "measures.",
-                    {frets.tang_width + practice::slot_play_least, frets.tang_width + practice::slot_play_most}}};
+      op.before = {
+          {"Cut a test slot in scrap first (the coupon has one); it should measure {} to {}. Enter what it "
+           "measures.",
+           {frets.tang_width + practice::slot_play_least, frets.tang_width + practice::slot_play_most}}};
     op.caution = {{"A thin cutter snaps without warning: eyes covered, and nobody in line with it."}};
   }
 
   void marks(const Height& top) {
     auto shape = marks_shape(d_.board, top);
     if (!shape) return;
-    Operation& op =
-        add("marks", "Position marks", w_.mark_cutter, std::move(*shape), "marks.cutter", {"marks.cutter"});
+    Operation& op = add("marks", "Position marks", w_.mark_cutter, std::move(*shape), "marks.cutter", {"marks.cutter"});
     op.bending = 0.03;
     op.check = {{"Mark pockets {} deep; an inlay drops in without force.", {n_.instrument.marks.depth}}};
   }
@@ -127,8 +128,9 @@ class BoardPieces {
                         w_.crown_cutter, CrownRows{board_, plan, !again}, "crown.cutter",
                         {"crown.cutter", "crown.direction", "crown.scallop", "crown.stepover", "crown.extent",
                          "crown.stepover_used", "crown.left_over"});
-    op.check = {{"Radius gauge: {} at the nut, {} at the last fret; board {} thick on the centre line.",
-                 {d_.board.crown_radius(0), d_.board.crown_radius(d_.board.last_fret_x), n_.instrument.board.thickness}}};
+    op.check = {
+        {"Radius gauge: {} at the nut, {} at the last fret; board {} thick on the centre line.",
+         {d_.board.crown_radius(0), d_.board.crown_radius(d_.board.last_fret_x), n_.instrument.board.thickness}}};
     if (again) {
       op.stop_before = "Fill the marks, let the filling set, check that the blank has not moved; then plane it flush";
       op.caution = {{"Resin and lacquer give off fumes: air the room, gloves on, no flame."}};
@@ -164,22 +166,23 @@ class BoardPieces {
                   w_.tab_places.empty() ? "spread over the straight edges, between slots" : "as you moved them",
                   "board.tab_places");
     const std::size_t tabs = plan.tabs.size();
-    Operation& op = add("outline", "Outline", w_.outline_cutter, Outline{d_.board.outline, std::move(plan)},
-                        "outline.cutter",
-                        {"outline.", "board.tabs", "board.tab_places", "board.tab_length", "board.tab_height",
-                         "board.through", "board.tab_places_used"});
-    op.check = {{fmt::format("{} tabs hold the board; saw them through, then file. No skin left in the groove.", tabs)}};
+    Operation& op =
+        add("outline", "Outline", w_.outline_cutter, Outline{d_.board.outline, std::move(plan)}, "outline.cutter",
+            {"outline.", "board.tabs", "board.tab_places", "board.tab_length", "board.tab_height", "board.through",
+             "board.tab_places_used"});
+    op.check = {
+        {fmt::format("{} tabs hold the board; saw them through, then file. No skin left in the groove.", tabs)}};
     op.caution = {{"Check clamps and tabs before this one: a free board meets a turning cutter and flies."}};
   }
 
   [[nodiscard]] std::vector<Words> alignment() const {
     const Vec2 size = d_.setup.blank_size;
-    std::vector<Words> out{
-        {"Check the blank flat and square; measure it again and compare with the figures above."},
-        {"Mark the middle of all four edges, {} and {} from the lower-left corner, always measuring from the same side; "
-         "carry the marks down the edges.",
-         {size.x / 2, size.y / 2}},
-        {"Set the four marks on the two crossed lines of the waste board. Fix the blank as drawn."}};
+    std::vector<Words> out{{"Check the blank flat and square; measure it again and compare with the figures above."},
+                           {"Mark the middle of all four edges, {} and {} from the lower-left corner, always measuring "
+                            "from the same side; "
+                            "carry the marks down the edges.",
+                            {size.x / 2, size.y / 2}},
+                           {"Set the four marks on the two crossed lines of the waste board. Fix the blank as drawn."}};
     const auto& jogs = d_.setup.jogs;
     for (std::size_t i = 0; i < jogs.size(); ++i)
       out.push_back({std::string(i == 0 ? "Home the machine, then jog to the crossed lines: x {}, y {}."
@@ -225,9 +228,9 @@ std::optional<Shape> marks_shape(const Fretboard& board, const Height& top) {
     plan.lowest_floor = std::min(plan.lowest_floor, m.floor);
   }
   plan.floor = [marks = board.marks](Vec2 q) {
-    return std::min_element(marks.begin(), marks.end(), [&](const Mark& a, const Mark& b) {
-             return distance(a.centre, q) < distance(b.centre, q);
-           })->floor;
+    return std::min_element(marks.begin(), marks.end(),
+                            [&](const Mark& a, const Mark& b) { return distance(a.centre, q) < distance(b.centre, q); })
+        ->floor;
   };
   plan.step = 0.4;
   plan.finish = false;
@@ -291,13 +294,13 @@ std::vector<CrownChoice> crown_table(const Project& p, const BoardDesign& d, Cac
         side.clamps_key = "board.clamps";
         side.operations = {{"crown", "Crown", c.id, CrownRows{board, plan, true}, "crown.cutter"}};
         side.operations.front().judge_reach = false;
-        const auto cuts = make_cuts({{"crown", "Crown", {side}, 0.1, false, {}}},
-                                    {p.machine, d.rack, p.programs.safe, "fretboard"});
+        const auto cuts =
+            make_cuts({{"crown", "Crown", {side}, 0.1, false, {}}}, {p.machine, d.rack, p.programs.safe, "fretboard"});
         if (cuts) choice.minutes = cuts->seconds / 60;
         choice.cost = !along && c.flat_radius() > 1
                           ? fmt::format("across the grain; spindle square to 0.02 in 100 mm or steps of {:.3f} mm",
                                         0.0002 * c.effective_diameter())
-                      : !along                ? "across the grain"
+                      : !along              ? "across the grain"
                       : c.flat_radius() > 1 ? "ridges along the strings"
                                             : "with the grain";
       }

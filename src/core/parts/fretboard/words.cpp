@@ -16,98 +16,122 @@ std::vector<LedgerLine> numbers(const PartInput& in_) {
   const auto& d = in_.designs.shape<BoardDesign>("fretboard");
   Numbers n;
 
-    const Fretboard& b = d.board;
-    const Instrument& in = board_of(p).instrument;
-    const Box2 box = bounds(b.corners);
-    n.length("board.length", "Board length", box.size().x,
+  const Fretboard& b = d.board;
+  const Instrument& in = board_of(p).instrument;
+  const Box2 box = bounds(b.corners);
+  n.length("board.length", "Board length", box.size().x,
            "from end to end along the centre line: nut line to last fret, and what stands beyond");
-    n.length("board.width_nut", "Width at the nut", b.nut_line.width(),
+  n.length("board.width_nut", "Width at the nut", b.nut_line.width(),
            fmt::format("spread {} and twice the margin {}", mm(in.strings.nut_spread), mm(in.board.edge_margin)));
-    n.length("board.width_last", "Width at the last fret", b.frets.back().width(),
+  n.length("board.width_last", "Width at the last fret", b.frets.back().width(),
            fmt::format("along fret {}, edge to edge", b.frets.back().number));
-    n.length("board.least_overhang", "Least board past fret", least_overhang(b),
+  n.length("board.least_overhang", "Least board past fret", least_overhang(b),
            "nearest the last fret's line comes to the end");
-    n.length("crown.drop_nut", "Crown drop, nut", in.board.thickness - b.crown_height(b.nut_line.bass_edge),
+  n.length("crown.drop_nut", "Crown drop, nut", in.board.thickness - b.crown_height(b.nut_line.bass_edge),
            "R − √(R² − y²) at the edge");
-    n.length("crown.drop_last", "Crown drop, last fret", in.board.thickness - b.crown_height(b.frets.back().bass_edge),
+  n.length("crown.drop_last", "Crown drop, last fret", in.board.thickness - b.crown_height(b.frets.back().bass_edge),
            "R − √(R² − y²) at the edge");
-    if (in.crown.kind == CrownKind::cone) {
-      const double bridge_x = (b.strings.front().saddle.x + b.strings.back().saddle.x) / 2;
-      n.length("crown.radius_saddles", "Radius at the saddles", b.crown_radius(bridge_x),
+  if (in.crown.kind == CrownKind::cone) {
+    const double bridge_x = (b.strings.front().saddle.x + b.strings.back().saddle.x) / 2;
+    n.length("crown.radius_saddles", "Radius at the saddles", b.crown_radius(bridge_x),
              "the cone carried on: set the saddles to it");
-    }
-    const LeastDepth least = least_slot_depth(b);
-    n.length("slot.least_depth", "Least slot depth", least.depth,
+  }
+  const LeastDepth least = least_slot_depth(b);
+  n.length("slot.least_depth", "Least slot depth", least.depth,
            fmt::format("at fret {}, where the crown is lowest over the floor", least.fret));
-    if (const Cutter* c = find_cutter(d.rack, board_of(p).work.slot_cutter)) {
-      n.length("slot.cutter_diameter", "Slot cutter in use", c->effective_diameter(),
+  if (const Cutter* c = find_cutter(d.rack, board_of(p).work.slot_cutter)) {
+    n.length("slot.cutter_diameter", "Slot cutter in use", c->effective_diameter(),
              c->measured ? "measured on a test slot" : "nominal: not measured yet");
-      n.length("slot.expected_width", "Expected slot width", expected_slot_width(p, *c),
+    n.length("slot.expected_width", "Expected slot width", expected_slot_width(p, *c),
              c->measured ? "the paths are corrected by the test slot"
-                                   : fmt::format("cutter and runout {} at each side", mm(p.machine.runout)));
-      const auto lanes = slot_lanes(in.slot.width, c->effective_diameter());
-      n.length("slot.lane_offset", "Passes stand apart", lanes.back() - lanes.front(),
+                         : fmt::format("cutter and runout {} at each side", mm(p.machine.runout)));
+    const auto lanes = slot_lanes(in.slot.width, c->effective_diameter());
+    n.length("slot.lane_offset", "Passes stand apart", lanes.back() - lanes.front(),
              lanes.size() == 1 ? "one pass makes the width" : "wanted width less the cutter's");
-    }
-    n.length("frets.wire_total", "Fret wire in all", b.total_wire,
+  }
+  n.length("frets.wire_total", "Fret wire in all", b.total_wire,
            fmt::format("{} frets with {} at each end", b.frets.size(), mm(in.frets.wire_overhang)));
-    n.number("board.volume", "Volume", d.volume_mm3 / 1000, "cm³", "slots and marks taken off");
-    n.number("board.weight", "Weight", d.weight_g, "g",
+  n.number("board.volume", "Volume", d.volume_mm3 / 1000, "cm³", "slots and marks taken off");
+  n.number("board.weight", "Weight", d.weight_g, "g",
            fmt::format("{} at {:.0f} kg/m³ (12 % moisture)", d.wood.name, d.wood.density));
-    for (const StringLine& s : b.strings) {
-      const auto i = static_cast<std::size_t>(&s - b.strings.data());
-      n.length(fmt::format("strings.{}.scale", i + 1), fmt::format("String {} scale", i + 1), s.scale,
+  for (const StringLine& s : b.strings) {
+    const auto i = static_cast<std::size_t>(&s - b.strings.data());
+    n.length(fmt::format("strings.{}.scale", i + 1), fmt::format("String {} scale", i + 1), s.scale,
              "along the string, bass side first");
-    }
-    for (const FretLine& f : b.frets)
-      n.length(fmt::format("frets.{}.x", f.number), fmt::format("Fret {}", f.number), f.middle().x,
+  }
+  for (const FretLine& f : b.frets)
+    n.length(fmt::format("frets.{}.x", f.number), fmt::format("Fret {}", f.number), f.middle().x,
              "from the nut line along the centre line: L·(1 − 2^(−n/12))");
-    for (const Jog& jog : d.setup.jogs) {
-      const bool home = &jog == &d.setup.jogs.front();
-      n.length(home ? "setup.home_to_cross_x" : "setup.cross_to_zero_x", jog.what + ", x", jog.x,
+  for (const Jog& jog : d.setup.jogs) {
+    const bool home = &jog == &d.setup.jogs.front();
+    n.length(home ? "setup.home_to_cross_x" : "setup.cross_to_zero_x", jog.what + ", x", jog.x,
              home ? "half the travel" : "half the blank");
-      n.length(home ? "setup.home_to_cross_y" : "setup.cross_to_zero_y", jog.what + ", y", jog.y,
+    n.length(home ? "setup.home_to_cross_y" : "setup.cross_to_zero_y", jog.what + ", y", jog.y,
              home ? "half the travel" : "half the blank");
-    }
-    n.length("setup.board_from_left", "Board from left edge", d.setup.board_low.x - d.setup.blank_corner.x,
+  }
+  n.length("setup.board_from_left", "Board from left edge", d.setup.board_low.x - d.setup.blank_corner.x,
            "centred in the blank");
-    n.length("setup.board_from_front", "Board from front edge", d.setup.board_low.y - d.setup.blank_corner.y,
+  n.length("setup.board_from_front", "Board from front edge", d.setup.board_low.y - d.setup.blank_corner.y,
            "centred in the blank");
-    return n.take();
+  return n.take();
 }
 
 PartLines lines(const PartInput* input, const Project& p) {
-  BuildLine test{"fretboard.test_slot", "Test slot on scrap", LineState::ready,
+  BuildLine test{"fretboard.test_slot",
+                 "Test slot on scrap",
+                 LineState::ready,
                  {"slot.measured_width", "slot.cutter", "slot.cutter_diameter", "slot.expected_width",
-                  "slot.lane_offset", "slot.width", "frets.tang_width"}, Look::side};
+                  "slot.lane_offset", "slot.width", "frets.tang_width"},
+                 Look::side};
   if (const Cutter* c = find_cutter(p.rack, board_of(p).work.slot_cutter); c != nullptr && c->measured)
     test.state = LineState::measured;
   PartLines out{{heading("Instrument"),
-           {"fretboard.strings", "Strings and scale", input == nullptr ? LineState::question : LineState::ready,
-            {"project.name", "strings.scale", "strings.count", "strings.scale_bass", "strings.scale_treble",
-             "strings.square_fret", "strings.nut_spread", "strings.bridge_spread", "strings.spacing",
-             "strings.left_handed", "strings.gauges", "strings."}},
-           {"fretboard.frets", "Frets and wire", LineState::ready,
-            {"frets.count", "frets.zero_fret", "frets.tang_width", "frets.tang_depth", "frets.crown_width",
-             "frets.crown_height", "frets.wire_overhang", "frets.wire_total", "frets."}},
-           heading("Fretboard"),
-           {"fretboard.shape", "Shape", LineState::ready,
-            {"board.thickness", "board.edge_margin", "board.overhang", "board.end", "board.end_rise",
-             "board.nut_extension", "board.length", "board.width_nut", "board.width_last", "board.least_overhang",
-             "board.volume", "board.weight"}},
-           {"fretboard.crown", "Crown", LineState::ready,
-            {"crown.kind", "crown.radius_nut", "crown.radius_last", "crown.radius_saddles", "crown.drop_nut",
-             "crown.drop_last"}, Look::side},
-           {"fretboard.slots", "Slots", LineState::ready,
-            {"slot.width", "slot.depth", "slot.bottom", "slot.ends", "slot.blind_margin", "slot.least_depth"}, Look::side},
-           {"fretboard.marks", "Marks", LineState::ready,
-            {"marks.shape", "marks.places", "marks.size", "marks.length", "marks.depth"}},
-           heading("Fretboard on the machine"),
-           {"fretboard.blank", "Blank", LineState::ready,
-            {"board.blank.", "setup.board_from_left", "setup.board_from_front"}, Look::bed},
-           {"fretboard.setup", "Set-up and holding", LineState::ready,
-            {"board.order", "board.clamps", "programs.", "setup."}, Look::bed},
-           test}, {}};
+                 {"fretboard.strings",
+                  "Strings and scale",
+                  input == nullptr ? LineState::question : LineState::ready,
+                  {"project.name", "strings.scale", "strings.count", "strings.scale_bass", "strings.scale_treble",
+                   "strings.square_fret", "strings.nut_spread", "strings.bridge_spread", "strings.spacing",
+                   "strings.left_handed", "strings.gauges", "strings."}},
+                 {"fretboard.frets",
+                  "Frets and wire",
+                  LineState::ready,
+                  {"frets.count", "frets.zero_fret", "frets.tang_width", "frets.tang_depth", "frets.crown_width",
+                   "frets.crown_height", "frets.wire_overhang", "frets.wire_total", "frets."}},
+                 heading("Fretboard"),
+                 {"fretboard.shape",
+                  "Shape",
+                  LineState::ready,
+                  {"board.thickness", "board.edge_margin", "board.overhang", "board.end", "board.end_rise",
+                   "board.nut_extension", "board.length", "board.width_nut", "board.width_last", "board.least_overhang",
+                   "board.volume", "board.weight"}},
+                 {"fretboard.crown",
+                  "Crown",
+                  LineState::ready,
+                  {"crown.kind", "crown.radius_nut", "crown.radius_last", "crown.radius_saddles", "crown.drop_nut",
+                   "crown.drop_last"},
+                  Look::side},
+                 {"fretboard.slots",
+                  "Slots",
+                  LineState::ready,
+                  {"slot.width", "slot.depth", "slot.bottom", "slot.ends", "slot.blind_margin", "slot.least_depth"},
+                  Look::side},
+                 {"fretboard.marks",
+                  "Marks",
+                  LineState::ready,
+                  {"marks.shape", "marks.places", "marks.size", "marks.length", "marks.depth"}},
+                 heading("Fretboard on the machine"),
+                 {"fretboard.blank",
+                  "Blank",
+                  LineState::ready,
+                  {"board.blank.", "setup.board_from_left", "setup.board_from_front"},
+                  Look::bed},
+                 {"fretboard.setup",
+                  "Set-up and holding",
+                  LineState::ready,
+                  {"board.order", "board.clamps", "programs.", "setup."},
+                  Look::bed},
+                 test},
+                {}};
   return out;
 }
 
@@ -118,13 +142,17 @@ SheetWords words(const PartInput& in) {
   const Blank& blank = given.blank;
   const bool corner = blank.zero == ZeroPlace::corner;
   return {{{"Blank", {"{} × {} × {} " + blank.wood, {blank.length, blank.width, blank.thickness}}},
-           {"Board", {"{} long, {} at the nut, {} at the last fret, {} thick",
-                      {bounds(d.board.corners).size().x, d.board.nut_line.width(), d.board.frets.back().width(),
-                       given.instrument.board.thickness}}},
+           {"Board",
+            {"{} long, {} at the nut, {} at the last fret, {} thick",
+             {bounds(d.board.corners).size().x, d.board.nut_line.width(), d.board.frets.back().width(),
+              given.instrument.board.thickness}}},
            {"Lies along", {blank.lie == Lie::along_x ? "x, nut to the left" : "y, nut to the front"}},
-           {"Work zero", {corner ? "lower-left corner of the blank, z = 0 on its top"
-                                 : "middle of the blank, z = 0 on its top"}}},
-          {}, {}, {blank.wood}, {},
+           {"Work zero",
+            {corner ? "lower-left corner of the blank, z = 0 on its top" : "middle of the blank, z = 0 on its top"}}},
+          {},
+          {},
+          {blank.wood},
+          {},
           {"Blank measured", "Test slot measured", "Feed override used", "Slot depth at the edge", "Width at the nut",
            "Thickness", "Cut by, date"}};
 }
@@ -134,7 +162,8 @@ SheetWords words(const PartInput& in) {
 PartKind fretboard_part() {
   PartKind kind;
   kind.table = {"fretboard", "Fretboard", fretboard_fields(),
-                [](const Project& p, nlohmann::ordered_json& group) { fretboard_to_json(p, group); }, fretboard_from_json};
+                [](const Project& p, nlohmann::ordered_json& group) { fretboard_to_json(p, group); },
+                fretboard_from_json};
   kind.design = [](const PartInput& in) -> Expected<Design> {
     auto d = design_board(in.project);
     if (!d) return tl::unexpected(d.error());

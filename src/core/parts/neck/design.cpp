@@ -30,17 +30,17 @@ double scarf_depth(const NeckShape& n, double plank, Vec2 p) {
 void scarf_tops(const NeckShape& n, double plank, NeckDesign& d) {
   constexpr double planed = 0.6;
   const double a = n.given.head.angle_deg * degree;
-  const Vec2 way = n.head_way;                                // behind_nut grows along it
+  const Vec2 way = n.head_way;                                 // behind_nut grows along it
   const double nut = n.behind_nut({0, 0}) - dot(way, {0, 0});  // behind_nut(p) = dot(way, p) + nut
-  const double shelf = n.given.head.shelf - nut;              // distance along `way` where the head begins
+  const double shelf = n.given.head.shelf - nut;               // distance along `way` where the head begins
   const double far = 400;
   TopProfile front{way, {{shelf - 2000, 0}, {shelf, 0}, {shelf, planed}, {shelf + far, planed - far * std::tan(a)}}};
   const auto head = [&](double past) { return past * std::tan(a) + (n.given.head.thickness + 2) / std::cos(a); };
   const auto depth = [&](double past) {
     return std::min(d.blank.thickness, std::max(past < plank / std::tan(a) ? plank : 0, past > -30 ? head(past) : 0));
   };
-  TopProfile back{{d.back.turn == Turn::about_width ? -way.x : way.x, d.back.turn == Turn::about_length ? -way.y : way.y},
-                  {}};
+  TopProfile back{
+      {d.back.turn == Turn::about_width ? -way.x : way.x, d.back.turn == Turn::about_length ? -way.y : way.y}, {}};
   constexpr double hair = 1e-7;
   std::vector<double> breaks{-2000, -30 - hair, -30 + hair, far};
   const double run = plank / std::tan(a);
@@ -89,8 +89,8 @@ void lay_on_machine(const Project& p, NeckDesign& d) {
 /// Room beside the neck that its widest cutter and every collet nut under the frame's top need.
 double trough_width(const Project& p, const NeckDesign& d) {
   double need = 6;
-  for (const auto& id :
-       {neck_of(p).work.rough_cutter, neck_of(p).work.finish_cutter, neck_of(p).work.edge_cutter, neck_of(p).work.outline_cutter})
+  for (const auto& id : {neck_of(p).work.rough_cutter, neck_of(p).work.finish_cutter, neck_of(p).work.edge_cutter,
+                         neck_of(p).work.outline_cutter})
     if (const Cutter* c = find_cutter(d.rack, id)) {
       need = std::max(need, c->effective_diameter() * (id == neck_of(p).work.rough_cutter ? 1.5 : 1.0) +
                                 std::max(neck_of(p).work.skim, 0.3) + 0.8);
@@ -140,9 +140,11 @@ void judge_cutters(const Project& p, const NeckDesign& d, std::vector<Remark>& o
   need(neck_of(p).work.hole_cutter, "neck.hole_cutter", "hole cutter", fresh.hole_cutter, borer);
   need(neck_of(p).work.rough_cutter, "neck.rough_cutter", "roughing cutter", fresh.rough_cutter,
        {CutterKind::flat, CutterKind::ball, CutterKind::round_nose});
-  need(neck_of(p).work.finish_cutter, "neck.finish_cutter", "finishing cutter", fresh.finish_cutter, {CutterKind::ball});
+  need(neck_of(p).work.finish_cutter, "neck.finish_cutter", "finishing cutter", fresh.finish_cutter,
+       {CutterKind::ball});
   need(neck_of(p).work.edge_cutter, "neck.edge_cutter", "edge cutter", fresh.edge_cutter, {CutterKind::flat});
-  need(neck_of(p).work.outline_cutter, "neck.outline_cutter", "outline cutter", fresh.outline_cutter, {CutterKind::flat});
+  need(neck_of(p).work.outline_cutter, "neck.outline_cutter", "outline cutter", fresh.outline_cutter,
+       {CutterKind::flat});
   if (neck_of(p).neck.rod.bars > 0 || neck_of(p).neck.nut.seat == NutSeat::slot)
     need(neck_of(p).work.fine_cutter, "neck.fine_cutter", "fine cutter", fresh.fine_cutter, flat_like);
   if (neck_of(p).neck.tuner.pilot > 0)
@@ -164,7 +166,8 @@ void judge_cutters(const Project& p, const NeckDesign& d, std::vector<Remark>& o
                      {},
                      {}});
   };
-  if (neck_of(p).neck.tuner.pilot > 0) thin(neck_of(p).work.pilot_drill, "neck.pilot_drill", neck_of(p).neck.tuner.pilot, "screw pilots");
+  if (neck_of(p).neck.tuner.pilot > 0)
+    thin(neck_of(p).work.pilot_drill, "neck.pilot_drill", neck_of(p).neck.tuner.pilot, "screw pilots");
   if (neck_of(p).neck.joint == NeckJoint::bolted && neck_of(p).neck.heel.holes != HeelHoles::none)
     thin(neck_of(p).work.heel_drill, "neck.heel_drill", neck_of(p).neck.heel.hole_diameter, "heel holes");
   if (neck_of(p).neck.joint == NeckJoint::bolted && neck_of(p).neck.heel.holes != HeelHoles::none)
@@ -191,7 +194,8 @@ void judge_cutters(const Project& p, const NeckDesign& d, std::vector<Remark>& o
   };
   if (neck_of(p).neck.rod.kind != RodKind::none)
     fits(neck_of(p).work.channel_cutter, "neck.channel_cutter", neck_of(p).neck.rod.width, "the rod's slot");
-  if (neck_of(p).neck.rod.bars > 0) fits(neck_of(p).work.fine_cutter, "neck.fine_cutter", neck_of(p).neck.rod.bar_width, "a bar's slot");
+  if (neck_of(p).neck.rod.bars > 0)
+    fits(neck_of(p).work.fine_cutter, "neck.fine_cutter", neck_of(p).neck.rod.bar_width, "a bar's slot");
   if (neck_of(p).neck.nut.seat == NutSeat::slot)
     fits(neck_of(p).work.fine_cutter, "neck.fine_cutter", neck_of(p).neck.nut.thickness, "the nut's slot");
   fits(neck_of(p).work.hole_cutter, "neck.hole_cutter", neck_of(p).neck.tuner.hole, "a tuner's hole");
@@ -205,8 +209,8 @@ void judge_blank(const Project& p, const NeckDesign& d, std::vector<Remark>& out
   const Box2 box = bounds(d.cut_outline);
   const double beside = d.trough + neck_of(p).work.frame;
   const double pins = neck_of(p).work.alignment.school == School::pins
-                          ? std::max(0.0, neck_of(p).work.alignment.pin_inset + neck_of(p).work.alignment.pin_diameter / 2 + 3 -
-                                              neck_of(p).work.frame)
+                          ? std::max(0.0, neck_of(p).work.alignment.pin_inset +
+                                              neck_of(p).work.alignment.pin_diameter / 2 + 3 - neck_of(p).work.frame)
                           : 0;
   const auto small = [&](const char* kind, const char* key, const char* way, double have, double part, double need) {
     if (have >= need - 1e-9) return;
@@ -264,7 +268,8 @@ void judge_blank(const Project& p, const NeckDesign& d, std::vector<Remark>& out
       if (head)
         r.others.push_back(
             {"Lower the head's face less",
-             {{"head.drop", format_mm(std::max(2.0, neck_of(p).neck.head.drop - (need - d.blank.thickness) - 0.2), 2)}}});
+             {{"head.drop",
+               format_mm(std::max(2.0, neck_of(p).neck.head.drop - (need - d.blank.thickness) - 0.2), 2)}}});
     }
     out.push_back(std::move(r));
   }

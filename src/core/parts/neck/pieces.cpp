@@ -1,5 +1,5 @@
-// What is cut of a neck: the front with its channels and the head's face, then, turned over, holes, roughing, finishing,
-// outline with tabs and the steep sides last.
+// What is cut of a neck: the front with its channels and the head's face, then, turned over, holes, roughing,
+// finishing, outline with tabs and the steep sides last.
 #include <algorithm>
 #include <memory>
 
@@ -21,8 +21,8 @@ template <class At>
 double highest_round(Vec2 middle, double radius, const At& at) {
   double best = at(middle);
   for (int k = 0; k < 12; ++k)
-    best = std::max(best,
-                    at(middle + Vec2{std::cos(k * 0.5235987755982988), std::sin(k * 0.5235987755982988)} * radius));
+    best =
+        std::max(best, at(middle + Vec2{std::cos(k * 0.5235987755982988), std::sin(k * 0.5235987755982988)} * radius));
   return best;
 }
 
@@ -131,7 +131,11 @@ MakeGrid wood_like(MakeGrid target, Height wood) {
 class NeckSides {
  public:
   NeckSides(const Project& p, const NeckDesign& d)
-      : p_(p), w_(neck_of(p).work), d_(d), n_(d.shape), c_(std::make_shared<const NeckCut>(p, d)),
+      : p_(p),
+        w_(neck_of(p).work),
+        d_(d),
+        n_(d.shape),
+        c_(std::make_shared<const NeckCut>(p, d)),
         tabs_(tab_places(w_, d)) {}
 
   [[nodiscard]] std::vector<Side> sides() {
@@ -183,9 +187,10 @@ class NeckSides {
   void pins() {
     Holes holes;
     for (const Vec2 at : {d_.pins.first, d_.pins.second})
-      holes.holes.push_back({"pin's hole", at, w_.alignment.pin_diameter,
-                             highest_round(at, w_.alignment.pin_diameter / 2, [&](Vec2 q) { return c_->front_wood(q); }),
-                             d_.front_top - d_.blank.thickness - std::min(1.0, w_.alignment.pin_depth)});
+      holes.holes.push_back(
+          {"pin's hole", at, w_.alignment.pin_diameter,
+           highest_round(at, w_.alignment.pin_diameter / 2, [&](Vec2 q) { return c_->front_wood(q); }),
+           d_.front_top - d_.blank.thickness - std::min(1.0, w_.alignment.pin_depth)});
     add("pins", "Pin holes through the waste", w_.pin_cutter, std::move(holes), "neck.pin_cutter",
         {"neck.pin_cutter", "neck.pin_diameter", "neck.pin_depth"})
         .check = {{"Pins {} push in by hand and do not rock.", {w_.alignment.pin_diameter}}};
@@ -394,11 +399,23 @@ class NeckSides {
     };
     const Height under = [c = c_](Vec2 q) { return c->under(q); };
     const auto back_at = [this](Vec2 at) { return d_.back_height(at); };
-    for (const Kind& k : {Kind{"heel", "heel-holes", "Heel holes, pecked", w_.heel_drill, "neck.heel_drill",
+    for (const Kind& k : {Kind{"heel",
+                               "heel-holes",
+                               "Heel holes, pecked",
+                               w_.heel_drill,
+                               "neck.heel_drill",
                                {"neck.heel_drill", "neck.heel_hole_depth"}},
-                          Kind{"pilot", "pilots", "Screw pilots, pecked", w_.pilot_drill, "neck.pilot_drill",
+                          Kind{"pilot",
+                               "pilots",
+                               "Screw pilots, pecked",
+                               w_.pilot_drill,
+                               "neck.pilot_drill",
                                {"neck.pilot_drill", "tuner.pilot", "tuner.pilot_depth"}},
-                          Kind{"tuner", "tuner-holes", "Tuner holes, bored", w_.hole_cutter, "neck.hole_cutter",
+                          Kind{"tuner",
+                               "tuner-holes",
+                               "Tuner holes, bored",
+                               w_.hole_cutter,
+                               "neck.hole_cutter",
                                {"neck.hole_cutter", "tuner.hole"}}}) {
       const Cutter* c = cutter(k.cutter);
       if (c == nullptr) continue;
@@ -411,9 +428,9 @@ class NeckSides {
         deepest =
             std::max(deepest, over + (h.depth > 0 ? h.depth : d_.back_height(q) - under(q) + 0.4 + c->rounding()));
         // On a tilted head the hole's rim is higher on one side and its far end lower on the other.
-        const double top =
-            before_roughing ? highest_round(q, h.diameter / 2, [this](Vec2 at) { return c_->back_wood(at); })
-                            : highest_round(q, h.diameter / 2 + 0.5, back_at) + w_.rough_leave;
+        const double top = before_roughing
+                               ? highest_round(q, h.diameter / 2, [this](Vec2 at) { return c_->back_wood(at); })
+                               : highest_round(q, h.diameter / 2 + 0.5, back_at) + w_.rough_leave;
         const double bottom = h.depth > 0
                                   ? d_.back_height(q) - h.depth
                                   : -highest_round(q, h.diameter / 2, [&](Vec2 at) { return -under(at); }) - 0.3;
@@ -508,9 +525,8 @@ class NeckSides {
       std::vector<Vec2> tabs;
       for (const Vec2 t : tabs_) tabs.push_back(turned(c_->turn, t));
       return [c = c_, tabs, reach](Vec2 q) {
-        const bool near = std::any_of(tabs.begin(), tabs.end(), [&](Vec2 t) {
-          return distance(q, t) < c->w.tab_length / 2 + reach + 0.5;
-        });
+        const bool near = std::any_of(tabs.begin(), tabs.end(),
+                                      [&](Vec2 t) { return distance(q, t) < c->w.tab_length / 2 + reach + 0.5; });
         return c->wood_under(q) + (near ? c->w.tab_height : -c->w.through);
       };
     };

@@ -1,5 +1,5 @@
-// The waste board: holes for the pins that neck and body are aligned on, bored before any blank lies on it. The zero set
-// for it stays for everything that comes onto the same pins. Frame: work, z = 0 on the board; mm.
+// The waste board: holes for the pins that neck and body are aligned on, bored before any blank lies on it. The zero
+// set for it stays for everything that comes onto the same pins. Frame: work, z = 0 on the board; mm.
 #include <fmt/format.h>
 
 #include "core/parts/body/part.hpp"
@@ -53,9 +53,10 @@ Piece pin_piece(const PinSet& set, const Wood& wood) {
   side.wood = wood;
   side.zero = zero_words(set.setup.blank, zero_place(School::pins));
   side.seat = seat_words(set.setup, "the bare board");
-  side.alignment = {{set.setup.jogs.front().what + ": x {}, y {}. Set x and y to zero here; probe z on the waste board.",
-                     {set.setup.jogs.front().x, set.setup.jogs.front().y}},
-                    {"Do this before any blank lies on the bed. The zero then stays for every layer and both sides."}};
+  side.alignment = {
+      {set.setup.jogs.front().what + ": x {}, y {}. Set x and y to zero here; probe z on the waste board.",
+       {set.setup.jogs.front().x, set.setup.jogs.front().y}},
+      {"Do this before any blank lies on the bed. The zero then stays for every layer and both sides."}};
   Holes holes;
   for (const BedHole& h : set.setup.bed_holes)
     holes.holes.push_back({"pin's hole", set.setup.to_work.back(h.at), 2 * h.radius, 0, -h.depth});
@@ -100,16 +101,20 @@ PartKind waste_board_part() {
   };
   kind.lines = [](const PartInput*, const Project&) -> PartLines {
     return {{heading("Waste board"),
-             {"waste-board.pins", "Pins", LineState::ready,
+             {"waste-board.pins",
+              "Pins",
+              LineState::ready,
               {"neck.pin_diameter", "neck.pin_depth", "neck.pin_cutter", "body.pin_diameter", "body.pin_depth",
-               "body.deep_cutter"}, Look::bed}},
+               "body.deep_cutter"},
+              Look::bed}},
             {}};
   };
   kind.words = [](const PartInput& in) {
     SheetWords out;
     for (const PinSet& set : in.designs.shape<WasteBoardDesign>("waste-board").sets)
-      out.facts.push_back({set.title, {fmt::format("{} holes {{}} wide and {{}} deep", set.setup.bed_holes.size()),
-                                       {set.alignment.pin_diameter, set.alignment.pin_depth}}});
+      out.facts.push_back({set.title,
+                           {fmt::format("{} holes {{}} wide and {{}} deep", set.setup.bed_holes.size()),
+                            {set.alignment.pin_diameter, set.alignment.pin_depth}}});
     out.boxes = {"Pins push in by hand", "Drilled by, date"};
     return out;
   };
