@@ -244,3 +244,26 @@ TEST_CASE("a tilted floor is cut as a true slope") {
       CHECK(got < want + 0.02);
     }
 }
+
+TEST_CASE("however narrow the cavity, neither the way in nor the fronts touch its walls") {
+  const double diameter = 3.175;
+  for (double width = diameter + 0.05; width < 3.2 * diameter; width += 0.19)
+    for (const double turn : {0.0, 0.31, 1.2})
+      for (const bool finish : {false, true}) {
+        INFO("width " << width << ", turned " << turn << ", skimmed " << finish);
+        const Region shape{rounded_rectangle({2, 1}, {std::cos(turn), std::sin(turn)}, 2.4 * width, width, 0)};
+        ClearPlan plan = plan_for(shape, diameter);
+        plan.finish = finish;
+        const auto cleared = clear_region(plan);
+        REQUIRE(cleared);
+        double beyond = 0;
+        const Region inner = offset(shape, -plan.cutter.radius());
+        for (const auto* strands : {&cleared->rough, &cleared->floor, &cleared->walls})
+          for (const Strand& s : *strands)
+            walk(s, 0.05, [&](Vec3 p, double, bool) {
+              for (const Polygon& ring : inner)
+                if (!contains(inner, flat(p))) beyond = std::max(beyond, distance_to(ring, flat(p)));
+            });
+        CHECK(beyond < 0.006);
+      }
+}

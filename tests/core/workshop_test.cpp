@@ -4,6 +4,7 @@
 #include "core/motion/link.hpp"
 #include "core/motion/path_time.hpp"
 #include "core/workshop/setup.hpp"
+#include "core/workshop/safe_height.hpp"
 
 using namespace wren;
 using Catch::Matchers::Contains;

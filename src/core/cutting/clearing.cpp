@@ -315,7 +315,9 @@ class Clearer {
     for (int guard = 0; guard < 200; ++guard) {
       const auto deepest = fronts.deepest_unreached();
       if (!deepest) break;
-      const double room = deepest->second;
+      // The grid finds the place; how far its walls are is measured, since a cell too much is a cell of the wall.
+      double room = deepest->second;
+      for (const Polygon& ring : middles) room = std::min(room, distance_to(ring, deepest->first));
       out.narrowest = std::min(out.narrowest, room);
       Entry e{deepest->first, std::min(room * 0.9, 0.9 * r_), {}};
       if (e.radius < std::min(0.3 * r_, 1.0)) {

@@ -6,6 +6,7 @@
 
 #include "core/cutting/choose.hpp"
 #include "core/motion/link.hpp"
+#include "core/workshop/safe_height.hpp"
 
 namespace wren {
 namespace {

@@ -4,12 +4,6 @@
 #include <numbers>
 
 namespace wren {
-double safe_height(const Setup& setup, double clear) {
-  double z = clear;
-  for (const auto& box : setup.clamp_boxes()) z = std::max(z, box.high.z + clear);
-  return z;
-}
-
 Extents extents(const Toolpath& path) {
   Extents e;
   const auto add = [&](Vec3 p) {

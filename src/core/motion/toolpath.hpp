@@ -36,9 +36,6 @@ struct Toolpath {
   std::vector<Move> moves;
 };
 
-/// Safe height for a set-up: `clear` mm above the blank and above every clamp.
-[[nodiscard]] double safe_height(const Setup& setup, double clear);
-
 /// Extents of everything the cutter's tip does below the safe height, work frame.
 struct Extents {
   Vec3 low{1e300, 1e300, 1e300};

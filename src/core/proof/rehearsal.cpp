@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "core/plan/polyline.hpp"
+#include "core/workshop/safe_height.hpp"
 
 namespace wren {
 namespace {

@@ -7,7 +7,6 @@
 #include <vector>
 
 #include "core/timing/time_estimate.hpp"
-#include "core/motion/toolpath.hpp"
 #include "core/program/reader.hpp"
 #include "core/proof/removal.hpp"
 #include "core/report/progress.hpp"

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "core/motion/toolpath.hpp"
+#include "core/workshop/safe_height.hpp"
 
 namespace wren {
 namespace {

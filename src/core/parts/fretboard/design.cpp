@@ -6,6 +6,7 @@
 
 #include "core/cutting/choose.hpp"
 #include "core/instrument/fretboard_remarks.hpp"
+#include "core/workshop/safe_height.hpp"
 
 namespace wren {
 namespace {

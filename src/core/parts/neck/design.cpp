@@ -7,6 +7,7 @@
 
 #include "core/motion/toolpath.hpp"
 #include "core/plan/region.hpp"
+#include "core/workshop/safe_height.hpp"
 
 namespace wren {
 namespace {

@@ -1,0 +1,13 @@
+#include "core/workshop/safe_height.hpp"
+
+#include <algorithm>
+
+namespace wren {
+
+double safe_height(const Setup& setup, double clear) {
+  double z = clear;
+  for (const auto& box : setup.clamp_boxes()) z = std::max(z, box.high.z + clear);
+  return z;
+}
+
+}  // namespace wren
