@@ -333,7 +333,9 @@ void RehearsalView::tell_result() {
     if (proof->pieces.size() > 1) text += tr(", %1 pieces").arg(proof->pieces.size());
     if (skin < 1e8) text += tr(", skin over the rod %1").arg(mm(skin));
   } else if (const auto planned = bench_.planned(bench_.part())) {
-    text = tr("%1 sides, %2 in all").arg(planned->cuts.sides.size()).arg(minutes(planned->cuts.seconds));
+    text = (planned->cuts.sides.size() == 1 ? tr("%1 side, %2 in all") : tr("%1 sides, %2 in all"))
+               .arg(planned->cuts.sides.size())
+               .arg(minutes(planned->cuts.seconds));
   }
   result_->setText(text);
 }

@@ -193,8 +193,8 @@ Pieces pieces(const PartInput& in) {
   clear.step = body_of(p).work.step;
   clear.leave_wall = body_of(p).work.wall_skim;
   clear.leave_floor = body_of(p).work.floor_skim;
-  add("pocket", "Pocket for the fit of the heel", body_of(p).work.clear_cutter,
-      Clear{std::move(clear), "", "", d->thickness, {}}, "body.clear_cutter",
+  add("pocket", "Pocket for the fit", body_of(p).work.clear_cutter, Clear{std::move(clear), "", "", d->thickness, {}},
+      "body.clear_cutter",
       {"Measure the pocket across with calipers ({} wanted): what is missing is the clearing cutter's. Try a gauge in "
        "it "
        "that pushes in by hand: half the play becomes the pocket's fit.",
@@ -223,8 +223,7 @@ Pieces pieces(const PartInput& in) {
   Contour contour;
   for (const Vec2 q : d->outline) contour.push_back({q, 0});
   plan.tabs = {length_mm / 2, length_mm * 1.5 + width_mm};
-  add("outline", "Outline, with two tabs", body_of(p).work.outline_cutter, Outline{contour, std::move(plan)},
-      "body.outline_cutter",
+  add("outline", "Outline", body_of(p).work.outline_cutter, Outline{contour, std::move(plan)}, "body.outline_cutter",
       {"Saw a tab through: it should be {} high. No skin left in the groove.", {board.work.tab_height}});
   Piece piece{"coupon", "The coupon", {std::move(side)}, 0.1, false, {}};
   piece.target = [d, through = board.work.through,
