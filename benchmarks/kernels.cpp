@@ -215,7 +215,7 @@ const std::string& long_text() {
     path.rpm = 18000;
     path.cuts = {"crown"};
     return write_program({&path}, {"fretboard", "benchmark", "blank", "zero", "2026-11-24"}, default_rack(), {},
-                         CutterChange::by_hand);
+                         Machine{});
   }();
   return text;
 }

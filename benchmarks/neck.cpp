@@ -21,7 +21,7 @@ void neck_edit_to_solid(benchmark::State& state) {
   for (auto _ : state) {
     neck_of(p).neck.back.thickness_a += 1e-5;
     const NeckDesign d = *design_neck(p, board, cache);
-    benchmark::DoNotOptimize(neck_mesh(d.shape, 3.0).triangles.size());
+    benchmark::DoNotOptimize(neck_mesh(d.shape, mesh_for_picture).triangles.size());
   }
 }
 BENCHMARK(neck_edit_to_solid)->Unit(benchmark::kMillisecond);

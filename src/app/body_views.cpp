@@ -7,20 +7,6 @@
 
 namespace wren::app {
 
-void BodyPicture::draw(QPainter& g) {
-  const auto body = body_design(bench());
-  if (!body) {
-    g.setFont(text_font(11));
-    g.setPen(colours().rowan);
-    const auto& problem = bench().problem("body") ? bench().problem("body") : bench().problem("neck");
-    g.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap,
-               tr("No body follows from these numbers.\n\n%1\n\nCorrect the number, or undo.")
-                   .arg(problem ? QString::fromStdString(problem->text()) : QString()));
-    return;
-  }
-  draw_body(g, *body);
-}
-
 // ---- from the side
 
 std::pair<Vec2, Vec2> BodySideView::extent() const {

@@ -1,4 +1,4 @@
-// The body's flat pictures: plan with the outline's nodes to pull, set-up from the side, bed.
+// The body's flat pictures: plan with the outline's nodes to pull, set-up from the side.
 #pragma once
 
 #include <QFrame>
@@ -11,14 +11,15 @@
 
 namespace wren::app {
 
-/// Common to the body's pictures: says why where no body follows from the numbers.
+/// Common to the body's pictures.
 class BodyPicture : public FlatView {
   Q_OBJECT
  public:
   using FlatView::FlatView;
 
  protected:
-  void draw(QPainter& painter) final;
+  [[nodiscard]] std::string part() const final { return BodyDesign::part; }
+  void draw(QPainter& painter) final { draw_body(painter, *bench().shape<BodyDesign>()); }
   virtual void draw_body(QPainter& painter, const BodyDesign& body) = 0;
 };
 
@@ -101,6 +102,4 @@ class BodySideView : public BodyPicture {
   double stretch_ = 2.2;
   double knife_ = 560;
 };
-
-/// One placement on the bed.
 }  // namespace wren::app

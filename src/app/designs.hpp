@@ -7,14 +7,10 @@
 namespace wren::app {
 
 [[nodiscard]] inline std::shared_ptr<const BoardDesign> board_design(const Workbench& b) {
-  return b.shape<BoardDesign>("fretboard");
+  return b.shape<BoardDesign>();
 }
-[[nodiscard]] inline std::shared_ptr<const NeckDesign> neck_design(const Workbench& b) {
-  return b.shape<NeckDesign>("neck");
-}
-[[nodiscard]] inline std::shared_ptr<const BodyDesign> body_design(const Workbench& b) {
-  return b.shape<BodyDesign>("body");
-}
+[[nodiscard]] inline std::shared_ptr<const NeckDesign> neck_design(const Workbench& b) { return b.shape<NeckDesign>(); }
+[[nodiscard]] inline std::shared_ptr<const BodyDesign> body_design(const Workbench& b) { return b.shape<BodyDesign>(); }
 
 /// Places of an outline's tabs along its contour, from the last plan there is; and as points of the side.
 struct Tabs {

@@ -1,7 +1,5 @@
 #include "app/flat_view.hpp"
 
-#include "app/designs.hpp"
-
 #include <QKeyEvent>
 #include <QMouseEvent>
 #include <QWheelEvent>
@@ -72,13 +70,18 @@ void FlatView::paintEvent(QPaintEvent*) {
   QPainter g(this);
   g.fillRect(rect(), colours().ground);
   g.setRenderHint(QPainter::Antialiasing);
-  if (!board_design(bench_)) {
+  if (!there()) {
     g.setFont(text_font(11));
     g.setPen(colours().rowan);
-    const QString why =
-        bench_.problem("fretboard") ? QString::fromStdString(bench_.problem("fretboard")->text()) : QString();
+    const PartKind& kind = *bench_.parts().find(part());
+    // What it is made from comes first: there the cause lies.
+    const Problem* problem = nullptr;
+    for (const std::string& id : bench_.parts().made_from(kind))
+      if (problem == nullptr) problem = bench_.problem(id);
     g.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap,
-               tr("No board follows from these numbers.\n\n%1\n\nCorrect the number, or undo.").arg(why));
+               tr("No %1 follows from these numbers.\n\n%2\n\nCorrect the number, or undo.")
+                   .arg(QString::fromStdString(kind.title()).toLower(),
+                        problem != nullptr ? QString::fromStdString(problem->text()) : QString()));
     return;
   }
   draw(g);
@@ -91,14 +94,14 @@ void FlatView::resizeEvent(QResizeEvent*) {
 void FlatView::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton && event->button() != Qt::MiddleButton) return;
   setFocus();
-  gesture_ = event->button() == Qt::LeftButton && board_design(bench_) ? gesture_at(event->position()) : nullptr;
+  gesture_ = event->button() == Qt::LeftButton && there() ? gesture_at(event->position()) : nullptr;
   if (!gesture_) gesture_ = std::make_unique<Pan>(event->position());
 }
 
 void FlatView::mouseMoveEvent(QMouseEvent* event) {
   if (gesture_)
     gesture_->move(*this, event->position());
-  else if (board_design(bench_))
+  else if (there())
     hover(event->position());
 }
 

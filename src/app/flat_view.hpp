@@ -36,9 +36,12 @@ class FlatView : public QWidget {
   void look_at(Vec2 place);
 
  protected:
+  /// The part that is shown; where none follows from the numbers the picture says why and takes no gesture.
+  [[nodiscard]] virtual std::string part() const { return bench_.part(); }
   /// World box that the whole picture covers.
   [[nodiscard]] virtual std::pair<Vec2, Vec2> extent() const = 0;
   virtual void draw(QPainter& painter) = 0;
+  [[nodiscard]] bool there() const { return bench_.followed().designs.find(part()) != nullptr; }
   /// The gesture that a press here begins; panning where there is none.
   [[nodiscard]] virtual std::unique_ptr<Gesture> gesture_at(QPointF) { return {}; }
   virtual void hover(QPointF) {}

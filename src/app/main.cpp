@@ -111,7 +111,7 @@ int main(int argc, char** argv) {
   const QCommandLineOption part(
       QStringLiteral("part"),
       QStringLiteral("Part of the sheet or templates: %1").arg(QString::fromStdString(all_parts().names())),
-      QStringLiteral("PART"), QStringLiteral("fretboard"));
+      QStringLiteral("PART"), QString::fromStdString(all_parts().kinds().front().id()));
   const QCommandLineOption templates(QStringLiteral("templates"),
                                      QStringLiteral("Write the part's templates at full size as PDF and leave"),
                                      QStringLiteral("PDF"));

@@ -42,19 +42,6 @@ void diamond(QPainter& g, QPointF at, bool held) {
 
 }  // namespace
 
-void NeckPicture::draw(QPainter& g) {
-  const auto neck = neck_design(bench());
-  if (!neck) {
-    g.setFont(text_font(11));
-    g.setPen(colours().rowan);
-    const QString why = bench().problem("neck") ? QString::fromStdString(bench().problem("neck")->text()) : QString();
-    g.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap,
-               tr("No neck follows from these numbers.\n\n%1\n\nCorrect the number, or undo.").arg(why));
-    return;
-  }
-  draw_neck(g, *neck);
-}
-
 void NeckPicture::hint(QPainter& g, const QString& text) {
   g.setFont(text_font(8.5));
   g.setPen(colours().faint);
@@ -132,7 +119,7 @@ void NeckPlanView::draw_neck(QPainter& g, const NeckDesign& d) {
                 tr("head %1").arg(length(n.nut_middle.x - box.low.x)), p.faint);
   {
     g.setPen(QPen(p.lichen, 7, Qt::SolidLine, Qt::RoundCap));
-    for (const Vec2 tab : tabs_of(bench().shown("neck").get(), "back").at)
+    for (const Vec2 tab : tabs_of(bench().shown(NeckDesign::part).get(), "back").at)
       g.drawPoint(mapped(turned(d.back.turn, tab), t));
   }
   for (const Handle& h : handles()) diamond(g, h.at, QLineF(h.at, mouse_).length() < 11);

@@ -1,4 +1,4 @@
-// The neck's flat pictures: plan, side with the knife, surface (curvature), bed.
+// The neck's flat pictures: plan, side with the knife, surface (curvature).
 #pragma once
 
 #include "app/flat_view.hpp"
@@ -6,14 +6,15 @@
 
 namespace wren::app {
 
-/// Common to the neck's pictures: says why where no neck follows from the numbers.
+/// Common to the neck's pictures.
 class NeckPicture : public FlatView {
   Q_OBJECT
  public:
   using FlatView::FlatView;
 
  protected:
-  void draw(QPainter& painter) final;
+  [[nodiscard]] std::string part() const final { return NeckDesign::part; }
+  void draw(QPainter& painter) final { draw_neck(painter, *bench().shape<NeckDesign>()); }
   virtual void draw_neck(QPainter& painter, const NeckDesign& neck) = 0;
   void hint(QPainter& painter, const QString& text);
 };
@@ -87,5 +88,4 @@ class SurfaceView : public NeckPicture {
   QPointF mouse_{-1, -1};
 };
 
-/// One side on the bed: blank, frame, trough, pins or ticks, clamps, tabs, zero, and the whole bed small beside it.
 }  // namespace wren::app

@@ -9,7 +9,7 @@ std::optional<Problem> take_sections(Workbench& bench, Expected<std::vector<Back
                                      const std::string& name) {
   if (!sections) return sections.error();
   return bench.change_part(
-      "neck", [&](Project& p) { neck_of(p).neck.back.sections = *sections; }, name);
+      NeckDesign::part, [&](Project& p) { neck_of(p).neck.back.sections = *sections; }, name);
 }
 
 }  // namespace
@@ -33,7 +33,7 @@ std::optional<Problem> load_head(Workbench& bench, const std::string& path) {
     neck_of(p).neck.head.drawn = *outline;
     neck_of(p).neck.head.shape = HeadShape::drawn;
   };
-  return bench.change_part("neck", take, "Load the head's outline");
+  return bench.change_part(NeckDesign::part, take, "Load the head's outline");
 }
 
 std::optional<Problem> set_outline(Workbench& bench, const Path& path, const std::string& name,
@@ -43,14 +43,14 @@ std::optional<Problem> set_outline(Workbench& bench, const Path& path, const std
     body_of(p).body.outline.drawn = path;
     body_of(p).body.outline.form = BodyForm::drawn;
   };
-  return bench.change_part("body", take, name, mark);
+  return bench.change_part(BodyDesign::part, take, name, mark);
 }
 
 std::optional<Problem> set_cavities(Workbench& bench, std::vector<DrawnCavity> cavities, const std::string& name) {
   if (cavities.size() > most_drawn_cavities)
     return Problem{ProblemKind::range, "more drawn cavities than are possible", "body.cavities", "Take some out"};
   return bench.change_part(
-      "body", [&](Project& p) { body_of(p).body.drawn = cavities; }, name);
+      BodyDesign::part, [&](Project& p) { body_of(p).body.drawn = cavities; }, name);
 }
 
 std::optional<Problem> load_carve_lines(Workbench& bench, const std::string& path) {
@@ -62,7 +62,7 @@ std::optional<Problem> load_carve_lines(Workbench& bench, const std::string& pat
     for (const BackSection& s : *sections) comfort.lines.push_back({s.x, s.points});
     comfort.carve = CarveKind::drawn;
   };
-  return bench.change_part("body", take, "Load sections of the face");
+  return bench.change_part(BodyDesign::part, take, "Load sections of the face");
 }
 
 }  // namespace wren::app

@@ -91,7 +91,7 @@ void MainWindow::import_plan() {
     const auto d = body_design(bench_);
     const Vec2 middle = d ? bounds(d->shape.corners).middle() : Vec2{550, 0};
     const double mm = 25.4 / 100;
-    static_cast<BodyPlanView*>(own_view("body", View::plan))
+    static_cast<BodyPlanView*>(own_view(BodyDesign::part, View::plan))
         ->set_backdrop(picture, middle - Vec2{picture.width() * mm / 2, picture.height() * mm / 2}, mm);
     return;
   }

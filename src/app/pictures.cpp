@@ -51,7 +51,7 @@ void paint_board_side(QPainter& g, const Followed& f, const Planned& planned, co
                       bool paper) {
   BoardInk ink;
   ink.for_paper = paper;
-  paint_bed(g, f.designs.shape<BoardDesign>("fretboard"), tabs_of(&planned, side.id).along, t, ink);
+  paint_bed(g, f.designs.shape<BoardDesign>(), tabs_of(&planned, side.id).along, t, ink);
 }
 
 void paint_neck_side(QPainter& g, const Followed& f, const Planned& planned, const Side& side, const QTransform& t,
@@ -60,17 +60,16 @@ void paint_neck_side(QPainter& g, const Followed& f, const Planned& planned, con
   ink.for_paper = paper;
   std::vector<Vec2> tabs;
   for (const Vec2 at : tabs_of(&planned, side.id).at) tabs.push_back(turned(side.setup.turn, at));
-  paint_neck_bed(g, f.designs.shape<NeckDesign>("neck"), neck_of(f.project).work.alignment, tabs, side.setup, t, ink);
+  paint_neck_bed(g, f.designs.shape<NeckDesign>(), neck_of(f.project).work.alignment, tabs, side.setup, t, ink);
 }
 
 void paint_body_side(QPainter& g, const Followed& f, const Planned&, const Side& side, const QTransform& t,
                      bool paper) {
-  paint_body_bed(g, f.designs.shape<BodyDesign>("body"), body_of(f.project).work.alignment, side.id, side.setup, t,
-                 paper);
+  paint_body_bed(g, f.designs.shape<BodyDesign>(), body_of(f.project).work.alignment, side.id, side.setup, t, paper);
 }
 
 std::optional<WholePicture> whole_body(const Followed& f) {
-  const auto d = f.designs.shared<BodyDesign>("body");
+  const auto d = f.designs.shared<BodyDesign>();
   const Box2 box = bounds(d->shape.corners);
   return WholePicture{box.low - Vec2{24, 8}, box.high + Vec2{10, 8}, 92,
                       [d](QPainter& g, const QTransform& t) {
@@ -83,7 +82,7 @@ std::optional<WholePicture> whole_body(const Followed& f) {
 }
 
 Expected<void> neck_templates(const std::string& path, const Followed& f, const TemplateChoice&) {
-  return write_neck_templates_pdf(path, f.project, f.designs.shape<NeckDesign>("neck"));
+  return write_neck_templates_pdf(path, f.project, f.designs.shape<NeckDesign>());
 }
 
 Expected<void> body_templates(const std::string& path, const Followed& f, const TemplateChoice& choice) {
@@ -92,13 +91,13 @@ Expected<void> body_templates(const std::string& path, const Followed& f, const 
                : choice.paper == QStringLiteral("letter") ? QPageSize::Letter
                                                           : QPageSize::A4;
   paper.router = {choice.router, choice.follower};
-  return write_body_templates_pdf(path, f.project, f.designs.shape<BodyDesign>("body"), paper);
+  return write_body_templates_pdf(path, f.project, f.designs.shape<BodyDesign>(), paper);
 }
 
 const Entry* entry(const std::string& part) {
-  static const Entry table[] = {{"fretboard", board_pictures, paint_board_side, nullptr, nullptr},
-                                {"neck", neck_pictures, paint_neck_side, nullptr, neck_templates},
-                                {"body", body_pictures, paint_body_side, whole_body, body_templates}};
+  static const Entry table[] = {{BoardDesign::part, board_pictures, paint_board_side, nullptr, nullptr},
+                                {NeckDesign::part, neck_pictures, paint_neck_side, nullptr, neck_templates},
+                                {BodyDesign::part, body_pictures, paint_body_side, whole_body, body_templates}};
   for (const Entry& e : table)
     if (part == e.part) return &e;
   return nullptr;

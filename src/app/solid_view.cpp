@@ -110,7 +110,7 @@ void SolidView::upload() {
   count_ = 0;
   const auto design = bench_.followed().designs.find(bench_.part());
   if (!design || !design->present || bench_.kind().mesh == nullptr) return;
-  const SolidMesh mesh = tinted(bench_.kind().mesh(bench_.followed().input(bench_.cache())));
+  const SolidMesh mesh = tinted(bench_.kind().mesh(bench_.followed().input(bench_.cache()), mesh_for_picture));
   count_ = mesh.count();
   low_ = {1e9F, 1e9F, 1e9F};
   high_ = -low_;

@@ -65,7 +65,7 @@ QPointF PlanView::end_handle() const {
 
 int PlanView::tab_at(QPointF at) const {
   const auto d = board_design(bench());
-  const auto tabs = tabs_of(bench().shown("fretboard").get(), "top").along;
+  const auto tabs = tabs_of(bench().shown(BoardDesign::part).get(), "top").along;
   if (!d) return -1;
   for (std::size_t i = 0; i < tabs.size(); ++i)
     if (QLineF(mapped(place_along(d->board.outline, tabs[i]).at, to_screen()), at).length() < 10)
@@ -75,7 +75,7 @@ int PlanView::tab_at(QPointF at) const {
 
 std::unique_ptr<Gesture> PlanView::gesture_at(QPointF at) {
   if (const int tab = tab_at(at); tab >= 0)
-    return std::make_unique<DragTab>(tabs_of(bench().shown("fretboard").get(), "top").along,
+    return std::make_unique<DragTab>(tabs_of(bench().shown(BoardDesign::part).get(), "top").along,
                                      static_cast<std::size_t>(tab));
   if (QLineF(end_handle(), at).length() < 12) return std::make_unique<DragEnd>();
   return {};
@@ -90,7 +90,7 @@ void PlanView::hover(QPointF at) {
 
 void PlanView::draw(QPainter& g) {
   const auto d = board_design(bench());
-  const auto tabs = tabs_of(bench().shown("fretboard").get(), "top").along;
+  const auto tabs = tabs_of(bench().shown(BoardDesign::part).get(), "top").along;
   const QTransform& t = to_screen();
   const Palette& p = colours();
   paint_board(g, *d, t, {});

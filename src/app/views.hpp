@@ -1,4 +1,4 @@
-// The flat pictures: plan, side view, bed.
+// The board's flat pictures: plan, side view.
 #pragma once
 
 #include "app/flat_view.hpp"
@@ -12,6 +12,7 @@ class PlanView : public FlatView {
   using FlatView::FlatView;
 
  protected:
+  [[nodiscard]] std::string part() const override { return BoardDesign::part; }
   [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
   void draw(QPainter& painter) override;
   [[nodiscard]] std::unique_ptr<Gesture> gesture_at(QPointF at) override;
@@ -33,6 +34,7 @@ class SideView : public FlatView {
   [[nodiscard]] double stretch() const { return stretch_; }
 
  protected:
+  [[nodiscard]] std::string part() const override { return BoardDesign::part; }
   [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
   void draw(QPainter& painter) override;
   void hover(QPointF at) override;
@@ -44,6 +46,4 @@ class SideView : public FlatView {
   double stretch_ = 8;
   double at_x_ = 318;
 };
-
-/// The bed from above: waste board, blank, ticks, clamps, tabs, work zero and the ways to jog.
 }  // namespace wren::app

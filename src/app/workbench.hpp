@@ -31,10 +31,10 @@ class Workbench : public QObject {
   /// Designs of the present numbers, and why some do not follow.
   [[nodiscard]] const Followed& followed() const { return *followed_; }
   [[nodiscard]] Cache& cache() const { return *cache_; }
-  /// A part's own shape; null when none follows from the numbers (then problem(part) says why).
+  /// The shape of the part that T::part names; null when none follows from the numbers (then problem(part) says why).
   template <class T>
-  [[nodiscard]] std::shared_ptr<const T> shape(const std::string& part) const {
-    return followed_->designs.find(part) ? followed_->designs.shared<T>(part) : nullptr;
+  [[nodiscard]] std::shared_ptr<const T> shape() const {
+    return followed_->designs.find(T::part) ? followed_->designs.shared<T>() : nullptr;
   }
   [[nodiscard]] const Problem* problem(const std::string& part) const;
   /// Pieces and cuts of the present numbers; null while they are planned.

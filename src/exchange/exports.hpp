@@ -25,6 +25,8 @@ struct ExportFormat {
 /// The format of a part by its ending and content; nullptr where there is none.
 [[nodiscard]] const ExportFormat* find_export(const std::string& part, const std::string& ending,
                                               const std::string& what);
+/// The part that a file of this ending is usual for: what --part means where it is left out; empty: none.
+[[nodiscard]] std::string usual_export_part(const std::string& ending);
 /// ".stl, .dxf or .pdf": for messages.
 [[nodiscard]] std::string export_endings(const std::string& part);
 

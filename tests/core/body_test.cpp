@@ -419,7 +419,7 @@ TEST_CASE("the body's mesh is closed and holds its volume") {
   for (const char* name : {"reedling", "sedge"}) {
     const auto m = with(name, {{"chamber.sides", "none"}, {"wire.width", "0"}});
     REQUIRE(m);
-    const Mesh mesh = body_mesh(m->body.shape, 4);
+    const Mesh mesh = body_mesh(m->body.shape, mesh_for_export);
     CHECK(is_closed(mesh));
     CHECK_THAT(volume(mesh) / m->body.balance.volume_mm3, WithinAbs(1, 0.004));
   }

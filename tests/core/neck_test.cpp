@@ -301,7 +301,7 @@ TEST_CASE("a mesh of the neck is closed and holds the wood that the skins say") 
     Project p = *project_from(from);
     neck_of(p).neck.rod.bars = 2;
     const NeckShape n = neck(p);
-    const Mesh mesh = neck_mesh(n, 2.0);
+    const Mesh mesh = neck_mesh(n, mesh_for_export);
     CHECK(is_closed(mesh));
     CHECK_THAT(volume(mesh) / neck_weight(n, 600).volume_mm3, WithinAbs(1, 0.003));
   }

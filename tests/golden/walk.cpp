@@ -60,14 +60,14 @@ Json walk(const Project& p) {
     if (kind.id() == group) out[group]["remarks"] = remarks_of_all(remarks_of(kind, followed, &*planned));
   }
   if (followed.designs.find("fretboard"))
-    out["fretboard"]["outline"] = outline_of(followed.designs.shape<BoardDesign>("fretboard").board.corners);
+    out["fretboard"]["outline"] = outline_of(followed.designs.shape<BoardDesign>().board.corners);
   if (followed.designs.find("neck")) {
-    out["neck"]["outline"] = outline_of(followed.designs.shape<NeckDesign>("neck").cut_outline);
-    out["neck"]["holes"] = holes_of(followed.designs.shape<NeckDesign>("neck").shape.holes);
+    out["neck"]["outline"] = outline_of(followed.designs.shape<NeckDesign>().cut_outline);
+    out["neck"]["holes"] = holes_of(followed.designs.shape<NeckDesign>().shape.holes);
   }
   if (followed.designs.find("body")) {
-    out["body"]["outline"] = outline_of(followed.designs.shape<BodyDesign>("body").shape.corners);
-    out["body"]["holes"] = holes_of(followed.designs.shape<BodyDesign>("body").shape.holes);
+    out["body"]["outline"] = outline_of(followed.designs.shape<BodyDesign>().shape.corners);
+    out["body"]["holes"] = holes_of(followed.designs.shape<BodyDesign>().shape.holes);
   }
   for (const LedgerLine& l : ledger(parts, followed, cache, all))
     if (l.origin == Origin::derived && l.key.find("cuts.") == std::string::npos)

@@ -25,9 +25,9 @@ struct Made {
     if (s == nullptr) throw std::runtime_error("no side " + id);
     return *s;
   }
-  [[nodiscard]] const BoardDesign& board() const { return followed.designs.shape<BoardDesign>("fretboard"); }
-  [[nodiscard]] const NeckDesign& neck() const { return followed.designs.shape<NeckDesign>("neck"); }
-  [[nodiscard]] const BodyDesign& body() const { return followed.designs.shape<BodyDesign>("body"); }
+  [[nodiscard]] const BoardDesign& board() const { return followed.designs.shape<BoardDesign>(); }
+  [[nodiscard]] const NeckDesign& neck() const { return followed.designs.shape<NeckDesign>(); }
+  [[nodiscard]] const BodyDesign& body() const { return followed.designs.shape<BodyDesign>(); }
   [[nodiscard]] std::vector<Remark> remarks() const { return remarks_of(*kind, followed, &planned); }
   [[nodiscard]] std::vector<LedgerLine> ledger() const {
     return wren::ledger(all_parts(), followed, *cache, {&planned});

@@ -64,7 +64,11 @@ Command add_sections(CLI::App& app);
 Command add_head(CLI::App& app);
 Command add_plan(CLI::App& app);
 Command add_carve(CLI::App& app);
+/// The whole command line.
+[[nodiscard]] int run(int argc, char** argv);
 
+/// The first part of the table: what --part means where it is left out.
+[[nodiscard]] std::string first_part();
 /// The option --part, with the parts there are in its help.
 void add_part(CLI::App* parser, std::string& part);
 

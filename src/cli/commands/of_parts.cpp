@@ -10,18 +10,17 @@ namespace wren::cli {
 namespace {
 
 int run_frets(const std::string& file, bool csv) {
-  auto job = load_designed(file, "fretboard");
+  auto job = load_designed(file, BoardDesign::part);
   if (!job) return refuse(job.error());
-  const Fretboard& board = (*job)->followed.designs.shape<BoardDesign>("fretboard").board;
+  const Fretboard& board = (*job)->followed.designs.shape<BoardDesign>().board;
   std::cout << (csv ? fret_table_csv(board) : fret_table_text(board));
   return well;
 }
 
 int run_crown(const std::string& file, bool json) {
-  auto job = load_designed(file, "fretboard");
+  auto job = load_designed(file, BoardDesign::part);
   if (!job) return refuse(job.error());
-  const auto table =
-      crown_table((*job)->project(), (*job)->followed.designs.shape<BoardDesign>("fretboard"), (*job)->cache);
+  const auto table = crown_table((*job)->project(), (*job)->followed.designs.shape<BoardDesign>(), (*job)->cache);
   Json list = Json::array();
   if (!json) fmt::print("cutter           rows    stepover    min   left over  asks for\n");
   for (const CrownChoice& c : table) {
@@ -113,7 +112,7 @@ int run_plan(const std::string& file, const std::string& from, const PlanChoice&
     return refuse({ProblemKind::format,
                    fmt::format("the curve crosses itself near {:.1f}, {:.1f}", chosen.crosses->x, chosen.crosses->y),
                    from, "Mend the drawing there"});
-  auto job = load_designed(file, "body");
+  auto job = load_designed(file, BodyDesign::part);
   if (!job) return refuse(job.error());
   Project project = (*job)->project();
   Body& body = body_of(project).body;
@@ -123,8 +122,8 @@ int run_plan(const std::string& file, const std::string& from, const PlanChoice&
     if (!v) return refuse(v.error());
     tail = *v;
   }
-  PlanPlacement placement = usual_placement(
-      *closed.front(), (*job)->followed.designs.shape<BodyDesign>("body").shape.setup.bridge_middle.x + tail);
+  PlanPlacement placement =
+      usual_placement(*closed.front(), (*job)->followed.designs.shape<BodyDesign>().shape.setup.bridge_middle.x + tail);
   placement.mirror = choice.mirror;
   if (!choice.known.empty()) {
     const auto v = parse_length(choice.known);
@@ -152,7 +151,7 @@ int run_plan(const std::string& file, const std::string& from, const PlanChoice&
   if (auto saved = save_project(file, project); !saved) return refuse(saved.error());
   fmt::print("{} taken over, scaled by {:.4f}\n", choice.cavity.empty() ? "outline" : "cavity '" + choice.cavity + "'",
              placement.scale);
-  if (auto again = load_designed(file, "body"); !again)
+  if (auto again = load_designed(file, BodyDesign::part); !again)
     std::cerr << "wren: saved, but no body follows from this: " << again.error().text() << "\n";
   return well;
 }

@@ -2,6 +2,7 @@
 #include "cli/commands/command.hpp"
 
 #include <algorithm>
+#include <charconv>
 #include <cmath>
 
 #include "exchange/exports.hpp"
@@ -49,40 +50,11 @@ struct ProveCall {
   std::string against;
   std::string folder;
   std::vector<std::string> programs;
-  std::string part = "fretboard";
+  std::string part = first_part();
   std::string cutter;
   double cell = 0;
   bool json = false;
 };
-
-/// The programs of a folder, as its manifest says they are; a file that is not what the manifest says is refused.
-Expected<std::vector<PlacedProgram>> from_folder(const std::string& folder, const std::string& part) {
-  const std::filesystem::path at(folder);
-  auto text = read_file(at / "manifest.json", largest_program);
-  if (!text) return tl::unexpected(text.error());
-  const auto entries = read_manifest(*text, (at / "manifest.json").string());
-  if (!entries) return tl::unexpected(entries.error());
-  std::vector<PlacedProgram> out;
-  for (const ManifestEntry& e : *entries) {
-    if (e.part != part) continue;
-    if (e.file.empty() || e.file.find('/') != std::string::npos)
-      return fail(ProblemKind::format, fmt::format("the manifest names a file outside its folder: '{}'", e.file),
-                  folder, "Write the programs again");
-    auto program = read_file(at / e.file, largest_program);
-    if (!program) return tl::unexpected(program.error());
-    if (sha256_hex(*program) != e.sha256)
-      return fail(ProblemKind::format, "the program is not the one the manifest tells of", (at / e.file).string(),
-                  "Write the programs again; do not run this one");
-    PlacedProgram p{e.piece, e.side, {}};
-    p.file.file = e.file;
-    p.file.text = std::move(*program);
-    out.push_back(std::move(p));
-  }
-  if (out.empty())
-    return fail(ProblemKind::input, fmt::format("the folder's manifest names no program of the part '{}'", part),
-                folder, "Choose the part with --part");
-  return out;
-}
 
 /// Programs named one by one: those of a planned name stand in for the planned one; else the name tells the side.
 Expected<std::vector<PlacedProgram>> from_files(const std::vector<std::string>& files, const Planned& planned,
@@ -116,6 +88,7 @@ Expected<std::vector<PlacedProgram>> from_files(const std::vector<std::string>& 
       return fail(ProblemKind::input, "the file's name does not say which side it cuts", plain,
                   "Name it as wren programs does");
     PlacedProgram p{piece->id, side->id, {}};
+    p.sealed = false;  // from anywhere
     p.file.file = plain;
     p.file.text = std::move(*text);
     given.push_back(std::move(p));
@@ -124,9 +97,9 @@ Expected<std::vector<PlacedProgram>> from_files(const std::vector<std::string>& 
 }
 
 Json finding_json(const Finding& f, const std::string& side) {
-  return {{"side", side},         {"kind", f.kind}, {"weight", weight_name(f.weight)},   {"text", f.text},
-          {"program", f.program}, {"line", f.line}, {"at_mm", {f.at.x, f.at.y, f.at.z}}, {"number", f.number},
-          {"limit", f.limit}};
+  return {{"side", side},       {"rule", f.rule},       {"kind", f.kind},  {"weight", weight_name(f.weight)},
+          {"text", f.text},     {"program", f.program}, {"line", f.line},  {"at_mm", {f.at.x, f.at.y, f.at.z}},
+          {"number", f.number}, {"limit", f.limit},     {"count", f.count}};
 }
 
 Json proof_json(const PartProof& proof) {
@@ -136,6 +109,7 @@ Json proof_json(const PartProof& proof) {
   Json pieces = Json::array();
   for (const std::string& m : proof.missing)
     findings.push_back({{"kind", "program_missing"}, {"weight", "stop"}, {"text", m}});
+  for (const Finding& f : proof.findings) findings.push_back(finding_json(f, ""));
   for (const PieceProof& p : proof.pieces) {
     const PieceResult& r = p.result;
     for (std::size_t k = 0; k < r.sides.size(); ++k) {
@@ -184,6 +158,8 @@ Json proof_json(const PartProof& proof) {
     skin = std::min(skin, p.result.least_skin);
   }
   return {{"passed", proof.passed()},
+          {"verdict", verdict_words(proof.verdict())},
+          {"assumed_lengths", proof.assumed},
           {"tabs", tabs},
           {"holes_open", holes},
           {"cut_free", free},
@@ -198,11 +174,13 @@ Json proof_json(const PartProof& proof) {
 }
 
 void print_proof(const PartProof& proof, const std::string& part) {
+  for (const Finding& f : proof.findings) fmt::print("{}: {}: {}\n", weight_name(f.weight), f.rule, f.text);
   for (const PieceProof& p : proof.pieces) {
     const PieceResult& r = p.result;
     const auto tell = [](const Finding& f, const std::string& where) {
-      fmt::print("{}: {}: {}{}\n", weight_name(f.weight), where, f.text,
-                 f.line > 0 ? fmt::format(" ({}, line {})", f.program, f.line) : "");
+      fmt::print("{}: {}{}{}: {}{}{}\n", weight_name(f.weight), f.rule, f.rule.empty() ? "" : ": ", where, f.text,
+                 f.line > 0 ? fmt::format(" ({}, line {})", f.program, f.line) : "",
+                 f.count > 1 ? fmt::format(", at {} places", f.count) : "");
     };
     for (std::size_t k = 0; k < r.sides.size(); ++k) {
       for (const auto& f : r.sides[k].programs)
@@ -224,8 +202,16 @@ void print_proof(const PartProof& proof, const std::string& part) {
         place > 0 ? fmt::format(", slots within {:.4f} mm", place) : "");
   }
   for (const std::string& m : proof.missing) fmt::print("stop: {}\n", m);
-  fmt::print("{}\n", proof.passed() ? fmt::format("PROVED: these programs make the part '{}'", part)
-                                    : "NOT PROVED: do not run these programs");
+  std::string assumed;
+  for (const std::string& c : proof.assumed) assumed += (assumed.empty() ? "" : ", ") + c;
+  const Verdict verdict = proof.verdict();
+  const char* const after[] = {"", ": do not run these programs", ": something is left out; do not run these programs",
+                               ": the cells are wider than the piece's own; do not run these programs"};
+  fmt::print("{}{}\n", verdict_words(verdict),
+             verdict != Verdict::proved ? after[static_cast<int>(verdict)]
+             : assumed.empty()
+                 ? fmt::format(": these programs make the part '{}'", part)
+                 : fmt::format(": these programs make the part '{}', for assumed lengths of {}", part, assumed));
 }
 
 int prove(ProveCall call) {
@@ -247,15 +233,21 @@ int prove(ProveCall call) {
   if (!call.cutter.empty() && find_cutter(planned->rack, call.cutter) == nullptr)
     return refuse(missing_cutter(planned->rack, call.cutter, "--cutter"));
   Expected<std::vector<PlacedProgram>> programs = programs_of((*job)->project(), *planned, today());
-  if (!call.folder.empty())
-    programs = from_folder(call.folder, call.part);
-  else if (!call.programs.empty())
+  std::vector<Finding> of_the_set;
+  if (!call.folder.empty()) {
+    auto set = read_folder(call.folder, *planned);
+    if (!set) return refuse(set.error());
+    of_the_set = std::move(set->findings);
+    programs = std::move(set->programs);
+  } else if (!call.programs.empty()) {
     programs = from_files(call.programs, *planned, std::move(*programs));
+  }
   if (!programs) return refuse(programs.error());
   if (!call.cutter.empty())
     for (PlacedProgram& p : *programs) p.cutter = call.cutter;
-  const auto proof = prove_part(*planned, *programs, call.cell);
+  auto proof = prove_part(*planned, *programs, call.cell);
   if (!proof) return refuse(proof.error());
+  proof->findings = std::move(of_the_set);
   if (call.json)
     print(proof_json(*proof));
   else
@@ -265,14 +257,15 @@ int prove(ProveCall call) {
 
 struct ExportCall {
   std::string file, out;
-  std::string part = "neck";
+  std::string part;
   std::string what;
   std::string paper = "a4";
   RouterOffset router;
 };
 
-int write_export(const ExportCall& call) {
+int write_export(ExportCall call) {
   const std::string ending = std::filesystem::path(call.out).extension().string();
+  if (call.part.empty()) call.part = usual_export_part(ending);
   auto job = load_designed(call.file, call.part);
   if (!job) return refuse(job.error());
   const ExportFormat* format = find_export(call.part, ending, call.what);
@@ -297,7 +290,7 @@ int write_export(const ExportCall& call) {
 Command add_programs(CLI::App& app) {
   struct Call {
     std::string file, out;
-    std::string part = "fretboard";
+    std::string part = first_part();
     bool force = false;
   };
   auto call = std::make_shared<Call>();
@@ -321,7 +314,14 @@ Command add_prove(CLI::App& app) {
   add_part(parser, call->part);
   parser->add_option("--cutter", call->cutter, "Rack identity to use for programs that name no tool of the rack");
   parser->add_option("--cell", call->cell, "Grid of the virtual wood in mm; without it each piece's own")
-      ->check(CLI::Range(0.02, 2.0));
+      ->check([](const std::string& text) {
+        // Also refuses what is no number: "nan" is neither above nor below.
+        double cell = 0;
+        const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), cell);
+        return error == std::errc() && end == text.data() + text.size() && cell >= 0.02 && cell <= 2.0
+                   ? std::string()
+                   : "not a number from 0.02 to 2.0";
+      });
   parser->add_flag("--json", call->json, "As JSON");
   return {parser, [call] { return prove(*call); }};
 }
@@ -329,7 +329,7 @@ Command add_prove(CLI::App& app) {
 Command add_sheet(CLI::App& app) {
   struct Call {
     std::string file, out;
-    std::string part = "fretboard";
+    std::string part = first_part();
   };
   auto call = std::make_shared<Call>();
   auto* parser = app.add_subcommand("sheet", "Write the run sheet");

@@ -213,7 +213,7 @@ Command add_set(CLI::App& app) {
 Command add_remarks(CLI::App& app) {
   struct Call {
     std::string file;
-    std::string part = "fretboard";
+    std::string part = first_part();
     bool json = false;
   };
   auto call = std::make_shared<Call>();

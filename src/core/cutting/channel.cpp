@@ -214,6 +214,8 @@ Strand peck(const BorePlan& plan, double bite) {
   strand.start = {plan.at.x, plan.at.y, plan.top};
   const double bottom = plan.bottom - (plan.cutter.kind == CutterKind::drill ? plan.cutter.profile(plan.cutter.radius())
                                                                              : plan.cutter.rounding());
+  // What is no drill goes straight down by a quarter of its width at a time.
+  if (plan.cutter.kind != CutterKind::drill) bite = std::min(bite, 0.24 * plan.cutter.effective_diameter());
   const int n = std::max(1, static_cast<int>(std::ceil((plan.top - bottom) / bite - 1e-9)));
   for (int k = 1; k <= n; ++k) {
     strand.steps.push_back(

@@ -34,6 +34,25 @@ std::vector<Polygon> ways(const Contour& outline, double out, double apart) {
   return all;
 }
 
+/// Where the ball stands beside the wall and touches nothing (z of −1e8 and less) it keeps the height that it has on
+/// either side: falling to the lowest place between neighbours would be a plunge.
+void rest_on_neighbours(std::vector<Vec3>& ring) {
+  const auto touches = [](const Vec3& p) { return p.z > -1e8; };
+  const std::size_t n = ring.size();
+  const auto first = static_cast<std::size_t>(std::find_if(ring.begin(), ring.end(), touches) - ring.begin());
+  if (first == n) return;
+  std::size_t last = first;
+  for (std::size_t k = 1; k <= n; ++k) {
+    const std::size_t i = (first + k) % n;
+    if (!touches(ring[i])) continue;
+    const std::size_t gap = (i + n - last) % n;
+    for (std::size_t m = 1; m < gap; ++m)
+      ring[(last + m) % n].z =
+          ring[last].z + (ring[i].z - ring[last].z) * static_cast<double>(m) / static_cast<double>(gap);
+    last = i;
+  }
+}
+
 }  // namespace
 
 std::vector<Strand> round_edge_by_ball(const EdgePlan& plan) {
@@ -84,8 +103,10 @@ std::vector<Strand> round_edge_by_ball(const EdgePlan& plan) {
           const Vec2 g{slope({1, 0}), slope({0, 1})};
           rest(p + g * (r / std::sqrt(1 + dot(g, g))));
         }
-        points.push_back({p.x, p.y, std::max(tip, plan.lowest)});
+        points.push_back({p.x, p.y, tip});
       }
+      rest_on_neighbours(points);
+      for (Vec3& p : points) p.z = std::max(p.z, plan.lowest);
       points.push_back(points.front());
       Strand s;
       s.plunge_feed = plan.feeds.plunge;

@@ -4,8 +4,7 @@
 
 #include <string>
 
-#include "core/workshop/cutter.hpp"
-#include "core/workshop/machine.hpp"
+#include "core/workshop/load.hpp"
 
 namespace wren {
 
@@ -26,24 +25,9 @@ struct Feeds {
   std::string limited_by;  // "chip load", "bending", "the machine's feed", "spindle power"
 };
 
-/// Chip load in mm per tooth that common practice gives a carbide cutter of this diameter in wood of this class.
-[[nodiscard]] double chip_load(double diameter, WoodClass wood);
-
 /// Deepest pass in mm for a flat cutter in a full-width slot: half the diameter (common practice); 0.35 × for cutters
 /// under 1 mm.
 [[nodiscard]] double depth_per_pass(const Cutter& cutter);
-
-/// Mean tangential force in N: k·a_e·a_p·f_z·z/(π·D): the power spent on chips divided by the cutting speed.
-[[nodiscard]] double cutting_force(const Cutter& cutter, double specific_n_mm2, double depth, double width,
-                                   double chip);
-
-/// Bending of the cutter's tip in mm under a force at the tip: F·l³/(3·E·I), I = π·d⁴/64 (Roark's Formulas,
-/// cantilever).
-[[nodiscard]] double cantilever_bending(double force_n, double length_mm, double diameter_mm, double modulus_gpa);
-
-/// The same for a cutter: its fluted part counts with 0.8 of its diameter (common practice), thin cutters bend over
-/// their cutting length, others over their stickout.
-[[nodiscard]] double cutter_bending(const Cutter& cutter, double force_n);
 
 [[nodiscard]] Feeds work_out_feeds(const Cutter& cutter, const Wood& wood, const Machine& machine,
                                    const Engagement& engagement);

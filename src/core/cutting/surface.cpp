@@ -1,5 +1,7 @@
 #include "core/cutting/surface.hpp"
 
+#include "core/cutting/way_down.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <numbers>
@@ -221,14 +223,38 @@ class Rougher {
       for (std::size_t k = a; k <= b; ++k) points.push_back({lane.at[k].x, lane.at[k].y, tip(lane, k, level)});
       if (!forward) std::reverse(points.begin(), points.end());
       points = with_steps(points, 0.4);
-      if (!joined(points.front())) enter(points);
-      append_lines(out_.back(), thinned(points, 0.005), 1, plan_.feeds.feed);
+      // A pit of one place has no way in that is no plunge: it is left to lanes that come along it.
+      const auto above = [](Vec3 p, Vec3 q) { return distance(flat(p), flat(q)) < 1e-6; };
+      while (points.size() > 1 && above(points[0], points[1]) && points[1].z > points[0].z)
+        points.erase(points.begin());
+      while (points.size() > 1 && above(points.back(), points[points.size() - 2]) &&
+             points.back().z < points[points.size() - 2].z)
+        points.pop_back();
+      if (points.size() < 2) continue;
+      // Where it does not stay down from the last run it comes from above, down along the run where wood stands.
+      const bool stays = joined(points.front());
+      Strand run{points.front(),
+                 stays ? points.front().z : static_cast<double>(highest_near(stock_, flat(points.front()), r_)),
+                 plan_.feeds.plunge,
+                 {}};
+      append_lines(run, thinned(points, 0.005), 1, plan_.feeds.feed);
+      run = with_ways_down(run, plan_.cutter, [this](Vec2 q) { return standing(q); });
+      if (stays)
+        out_.back().steps.insert(out_.back().steps.end(), run.steps.begin(), run.steps.end());
+      else
+        out_.push_back(std::move(run));
       for (std::size_t i = 0; i + 1 < points.size(); ++i) {
         eraser_.stamp(points[i]);
         eraser_.stamp(lerp(points[i], points[i + 1], 0.5));
       }
       eraser_.stamp(points.back());
     }
+  }
+
+  [[nodiscard]] double standing(Vec2 q) const {
+    const int i = static_cast<int>(std::floor((q.x - stock_.origin().x) / stock_.cell()));
+    const int j = static_cast<int>(std::floor((q.y - stock_.origin().y) / stock_.cell()));
+    return stock_.holds(i, j) ? static_cast<double>(stock_.at(i, j)) : -1e9;
   }
 
   /// A short step over at about the same level stays down where the cutter fits on the way.
@@ -247,37 +273,6 @@ class Rougher {
     for (const double t : {0.0, 0.34, 0.67, 1.0})
       eraser_.stamp({from.x + (to.x - from.x) * t, from.y + (to.y - from.y) * t, over});
     return true;
-  }
-
-  /// Down along the lane and back where wood stands, else straight down.
-  void enter(const std::vector<Vec3>& points) {
-    const Vec3 first = points.front();
-    const double standing = static_cast<double>(highest_near(stock_, flat(first), r_));
-    Strand fresh;
-    fresh.plunge_feed = plan_.feeds.plunge;
-    fresh.free_z = standing;
-    fresh.start = first;
-    if (standing > first.z + 0.1) {
-      fresh.start.z = standing;
-      const double above = standing - first.z;
-      const std::size_t far = std::min<std::size_t>(20, points.size() - 1);
-      const int times = std::max(1, static_cast<int>(std::ceil(above / (static_cast<double>(far) * pace_ * 0.16) / 2)));
-      for (int turn = 0; turn < times; ++turn) {
-        const double top = above * (times - turn) / times;
-        const double bottom = above * (times - turn - 1) / times;
-        for (std::size_t i = 1; i <= far; ++i)
-          fresh.steps.push_back(
-              {{points[i].x, points[i].y,
-                points[i].z + top + (bottom - top) * static_cast<double>(i) / static_cast<double>(far)},
-               {},
-               plan_.feeds.feed,
-               StepKind::line});
-        for (std::size_t i = far; i-- > 0;)
-          fresh.steps.push_back(
-              {{points[i].x, points[i].y, points[i].z + bottom}, {}, plan_.feeds.feed, StepKind::line});
-      }
-    }
-    out_.push_back(std::move(fresh));
   }
 
   TileGrid& stock_;

@@ -234,7 +234,10 @@ void alignment_fields(std::vector<Field>& f, const std::string& prefix, At at) {
        length_field(prefix + "pin_play", "Pin play", of(&A::pin_play), 0, 1, "hole over pin, in diameter"),
        length_field(prefix + "square_error", "Out of square", of(&A::square_error), 0, 5, "of the blank, per 100 mm"),
        length_field(prefix + "fence_x", "Fence corner x", of(&A::fence_x), -100, 5000, "from home"),
-       length_field(prefix + "fence_y", "Fence corner y", of(&A::fence_y), -100, 5000, "from home")});
+       length_field(prefix + "fence_y", "Fence corner y", of(&A::fence_y), -100, 5000, "from home"),
+       length_field(prefix + "fence_height", "Fence's height", of(&A::fence_height), 1, 200, "over the waste board"),
+       length_field(prefix + "pin_length", "Pins' length", of(&A::pin_length), 0, 300,
+                    "0: they end under the blank's top")});
 }
 
 }  // namespace wren

@@ -1,10 +1,13 @@
 #include "core/document/json_pieces.hpp"
 
+#include <algorithm>
+
 #include <fmt/format.h>
 
 namespace wren {
 namespace {
 
+const char* const spirals[] = {"up", "down", "straight", "compression"};
 const char* const cutter_kinds[] = {"flat", "ball", "round_nose", "slot", "drill", "facing", "round_over"};
 
 /// What tells an entry of a list from its neighbours: its id, else all that is known of it.
@@ -38,7 +41,11 @@ Json rack_to_json(const Rack& rack) {
            {"overall", c.overall},
            {"stickout", c.stickout},
            {"nut_diameter", c.nut_diameter},
-           {"modulus_gpa", c.modulus_gpa}};
+           {"modulus_gpa", c.modulus_gpa},
+           {"centre_cutting", c.centre_cutting}};
+    if (c.spiral != Spiral::up) j["spiral"] = spirals[static_cast<std::size_t>(c.spiral)];
+    if (c.shank_diameter) j["shank_diameter"] = *c.shank_diameter;
+    if (c.lengths_measured) j["lengths_measured"] = true;
     if (c.measured) j["measured"] = *c.measured;
     if (c.kind == CutterKind::round_nose || c.kind == CutterKind::round_over) j["corner_radius"] = c.corner_radius;
     if (c.kind == CutterKind::drill) j["point_angle_deg"] = c.point_angle_deg;
@@ -76,6 +83,24 @@ Expected<Rack> rack_from_json(const Json& j) {
     double number = 0;
     double flutes = 2;
     double measured = 0;
+    double shank = 0;
+    // Files of before say nothing of it: common practice for their kind.
+    c.centre_cutting = c.kind != CutterKind::facing && c.kind != CutterKind::round_over;
+    for (const auto& [name, flag] :
+         {std::pair{"centre_cutting", &c.centre_cutting}, std::pair{"lengths_measured", &c.lengths_measured}})
+      if (e.contains(name)) {
+        if (!e[name].is_boolean())
+          return fail(ProblemKind::format, fmt::format("'{}' is neither true nor false", name), where + "/" + name,
+                      "Write true or false");
+        *flag = e[name].get<bool>();
+      }
+    if (e.contains("spiral")) {
+      const auto* found = std::find(std::begin(spirals), std::end(spirals), e["spiral"]);
+      if (found == std::end(spirals))
+        return fail(ProblemKind::format, "the spiral of this cutter is not known", where + "/spiral",
+                    "Use up, down, straight or compression");
+      c.spiral = static_cast<Spiral>(found - std::begin(spirals));
+    }
     struct Member {
       const char* name;
       double low, high;
@@ -91,11 +116,13 @@ Expected<Rack> rack_from_json(const Json& j) {
                             {"overall", 1, 600, &c.overall},
                             {"stickout", 0.5, 600, &c.stickout},
                             {"nut_diameter", 1, 300, &c.nut_diameter},
+                            {"shank_diameter", 1, 50, &shank},
                             {"modulus_gpa", 10, 2000, &c.modulus_gpa}})
       if (auto bad = number_member(e, m.name, m.low, m.high, where, *m.to)) return tl::unexpected(*bad);
     c.number = static_cast<int>(number);
     c.flutes = static_cast<int>(flutes);
     if (measured > 0) c.measured = measured;
+    if (shank > 0) c.shank_diameter = shank;
     if (auto bad = check_cutter(c); !bad.empty())
       return fail(ProblemKind::range, bad.front().what, where, bad.front().todo);
     rack.push_back(c);

@@ -38,6 +38,18 @@ void machine_fields(std::vector<Field>& f) {
                     "of the spindle"),
        length_field("machine.runout", "Runout", AT(machine.runout), 0, 0.5,
                     "by which a slot grows at each side until a test slot was measured"),
+       length_field("machine.park_x", "Parks at x", AT(machine.park.x), 0, 20000, "machine frame; room for a hand"),
+       length_field("machine.park_y", "Parks at y", AT(machine.park.y), 0, 20000, "machine frame; room for a hand"),
+       length_field("machine.nose_diameter", "Spindle nose", AT(machine.nose_diameter), 1, 400,
+                    "over the collet nut; must not meet what stands on the bed"),
+       length_field("machine.nose_above", "Nut to nose", AT(machine.nose_above), 0, 400,
+                    "from the nut's underside up to the nose's"),
+       flag_field("machine.knows_g53", "Controller knows G53", AT(machine.controller.machine_moves),
+                  "programs begin and end in machine coordinates; without it home first"),
+       flag_field("machine.knows_g43", "Controller knows G43", AT(machine.controller.tool_lengths),
+                  "tool lengths from its table; a magazine needs it"),
+       flag_field("machine.knows_g61", "Controller knows G61", AT(machine.controller.exact_path),
+                  "exact path: corners are not blended"),
        choice_field("machine.change", "Cutters are changed", AT(machine.change), {"by_hand", "magazine"},
                     "decides whether programs stop for it"),
        choice_field("programs.units", "Program units", AT(programs.units), {"mm", "inch"}, "G21 or G20"),
@@ -64,6 +76,10 @@ std::vector<Field> rack_fields(const Rack& rack) {
   for (std::size_t i = 0; i < rack.size(); ++i) {
     const std::string base = "rack." + rack[i].id + ".";
     const std::string& id = rack[i].id;
+    Field shank = measured_field(
+        base + "shank", id + ", shank diameter", [i](auto& p) -> auto& { return p.rack[i].shank_diameter; }, 1, 50,
+        "above the flutes; empty: the cutter's own, at least 3.175");
+    shank.measured = false;
     f.insert(f.end(),
              {length_field(
                   base + "diameter", id + ", nominal diameter", [i](auto& p) -> auto& { return p.rack[i].diameter; },
@@ -80,7 +96,16 @@ std::vector<Field> rack_fields(const Rack& rack) {
                   "from the collet nut to the tip"),
               length_field(
                   base + "nut_diameter", id + ", collet nut", [i](auto& p) -> auto& { return p.rack[i].nut_diameter; },
-                  1, 200, "diameter")});
+                  1, 200, "diameter"),
+              shank,
+              flag_field(
+                  base + "centre_cutting",
+                  id + ", cuts at its centre", [i](auto& p) -> auto& { return p.rack[i].centre_cutting; },
+                  "may go straight down by a quarter of its diameter"),
+              flag_field(
+                  base + "lengths_measured",
+                  id + ", lengths measured", [i](auto& p) -> auto& { return p.rack[i].lengths_measured; },
+                  "cutting length and stickout were measured, not taken from the packet")});
   }
   return f;
 }

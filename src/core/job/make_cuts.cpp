@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "core/cutting/choose.hpp"
+#include "core/cutting/way_down.hpp"
 #include "core/motion/link.hpp"
 #include "core/workshop/safe_height.hpp"
 
@@ -54,6 +55,11 @@ class Cutting {
             !op_.stop_before.empty(),
             op_.stop_before,
             std::move(strands)};
+    // A finished surface downhill is no way into wood; roughing and clearing look at their wood themselves.
+    if (std::holds_alternative<Outline>(op_.shape) || std::holds_alternative<Channels>(op_.shape) ||
+        std::holds_alternative<Skims>(op_.shape) || std::holds_alternative<CrownRows>(op_.shape) ||
+        std::holds_alternative<Face>(op_.shape) || from_the_blank() || std::holds_alternative<Slots>(op_.shape))
+      for (Strand& s : cut.strands) s = with_ways_down(s, c);
     for (const Strand& s : cut.strands) {
       cut.deepest = std::min(cut.deepest, s.start.z);
       for (const Step& step : s.steps) cut.deepest = std::min(cut.deepest, step.to.z);
@@ -61,6 +67,12 @@ class Cutting {
     out_.push_back(std::move(cut));
   }
   void keep(std::vector<Strand> strands, const Feeds& f) { keep(std::move(strands), *cutter_, f, op_.id, op_.title); }
+
+  /// Finishing rows that no roughing went before.
+  [[nodiscard]] bool from_the_blank() const {
+    const auto* finish = std::get_if<Finish>(&op_.shape);
+    return finish != nullptr && finish->leave > 1;
+  }
 
   void refuse(const std::string& what, const std::string& why) {
     remarks_.push_back({with_.part + ".unplanned",
@@ -89,7 +101,10 @@ class Cutting {
   }
 
   void make(const CrownRows& s) {
-    const auto bite = [](const Cutter& c) { return std::clamp(0.15 * c.effective_diameter(), 0.5, 4.0); };
+    // Without an edge at the centre it goes downhill in thin layers only.
+    const auto bite = [](const Cutter& c) {
+      return c.centre_cutting ? std::clamp(0.15 * c.effective_diameter(), 0.5, 4.0) : 0.45;
+    };
     CrownPlan plan = s.plan;
     plan.cutter = *cutter_;
     const double most = most_above_crown(*s.board, plan.area, plan.wood_top);
@@ -116,7 +131,9 @@ class Cutting {
     const auto reaches = [&](const Cutter& c) { return c.cutting_length + 0.01 >= reach && c.stickout > reach + 1; };
     const Cutter* deep = s.deep.empty() ? nullptr : find_cutter(with_.rack, s.deep);
     const Cutter* wide = reaches(*cutter_) || deep == nullptr ? cutter_ : deep;
+    // The fine one stands beside the walls to their full height, whatever the wide one has left it to do.
     const Cutter* fine = s.fine.empty() ? nullptr : find_cutter(with_.rack, s.fine);
+    if (fine != nullptr && !reaches(*fine)) fine = one_that_reaches(with_.rack, *fine, reach, reach + 1);
     plan.leave_floor = std::min(plan.leave_floor, depth * 0.4);
     // A cavity narrower than the wide cutter is cut altogether with one that goes in.
     const bool narrow = offset(plan.region, -(wide->radius() + (plan.finish ? plan.leave_wall : 0))).empty() &&
@@ -147,7 +164,8 @@ class Cutting {
         refuse(title, cleared.error().what);
         return {};
       }
-      std::vector<Strand> strands = std::move(cleared->rough);
+      std::vector<Strand> strands;
+      for (const Strand& one : cleared->rough) strands.push_back(with_ways_down(one, c));
       for (auto* more : {&cleared->floor, &cleared->walls})
         std::move(more->begin(), more->end(), std::back_inserter(strands));
       keep(std::move(strands), c, plan.feeds, id, title);
@@ -368,7 +386,7 @@ void judge_reach(const Operation& op, const Side& side, const Cut& cut, const Cu
 void judge_clamps(const Side& side, const Cut& cut, const CutWith& with, std::vector<Remark>& out) {
   const Cutter* c = find_cutter(with.rack, cut.cutter);
   if (c == nullptr) return;
-  for (const auto& box : side.setup.clamp_boxes()) {
+  for (const auto& box : side.setup.solids()) {
     double nearest = 1e300;
     const auto look = [&](Vec3 p) {
       const Vec2 q = side.setup.to_work.apply({p.x, p.y});

@@ -29,14 +29,14 @@ class Designs {
     const auto it = all_.find(part);
     return it != all_.end() ? it->second : nullptr;
   }
-  /// The part's own shape. Precondition: the part is there and its shape is a T.
+  /// The shape of the part that T::part names. Precondition: the part is there and its shape is a T.
   template <class T>
-  [[nodiscard]] const T& shape(const std::string& part) const {
-    return *std::any_cast<const std::shared_ptr<const T>&>(all_.at(part)->shape);
+  [[nodiscard]] const T& shape() const {
+    return *shared<T>();
   }
   template <class T>
-  [[nodiscard]] std::shared_ptr<const T> shared(const std::string& part) const {
-    return std::any_cast<const std::shared_ptr<const T>&>(all_.at(part)->shape);
+  [[nodiscard]] const std::shared_ptr<const T>& shared() const {
+    return std::any_cast<const std::shared_ptr<const T>&>(all_.at(T::part)->shape);
   }
 
  private:
@@ -55,6 +55,10 @@ struct Pieces {
   std::vector<Remark> remarks;
   std::vector<LedgerLine> numbers;
 };
+
+/// How near a mesh comes to the design, mm: for export, and for the picture, which follows every edit.
+constexpr double mesh_for_export = 0.02;
+constexpr double mesh_for_picture = 0.15;
 
 /// What a part's run sheet says beyond its sides' steps.
 struct SheetWords {
@@ -75,7 +79,8 @@ struct PartKind {
   std::vector<LedgerLine> (*numbers)(const PartInput&) = nullptr;  // worked out of the design
   PartLines (*lines)(const PartInput*, const Project&) = nullptr;  // null input: no design follows
   SheetWords (*words)(const PartInput&) = nullptr;
-  Mesh (*mesh)(const PartInput&) = nullptr;  // for the picture and for export; its pace is the part's own
+  /// Within `within` mm of the design, walls and rounded edges too: coarse for the picture, fine for export.
+  Mesh (*mesh)(const PartInput&, double within) = nullptr;
 
   [[nodiscard]] const std::string& id() const { return table.id; }
   [[nodiscard]] const std::string& title() const { return table.title; }

@@ -14,7 +14,7 @@ ProgramFile program_file(const Project& p, const Rack& rack, const ProgramHeader
                          const std::vector<const Toolpath*>& paths, const std::string& name, double seconds) {
   ProgramFile file;
   file.file = name + ".ngc";
-  file.text = write_program(paths, header, rack, {p.programs.units, p.programs.arcs, 0.002}, p.machine.change);
+  file.text = write_program(paths, header, rack, {p.programs.units, p.programs.arcs, 0.002}, p.machine);
   file.seconds = seconds;
   for (const Toolpath* path : paths) {
     file.cuts.insert(file.cuts.end(), path->cuts.begin(), path->cuts.end());
@@ -92,6 +92,35 @@ std::vector<PlacedProgram> programs_of(const Project& p, const Planned& planned,
   return out;
 }
 
+namespace {
+
+/// What has to have run before a program: those before it on its side that work at the same place; before and after a
+/// stop for the hand, all. Two that nowhere meet may change places.
+std::vector<std::string> after_which(const std::vector<ProgramFile>& before, const ProgramFile& file,
+                                     const Rack& rack) {
+  const auto grown = [&](const ProgramFile& f) {
+    double r = 0;
+    for (const std::string& id : f.cutters)
+      if (const Cutter* c = find_cutter(rack, id)) r = std::max(r, c->radius());
+    return Box2{{f.extents.low.x - r, f.extents.low.y - r}, {f.extents.high.x + r, f.extents.high.y + r}};
+  };
+  const Box2 own = grown(file);
+  const auto stops = [](const ProgramFile& f) { return f.text.find("\nM0 (") != std::string::npos; };
+  bool stopped = stops(file);
+  std::vector<std::string> out;
+  for (auto b = before.rbegin(); b != before.rend(); ++b) {
+    const Box2 other = grown(*b);
+    const bool meet =
+        own.low.x < other.high.x && other.low.x < own.high.x && own.low.y < other.high.y && other.low.y < own.high.y;
+    if (meet || stopped) out.push_back(b->file);
+    stopped = stopped || stops(*b);
+  }
+  std::reverse(out.begin(), out.end());
+  return out;
+}
+
+}  // namespace
+
 std::string manifest_of(const Project& p, const Planned& planned, const std::vector<PlacedProgram>& programs,
                         const std::string& date) {
   std::vector<ManifestPart> parts;
@@ -103,8 +132,10 @@ std::string manifest_of(const Project& p, const Planned& planned, const std::vec
       out.setup = side.setup;
       for (const PlacedProgram& f : programs)
         if (f.side == side.id) {
-          out.files.push_back(f.file);
-          earlier.push_back(f.file.file);
+          ProgramFile file = f.file;
+          file.after = after_which(out.files, file, planned.rack);
+          earlier.push_back(file.file);
+          out.files.push_back(std::move(file));
         }
       parts.push_back(std::move(out));
     }
@@ -141,7 +172,7 @@ Expected<void> write_folder(const std::filesystem::path& folder, const std::stri
 std::vector<ProgramText> texts_of(const std::vector<PlacedProgram>& programs, const std::string& side) {
   std::vector<ProgramText> out;
   for (const PlacedProgram& p : programs)
-    if (p.side == side) out.push_back({p.file.file, p.file.text, p.cutter});
+    if (p.side == side) out.push_back({p.file.file, p.file.text, p.cutter, p.sealed});
   return out;
 }
 

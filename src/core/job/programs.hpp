@@ -12,7 +12,8 @@ struct PlacedProgram {
   std::string piece;  // of its placement
   std::string side;
   ProgramFile file;
-  std::string cutter{};  // rack identity to use whatever its T words say; empty: by T word
+  std::string cutter{};  // rack identity for T words that no cutter of the rack answers to
+  bool sealed = true;    // one of ours: it has to carry its last line with count and checksum
 };
 
 /// Program texts of all sides in running order, named after project and part. `date` is passed in ("2026-11-24").
@@ -30,6 +31,15 @@ struct PlacedProgram {
 
 /// "Upland Wren" to "upland-wren": names of program files.
 [[nodiscard]] std::string file_safe(const std::string& name);
+
+/// A folder as it lies there, for the proof: its programs in the manifest's order, and what the manifest itself shows
+/// to be wrong (rules P2, P5): files damaged or missing, an order that its precedences do not allow, cutters, frame or
+/// blank that are not the project's — the project rules.
+struct FolderSet {
+  std::vector<PlacedProgram> programs;
+  std::vector<Finding> findings;
+};
+[[nodiscard]] Expected<FolderSet> read_folder(const std::filesystem::path& folder, const Planned& planned);
 
 [[nodiscard]] std::vector<ProgramText> texts_of(const std::vector<PlacedProgram>& programs, const std::string& side);
 

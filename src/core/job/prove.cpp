@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include <fmt/format.h>
+
 namespace wren {
 namespace {
 
@@ -23,9 +25,29 @@ Remark told(const Finding& f, const Setup& setup, const std::string& place) {
 
 }  // namespace
 
-bool PartProof::passed() const {
-  return !pieces.empty() && missing.empty() &&
-         std::all_of(pieces.begin(), pieces.end(), [](const PieceProof& p) { return p.result.passed(); });
+const char* verdict_words(Verdict verdict) {
+  const char* const words[] = {"PROVED", "NOT PROVED", "NOT WHOLE", "NOT LOOKED AT"};
+  return words[static_cast<int>(verdict)];
+}
+
+Verdict PartProof::verdict() const {
+  // What is left out: programs, cuts, an outline that is not through.
+  const auto leaves_out = [](const Finding& f) { return f.kind == "cut_missing" || f.kind == "outline_not_through"; };
+  bool whole = !pieces.empty() && missing.empty();
+  bool faultless = true;
+  const auto look = [&](const std::vector<Finding>& all) {
+    for (const Finding& f : all)
+      if (f.weight == Weight::stop) (leaves_out(f) ? whole : faultless) = false;
+  };
+  look(findings);
+  for (const PieceProof& p : pieces) {
+    look(p.result.findings);
+    for (const ProofResult& side : p.result.sides) look(side.findings);
+  }
+  return !faultless ? Verdict::not_proved
+         : !whole   ? Verdict::not_whole
+         : coarse   ? Verdict::not_looked_at
+                    : Verdict::proved;
 }
 
 const ProofResult* PartProof::side(const std::string& id) const {
@@ -38,6 +60,8 @@ const ProofResult* PartProof::side(const std::string& id) const {
 std::vector<Remark> PartProof::remarks(const std::string& part) const {
   std::vector<Remark> out;
   const std::string place = "cuts." + part + ".seconds";
+  if (!pieces.empty() && !pieces.front().setups.empty())
+    for (const Finding& f : findings) out.push_back(told(f, pieces.front().setups.front(), place));
   for (const PieceProof& p : pieces) {
     for (std::size_t k = 0; k < p.sides.size(); ++k)
       for (const Finding& f : p.result.sides[k].findings) out.push_back(told(f, p.setups[k], place));
@@ -84,6 +108,7 @@ Expected<PartProof> prove_part(const Planned& planned, const std::vector<PlacedP
         inner.stop();
     });
     const PieceRequest request = request_for(piece, planned, programs, cell);
+    out.coarse = out.coarse || request.cell > piece.cell * 1.0001;
     auto result = prove_piece(request, &inner);
     if (!result) return tl::unexpected(result.error());
     PieceProof proof{piece.id, piece.title, piece.hidden, {}, {}, std::move(*result)};
@@ -96,6 +121,14 @@ Expected<PartProof> prove_part(const Planned& planned, const std::vector<PlacedP
       out.worst_gouge = std::max(out.worst_gouge, proof.result.worst_gouge);
       out.worst_left = std::max(out.worst_left, proof.result.worst_left);
     }
+    for (const ProofResult& side : proof.result.sides)
+      for (const ProgramFacts& facts : side.programs)
+        for (const std::string& id : facts.cutters)
+          if (const Cutter* c = find_cutter(planned.rack, id); c != nullptr && !c->lengths_measured) {
+            const std::string name = fmt::format("T{} {}", c->number, c->id);
+            if (std::find(out.assumed.begin(), out.assumed.end(), name) == out.assumed.end())
+              out.assumed.push_back(name);
+          }
     out.pieces.push_back(std::move(proof));
   }
   return out;

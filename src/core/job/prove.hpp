@@ -14,13 +14,21 @@ struct PieceProof {
   PieceResult result;
 };
 
+enum class Verdict { proved, not_proved, not_whole, not_looked_at };
+[[nodiscard]] const char* verdict_words(Verdict verdict);  // "PROVED", "NOT PROVED", "NOT WHOLE", "NOT LOOKED AT"
+
 struct PartProof {
   std::vector<PieceProof> pieces;
   std::vector<std::string> missing;  // a sentence for each side that has cuts and no program
+  std::vector<Finding> findings;     // of the set: its manifest, its order
+  bool coarse = false;               // looked at with wider cells than the pieces' own
+  std::vector<std::string> assumed;  // cutters whose lengths nobody measured, "T5 flat-6.35"
   double seconds = 0;
   double worst_gouge = 0;
   double worst_left = 0;
-  [[nodiscard]] bool passed() const;
+  /// P2: a fault; something left out; not looked at closely enough; or proved. Only the last lets the programs run.
+  [[nodiscard]] Verdict verdict() const;
+  [[nodiscard]] bool passed() const { return verdict() == Verdict::proved; }
   [[nodiscard]] const ProofResult* side(const std::string& id) const;  // of a placement; nullptr where not proved
   [[nodiscard]] std::vector<Remark> remarks(const std::string& part) const;
 };

@@ -1,6 +1,8 @@
 #include "core/motion/link.hpp"
 
 #include <algorithm>
+#include <cmath>
+#include <numbers>
 
 namespace wren {
 namespace {
@@ -11,7 +13,7 @@ Vec3 to_work(const Setup& setup, Vec3 p) {
 }
 
 bool passes_clamp(const Setup& setup, Vec2 a, Vec2 b, double nut_radius, double z) {
-  for (const auto& box : setup.clamp_boxes()) {
+  for (const auto& box : setup.solids()) {
     if (z > box.high.z) continue;
     // Separating test of the segment against the box grown by the collet nut (a square nut is the cautious one).
     const Vec2 low{box.low.x - nut_radius, box.low.y - nut_radius};
@@ -33,6 +35,33 @@ bool passes_clamp(const Setup& setup, Vec2 a, Vec2 b, double nut_radius, double 
   return false;
 }
 
+/// The feed in mm/min at which a move keeps every axis within its own.
+double held_feed(Vec3 from, const Move& m, Vec3 most) {
+  const double plane = std::min(most.x, most.y);
+  if (m.kind == MoveKind::arc_cw || m.kind == MoveKind::arc_ccw) {
+    const double dz = std::abs(m.to.z - from.z);
+    if (dz < 1e-9) return plane;
+    const bool ccw = m.kind == MoveKind::arc_ccw;
+    double turn =
+        std::atan2(m.to.y - m.centre.y, m.to.x - m.centre.x) - std::atan2(from.y - m.centre.y, from.x - m.centre.x);
+    if (!ccw) turn = -turn;
+    if (turn <= 1e-12) turn += 2 * std::numbers::pi;
+    const double run = distance(m.centre, flat(from)) * turn;
+    const double l = std::hypot(run, dz);
+    return std::min(most.z * l / dz, run > 1e-9 ? plane * l / run : most.z);
+  }
+  const Vec3 d{m.to.x - from.x, m.to.y - from.y, m.to.z - from.z};
+  const double l = distance(m.to, from);
+  double out = std::max(most.x, most.y);
+  const auto axis = [&](double along, double limit) {
+    if (std::abs(along) > 1e-9) out = std::min(out, limit * l / std::abs(along));
+  };
+  axis(d.x, most.x);
+  axis(d.y, most.y);
+  axis(d.z, most.z);
+  return out;
+}
+
 class Linker {
  public:
   Linker(const Setup& setup, const Cutter& cutter, LinkHeights heights, Toolpath& path)
@@ -40,6 +69,7 @@ class Linker {
 
   void strand(const Strand& strand, std::uint16_t cut) {
     const Vec3 start = to_work(setup_, strand.start);
+    if (path_.moves.empty()) path_.start = {start.x, start.y, heights_.safe};  // the machine comes from above
     const double wood = std::max(setup_.to_work.apply_z(strand.free_z), start.z);
     const Vec3 here = path_.moves.empty() ? path_.start : path_.moves.back().to;
     const bool close = !path_.moves.empty() && distance(flat(here), flat(start)) <= heights_.short_link &&
@@ -49,13 +79,12 @@ class Linker {
     rapid({start.x, start.y, over}, cut);
     const double near = std::min(over, wood + heights_.near);
     rapid({start.x, start.y, near}, cut);
-    path_.moves.push_back({start, {}, static_cast<float>(strand.plunge_feed), cut, MoveKind::plunge});
+    feed({start, {}, static_cast<float>(strand.plunge_feed), cut, MoveKind::plunge});
     for (const Step& step : strand.steps) {
       const MoveKind kind = step.kind == StepKind::line     ? MoveKind::feed
                             : step.kind == StepKind::arc_cw ? MoveKind::arc_cw
                                                             : MoveKind::arc_ccw;
-      path_.moves.push_back(
-          {to_work(setup_, step.to), setup_.to_work.apply(step.centre), static_cast<float>(step.feed), cut, kind});
+      feed({to_work(setup_, step.to), setup_.to_work.apply(step.centre), static_cast<float>(step.feed), cut, kind});
     }
   }
   void lift(std::uint16_t cut) {
@@ -65,6 +94,19 @@ class Linker {
   }
 
  private:
+  /// No axis goes faster than it may, and no feed is above the machine's: whole numbers, so that F words stay few.
+  void feed(Move m) {
+    // What counts is what the program will say: whole micrometres.
+    const auto said = [](Vec3 p) {
+      return Vec3{std::round(p.x * 1000) / 1000, std::round(p.y * 1000) / 1000, std::round(p.z * 1000) / 1000};
+    };
+    const Vec3 from = said(path_.moves.empty() ? path_.start : path_.moves.back().to);
+    Move written = m;
+    written.to = said(m.to);
+    const double most = held_feed(from, written, setup_.machine.max_feed);
+    if (static_cast<double>(m.feed) > most) m.feed = static_cast<float>(std::max(1.0, std::floor(most)));
+    path_.moves.push_back(m);
+  }
   void rapid(Vec3 to, std::uint16_t cut) {
     const Vec3 here = path_.moves.empty() ? path_.start : path_.moves.back().to;
     if (here == to) return;

@@ -32,6 +32,9 @@ Json cutter_json(const Cutter& c) {
     j["corner_radius_mm"] = 0;
   j["cutting_length_mm"] = c.cutting_length;
   j["stickout_mm"] = c.stickout;
+  j["shank_mm"] = micro(c.shank());
+  j["cuts_at_centre"] = c.centre_cutting;
+  j["lengths"] = c.lengths_measured ? "measured" : "assumed";
   return j;
 }
 
@@ -66,7 +69,7 @@ std::string sha256_hex(std::string_view bytes) {
 std::string write_manifest(const std::vector<ManifestPart>& parts, const Rack& rack) {
   Json doc;
   doc["schema"] = "upland-wren-manifest";
-  doc["schema_version"] = 1;
+  doc["schema_version"] = 2;
   doc["project"] = parts.empty() ? "" : parts.front().facts.project;
   doc["date"] = parts.empty() ? "" : parts.front().facts.date;
   Json programs = Json::array();
@@ -79,6 +82,7 @@ std::string write_manifest(const std::vector<ManifestPart>& parts, const Rack& r
       j["piece"] = facts.piece;
       j["side"] = facts.side;
       j["earlier"] = facts.earlier;
+      j["after"] = f.after;
       j["cut"] = f.cuts;
       const Cutter* first = f.cutters.empty() ? nullptr : find_cutter(rack, f.cutters.front());
       if (first != nullptr) j["cutter"] = cutter_json(*first);
@@ -96,6 +100,7 @@ std::string write_manifest(const std::vector<ManifestPart>& parts, const Rack& r
       for (std::size_t r = 0; r < 4; ++r)
         rows.push_back({matrix[4 * r], matrix[4 * r + 1], matrix[4 * r + 2], matrix[4 * r + 3]});
       j["instrument_to_work"] = rows;
+      j["zero_in_machine_mm"] = point(setup.zero_in_machine);
       j["blank_mm"] = {
           {"length", setup.blank.length},        {"width", setup.blank.width},
           {"thickness", setup.blank.thickness},  {"length_along", setup.blank.lie == Lie::along_x ? "x" : "y"},
@@ -137,7 +142,39 @@ Expected<std::vector<ManifestEntry>> read_manifest(std::string_view text, const 
     const auto word = [&](const char* key) {
       return e.is_object() && e.contains(key) && e[key].is_string() ? e[key].get<std::string>() : std::string();
     };
-    out.push_back({word("file"), word("sha256"), word("part"), word("piece"), word("side")});
+    ManifestEntry entry{word("file"), word("sha256"), word("part"), word("piece"), word("side")};
+    const auto texts = [&](const char* key, std::vector<std::string>& to) {
+      if (e.is_object() && e.contains(key) && e[key].is_array())
+        for (const Json& one : e[key])
+          if (one.is_string()) to.push_back(one.get<std::string>());
+    };
+    texts("cut", entry.cuts);
+    texts("after", entry.after);
+    texts("earlier", entry.after);
+    const auto number = [](const Json& j, const char* key) {
+      return j.is_object() && j.contains(key) && j[key].is_number() ? j[key].get<double>() : std::nan("");
+    };
+    const auto tool = [&](const Json& j) {
+      if (!j.is_object()) return;
+      const auto said = [&](const char* key) {
+        return j.contains(key) && j[key].is_string() ? j[key].get<std::string>() : std::string();
+      };
+      const double n = number(j, "number");
+      entry.cutters.push_back({said("id"), n >= 0 && n < 1e6 ? static_cast<int>(n) : -1, said("kind"),
+                               number(j, "diameter_mm"), number(j, "cutting_length_mm"), number(j, "stickout_mm")});
+    };
+    if (e.is_object() && e.contains("cutters") && e["cutters"].is_array())
+      for (const Json& j : e["cutters"]) tool(j);
+    else if (e.is_object() && e.contains("cutter"))
+      tool(e["cutter"]);
+    if (e.is_object() && e.contains("instrument_to_work") && e["instrument_to_work"].is_array())
+      for (const Json& row : e["instrument_to_work"])
+        if (row.is_array())
+          for (const Json& v : row) entry.matrix.push_back(v.is_number() ? v.get<double>() : std::nan(""));
+    if (e.is_object() && e.contains("blank_mm"))
+      entry.blank = {number(e["blank_mm"], "length"), number(e["blank_mm"], "width"),
+                     number(e["blank_mm"], "thickness")};
+    out.push_back(std::move(entry));
   }
   return out;
 }

@@ -17,6 +17,7 @@ struct ProgramFile {
   std::vector<std::string> cutters;  // rack identities, in order of use
   double seconds = 0;
   Extents extents;
+  std::vector<std::string> after{};  // files of its side that have to have run
 };
 
 /// SHA-256 in hex (FIPS 180-4; by OpenSSL).
@@ -55,6 +56,19 @@ struct ManifestEntry {
   std::string part;
   std::string piece;
   std::string side;
+  std::vector<std::string> cuts{};
+  std::vector<std::string> after{};  // files that have to have run: of its side and of sides before
+  struct Tool {
+    std::string id;
+    int number = 0;
+    std::string kind;
+    double diameter = 0;
+    double cutting_length = 0;
+    double stickout = 0;
+  };
+  std::vector<Tool> cutters{};
+  std::vector<double> matrix{};  // instrument → work, 16 numbers row by row; empty where it is none
+  Vec3 blank{};                  // length, width, thickness
 };
 /// Refused where the text is no manifest of this program.
 [[nodiscard]] Expected<std::vector<ManifestEntry>> read_manifest(std::string_view text, const std::string& name);

@@ -13,6 +13,7 @@ namespace {
 
 constexpr double inch = 25.4;
 constexpr std::size_t longest_line = 256;  // NISTIR 6556, section 3.3.1
+constexpr double least_wait = 1.0;         // s that a small spindle needs to come up (common practice: 2 to 5)
 constexpr double arc_agreement = 0.005;    // mm that the two ends' radii may differ, or 0.1 % of the radius
 
 struct Refusal {
@@ -100,13 +101,15 @@ class Reader {
     while (close < end && *close != ')' && *close != '\n' && *close != '(') ++close;
     if (close >= end || *close != ')') throw Refusal{"a comment is not closed", "The line may be damaged"};
     const std::string_view body(p + 1, static_cast<std::size_t>(close - p - 1));
-    if (ours_ && body.substr(0, 5) == "end: ") check_seal(body, line_begin);
+    // A seal is held against the text whatever the first line says: that may be what is damaged.
+    if (body.substr(0, 5) == "end: " && body.find(" lines, crc32 ") != std::string_view::npos)
+      check_seal(body, line_begin);
     note(body);
     return close + 1;
   }
 
   void note(std::string_view body) {
-    if (body == "upland wren program 1")
+    if (body == "upland wren program 1" || body == "upland wren program 2")
       ours_ = true;
     else if (body.substr(0, 20) == "upland wren program ")
       throw Refusal{"the program was written by a newer version", "Update this program, or write the program again"};
@@ -216,6 +219,7 @@ class Reader {
       groups |= 1 << group;
     };
     bool dwell = false;
+    bool machine = false;
     for (int i = 0; i < b.g_count; ++i) {
       switch (b.g[i]) {
         case 0:
@@ -253,11 +257,23 @@ class Reader {
           break;
         case 400:
         case 490:
-        case 610:
-        case 640:
         case 940: break;
+        case 530:
+          once(0);
+          machine = true;
+          break;
+        case 610:
+          once(13);
+          program_.path_mode = PathMode::exact;
+          break;
+        case 640:
+          once(13);
+          program_.path_mode = b.has('P') ? PathMode::blended_within : PathMode::blended;
+          program_.path_tolerance = b.has('P') ? b.of('P') * unit_ : 0;
+          break;
         case 430:
           if (!b.has('H')) throw Refusal{"G43 without H", "Name the tool length"};
+          program_.tools.back().length_offset = static_cast<int>(std::clamp(b.of('H'), 0.0, 9999.0));
           break;
         case 540:
         case 550:
@@ -315,11 +331,15 @@ class Reader {
     machine_words(b, true);
     if (dwell) {
       if (!b.has('P')) throw Refusal{"G4 without P", "Give the time to wait"};
+      if (spindle_ && b.of('P') >= least_wait) waited_ = true;
       if (motion >= 0 || b.has('X') || b.has('Y') || b.has('Z'))
         throw Refusal{"a move in a line with G4", "Put it in a line of its own"};
     } else {
       if (motion >= 0) start_motion(motion);
-      move(b);
+      if (machine)
+        machine_move(b);
+      else
+        move(b);
     }
     machine_words(b, false);
   }
@@ -331,16 +351,36 @@ class Reader {
       switch (m / 10) {
         case 3:
         case 4:
-          if (before) spindle_ = true;
+          if (before) {
+            if (!spindle_) waited_ = false;
+            spindle_ = true;
+            backwards_ = m / 10 == 4;
+          }
           break;
         case 5:
           if (before) spindle_ = false;
           break;
         case 6:
           if (before) {
-            spindle_ = false;
             if (program_.tools.size() > 60000) throw Refusal{"more tool changes than can be", ""};
-            program_.tools.push_back({chosen_, program_.moves.size(), rpm_});
+            ToolUse use;
+            use.number = chosen_;
+            use.line = static_cast<std::uint32_t>(line_);
+            use.spindle_at_change = spindle_;
+            use.paused = !program_.pauses.empty() && program_.pauses.back().before_move == program_.moves.size();
+            use.first_move = program_.moves.size();
+            use.rpm = rpm_;
+            const int was = program_.tools.back().number;
+            program_.tools.push_back(use);
+            // The spindle stays where it is, the new tip stands elsewhere.
+            if (options_.machine_origin)
+              if (const double by = options_.machine_origin(chosen_).z - options_.machine_origin(was).z; by != 0) {
+                ReadMove change = straight({at_.x, at_.y, at_.z + by}, ReadKind::rapid);
+                change.machine = tip_changed;
+                push(change);
+                program_.tools.back().first_move = program_.moves.size();
+              }
+            spindle_ = false;
           }
           break;
         case 7:
@@ -348,11 +388,19 @@ class Reader {
         case 9: break;
         case 0:
         case 1:
-          if (!before) program_.pauses.push_back(program_.moves.size());
+          if (!before && m == 0) {
+            program_.pauses.push_back({program_.moves.size(), static_cast<std::uint32_t>(line_), spindle_});
+            ToolUse& tool = program_.tools.back();
+            if (tool.first_move == program_.moves.size()) tool.paused = true;
+          }
           break;
         case 2:
         case 30:
-          if (!before) ended_ = true;
+          if (!before) {
+            ended_ = true;
+            program_.ends = true;
+            program_.turning_at_end = spindle_;
+          }
           break;
         default: throw unknown('M', m);
       }
@@ -372,6 +420,35 @@ class Reader {
     return absolute_ ? v + offset : now + v;
   }
 
+  /// G53: one straight move with its words in the machine frame, whatever the offset; NISTIR 6556 section 3.5.12.
+  void machine_move(const Block& b) {
+    if (mode_ != 0 && mode_ != 1) throw Refusal{"G53 with something else than G0 or G1", "Put G0 beside it"};
+    if (!absolute_) throw Refusal{"G53 under G91", "Use G90"};
+    if (!options_.machine_origin)
+      throw Refusal{"G53 is used and where the machine's home lies is not known", "Prove it with its set-up"};
+    const Vec3 origin = options_.machine_origin(program_.tools.back().number);
+    ReadMove m;
+    m.to = at_;
+    const auto axis = [&](char c, double& to, double from, std::uint8_t bit) {
+      if (!b.has(c)) return;
+      to = from + b.of(c) * unit_;
+      m.machine |= bit;
+      known_ |= bit;
+    };
+    axis('X', m.to.x, origin.x, 1);
+    axis('Y', m.to.y, origin.y, 2);
+    axis('Z', m.to.z, origin.z, 4);
+    if (m.machine == 0) throw Refusal{"G53 without a place to go to", "Give X, Y or Z"};
+    if (!(std::abs(m.to.x) < 1e5 && std::abs(m.to.y) < 1e5 && std::abs(m.to.z) < 1e5))
+      throw Refusal{"a place more than 100 m away", "The line may be damaged"};
+    if (mode_ == 1) {
+      if (!(feed_ > 0)) throw Refusal{"a cutting move without a feed", "Give F before it"};
+      m.kind = ReadKind::line;
+      m.feed = static_cast<float>(feed_);
+    }
+    push(m);
+  }
+
   void move(const Block& b) {
     const bool any = b.has('X') || b.has('Y') || b.has('Z');
     if (mode_ == 73 || (mode_ >= 81 && mode_ <= 83)) {
@@ -388,15 +465,25 @@ class Reader {
     const Vec3 to{target(b, 'X', at_.x, offset_.x), target(b, 'Y', at_.y, offset_.y), target(b, 'Z', at_.z, offset_.z)};
     if (!(std::abs(to.x) < 1e5 && std::abs(to.y) < 1e5 && std::abs(to.z) < 1e5))
       throw Refusal{"a place more than 100 m away", "The line may be damaged"};
+    if (absolute_)
+      known_ |= static_cast<std::uint8_t>((b.has('X') ? 1 : 0) | (b.has('Y') ? 2 : 0) | (b.has('Z') ? 4 : 0));
     if (mode_ == 0) {
-      push({to, {}, 0, 0, ReadKind::rapid});
+      push(straight(to, ReadKind::rapid));
       return;
     }
     if (!(feed_ > 0)) throw Refusal{"a cutting move without a feed", "Give F before it"};
     if (mode_ == 1)
-      push({to, {}, static_cast<float>(feed_), 0, ReadKind::line});
+      push(straight(to, ReadKind::line));
     else
       arc(b, to);
+  }
+
+  [[nodiscard]] ReadMove straight(Vec3 to, ReadKind kind) const {
+    ReadMove m;
+    m.to = to;
+    m.kind = kind;
+    if (kind != ReadKind::rapid) m.feed = static_cast<float>(feed_);
+    return m;
   }
 
   void push(ReadMove m) {
@@ -404,6 +491,10 @@ class Reader {
       throw Refusal{fmt::format("more than {} moves", options_.most_moves), "Split the program"};
     m.line = static_cast<std::uint32_t>(line_);
     m.spindle = spindle_;
+    m.backwards = backwards_;
+    m.waited = waited_;
+    m.rpm = static_cast<float>(rpm_);
+    m.known = known_;
     m.tool = static_cast<std::uint16_t>(program_.tools.size() - 1);
     program_.moves.push_back(m);
     at_ = m.to;
@@ -459,7 +550,9 @@ class Reader {
                         r1),
             "The line may be damaged"};
     }
-    ReadMove m{to, {}, static_cast<float>(feed_), 0, ReadKind::arc, plane_, cw};
+    ReadMove m = straight(to, ReadKind::arc);
+    m.plane = plane_;
+    m.clockwise = cw;
     if (plane_ == Plane::xy)
       m.centre = {c.u, c.v, at_.z};
     else if (plane_ == Plane::zx)
@@ -485,12 +578,20 @@ class Reader {
     const double retract = *hole_.retract;
     const double bottom = *hole_.bottom;
     if (bottom > retract) throw Refusal{"the hole's bottom lies above its retract height", "Check Z and R"};
+    const auto spent = [&](double moves) {
+      cycle_moves_ += moves;
+      if (cycle_moves_ > static_cast<double>(options_.most_cycle_moves))
+        throw Refusal{fmt::format("drilling cycles that mean more than {} moves", options_.most_cycle_moves),
+                      "Check Q and L"};
+    };
     const int times = b.has('L') ? static_cast<int>(std::clamp(b.of('L'), 0.0, 1000.0)) : 1;
     const double initial = std::max(cycle_start_.z, retract);
     const auto rapid = [&](Vec3 p) {
-      if (!(p == at_)) push({p, {}, 0, 0, ReadKind::rapid});
+      if (!(p == at_)) push(straight(p, ReadKind::rapid));
     };
+    spent(times * (hole_.peck && *hole_.peck > 0 ? 2 * (retract - bottom) / *hole_.peck + 4 : 4));
     for (int k = 0; k < times; ++k) {
+      known_ |= 7;
       const Vec3 over{target(b, 'X', at_.x, offset_.x), target(b, 'Y', at_.y, offset_.y), at_.z};
       if (at_.z < retract) rapid({at_.x, at_.y, retract});
       rapid({over.x, over.y, at_.z});
@@ -503,11 +604,11 @@ class Reader {
         while (z > bottom + 1e-9) {
           if (z < retract) rapid({over.x, over.y, std::min(retract, z + clear)});
           z = std::max(bottom, z - *hole_.peck);
-          push({{over.x, over.y, z}, {}, static_cast<float>(feed_), 0, ReadKind::line});
+          push(straight({over.x, over.y, z}, ReadKind::line));
           if (mode_ == 83) rapid({over.x, over.y, retract});
         }
       } else {
-        push({{over.x, over.y, bottom}, {}, static_cast<float>(feed_), 0, ReadKind::line});
+        push(straight({over.x, over.y, bottom}, ReadKind::line));
       }
       rapid({over.x, over.y, to_initial_ ? initial : retract});
     }
@@ -520,6 +621,10 @@ class Reader {
   bool ours_ = false;
   bool ended_ = false;
   bool spindle_ = false;
+  bool backwards_ = false;
+  bool waited_ = false;
+  std::uint8_t known_ = 0;
+  double cycle_moves_ = 0;
   bool absolute_ = true;
   bool centre_absolute_ = false;
   bool to_initial_ = true;

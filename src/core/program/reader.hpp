@@ -3,12 +3,14 @@
 // cycles. What it does not know it refuses, with the line number. Frame: the work frame of G54, mm whatever the
 // program's units.
 //
-// Known: G0–G4, G17–G21, G40, G49, G43 (with H), G54–G59 (others than G54 where their offset is given), G61, G64, G73,
-// G80–G83, G90, G91, G90.1, G91.1, G94, G98, G99; M0–M9, M30; F S T N H P Q R L I J K X Y Z; comments ( ) and ;, %.
+// Known: G0–G4, G17–G21, G40, G49, G43 (with H), G53 (where the machine's place is given), G54–G59 (others than G54
+// where their offset is given), G61, G64, G73, G80–G83, G90, G91, G90.1, G91.1, G94, G98, G99; M0–M9, M30; F S T N H P
+// Q R L I J K X Y Z; comments ( ) and ;, %.
 #pragma once
 
 #include <array>
 #include <cstdint>
+#include <functional>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -26,16 +28,30 @@ struct ReadMove {
   Vec3 to;
   Vec3 centre;             // arcs
   float feed = 0;          // mm/min
+  float rpm = 0;           // as said before it
   std::uint32_t line = 0;  // in the text, from 1
   ReadKind kind = ReadKind::rapid;
   Plane plane = Plane::xy;
-  bool clockwise = false;  // seen from the plane's positive third axis
-  bool spindle = false;    // turning
-  std::uint16_t tool = 0;  // index into ReadProgram::tools
+  bool clockwise = false;    // seen from the plane's positive third axis
+  bool spindle = false;      // turning
+  bool backwards = false;    // M4
+  bool waited = false;       // the spindle has had its time to come up since it was started (G4)
+  /// Axes given in machine coordinates: 1 x, 2 y, 4 z; tip_changed: nothing moves, another cutter's tip is there.
+  std::uint8_t machine = 0;
+  std::uint8_t known = 7;    // axes whose place is known after this move, whatever was before the program
+  std::uint16_t tool = 0;    // index into ReadProgram::tools
 };
+
+constexpr std::uint8_t tip_changed = 8;
+
+enum class PathMode : std::uint8_t { unsaid, exact, blended, blended_within };
 
 struct ToolUse {
   int number = 0;
+  int length_offset = 0;   // H of its G43; 0: none
+  std::uint32_t line = 0;  // of its M6
+  bool spindle_at_change = false;
+  bool paused = false;  // M0 between the last motion before the change and the first after it
   std::size_t first_move = 0;
   double rpm = 0;
 };
@@ -45,7 +61,16 @@ struct ReadProgram {
   std::vector<ReadMove> moves;
   std::vector<ToolUse> tools;         // in order of use; [0] is whatever is in the spindle at the start
   std::vector<std::string> comments;  // those before the first move, at most 100
-  std::vector<std::size_t> pauses;    // move index before which M0 or M1 stands
+  struct Pause {
+    std::size_t before_move = 0;
+    std::uint32_t line = 0;
+    bool spindle = false;  // still turning
+  };
+  std::vector<Pause> pauses;  // M0
+  PathMode path_mode = PathMode::unsaid;
+  double path_tolerance = 0;  // mm, of G64 P
+  bool ends = false;          // M2 or M30
+  bool turning_at_end = false;
   std::size_t lines = 0;
   bool sealed = false;  // carries our last line with count and checksum, and both were right
 };
@@ -54,6 +79,9 @@ struct ReadOptions {
   Vec3 start{0, 0, 50};                                // where the machine is thought to stand before the first move
   std::array<std::optional<Vec3>, 6> offsets{Vec3{}};  // G54 … G59, relative to the work zero of G54
   std::size_t most_moves = 60'000'000;
+  std::size_t most_cycle_moves = 2'000'000;  // that drilling cycles may be expanded to
+  /// Where the machine frame's origin lies in the work frame with a tool's tip (by T number); empty: G53 is refused.
+  std::function<Vec3(int tool)> machine_origin;
 };
 
 [[nodiscard]] Expected<ReadProgram> read_program(std::string_view text, const std::string& name = "program",

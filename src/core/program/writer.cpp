@@ -78,12 +78,12 @@ class Out {
     at_ = fmt::format_to(at_, "{}{}{}.{:05}", letter, value < 0 ? "-" : "", std::abs(value) / 100000,
                          std::abs(value) % 100000);
   }
-
- private:
   void flush() {
     text_.append(buffer_.data(), static_cast<std::size_t>(at_ - buffer_.data()));
     at_ = buffer_.data();
   }
+
+ private:
   std::string& text_;
   std::array<char, 1 << 16> buffer_;
   char* at_ = nullptr;
@@ -101,13 +101,24 @@ class MoveWriter {
  public:
   MoveWriter(Out& out, const ProgramStyle& style) : out_(out), inch_(style.units == UnitSystem::inch) {}
 
-  /// Straight up first, by itself: where the cutter stands before a program begins, nobody knows.
-  void lift(double z) {
+  /// From the machine's top: over the place first, then down to it.
+  void approach(Vec3 to) {
+    const Point p = grid(to);
+    forget();
     word_g(0);
-    last_.z = grid({0, 0, z}).z;
-    word('Z', last_.z);
+    word('X', p.x);
+    word('Y', p.y);
     out_.line_end();
+    word('Z', p.z);
+    out_.line_end();
+    last_ = p;
     fresh_g_ = false;
+  }
+  /// Nothing said before holds any more.
+  void forget() {
+    last_ = {};
+    mode_written_ = -1;
+    feed_ = -1;
   }
   void line(int mode, Vec3 to, float feed) {
     const Point p = grid(to);
@@ -121,14 +132,16 @@ class MoveWriter {
     out_.line_end();
     fresh_g_ = false;
   }
-  void arc(int mode, Vec3 to, Vec2 centre, float feed) {
+  void arc(int mode, Vec3 to, Vec2 centre, float feed, bool more_than_half) {
     const Point p = grid(to);
-    if (p.x == last_.x && p.y == last_.y) {  // an arc that closes to nothing at this resolution
+    const bool closes = p.x == last_.x && p.y == last_.y;
+    if (closes && !more_than_half) {  // an arc that is nothing at this resolution
       line(1, to, feed);
       return;
     }
     word_g(mode);
     const Point from = last_;
+    if (closes) word('X', p.x);  // a full turn has to name its end
     coordinates(p);
     const Point c = grid({centre.x, centre.y, 0});
     word('I', c.x - from.x);
@@ -188,15 +201,44 @@ class MoveWriter {
   Point last_;
 };
 
-void write_range(Out& out, const Toolpath& path, const ProgramStyle& style, MoveWriter& writer) {
+/// How far an arc turns: positive against the clock.
+double turn_of(Vec3 from, const Move& m) {
+  const bool ccw = m.kind == MoveKind::arc_ccw;
+  const double a0 = std::atan2(from.y - m.centre.y, from.x - m.centre.x);
+  double sweep = std::atan2(m.to.y - m.centre.y, m.to.x - m.centre.x) - a0;
+  if (ccw && sweep <= 1e-12) sweep += 2 * std::numbers::pi;
+  if (!ccw && sweep >= -1e-12) sweep -= 2 * std::numbers::pi;
+  return sweep;
+}
+
+/// An arc as chords of at most `chord` mm of sagitta.
+void write_chords(MoveWriter& writer, Vec3 from, const Move& m, double chord) {
+  const double r = distance(m.centre, flat(from));
+  const double a0 = std::atan2(from.y - m.centre.y, from.x - m.centre.x);
+  const double sweep = turn_of(from, m);
+  const double step = 2 * std::acos(std::max(0.0, 1 - chord / std::max(r, chord)));
+  const int n = std::max(1, static_cast<int>(std::ceil(std::abs(sweep) / std::max(1e-3, step))));
+  for (int k = 1; k <= n; ++k) {
+    const double t = static_cast<double>(k) / n;
+    const double a = a0 + sweep * t;
+    writer.line(1,
+                k == n
+                    ? m.to
+                    : Vec3{m.centre.x + r * std::cos(a), m.centre.y + r * std::sin(a), from.z + (m.to.z - from.z) * t},
+                m.feed);
+  }
+}
+
+/// The moves of a path; before move k of a stop `at_stop(k, text, place)` is called.
+template <class AtStop>
+void write_range(const Toolpath& path, const ProgramStyle& style, MoveWriter& writer, const AtStop& at_stop) {
   Vec3 from = path.start;
-  writer.lift(path.start.z);
+  writer.approach(path.start);
   std::size_t next_stop = 0;
   for (std::size_t i = 0; i < path.moves.size(); ++i) {
     const Move& m = path.moves[i];
     while (next_stop < path.stops.size() && path.stops[next_stop].before_move == i) {
-      if (i > 0) out.put(fmt::format("M0 ({})", comment_safe(path.stops[next_stop].text)).c_str());
-      if (i > 0) out.line_end();
+      if (i > 0) at_stop(path.stops[next_stop].text, from);
       ++next_stop;
     }
     switch (m.kind) {
@@ -204,29 +246,12 @@ void write_range(Out& out, const Toolpath& path, const ProgramStyle& style, Move
       case MoveKind::plunge:
       case MoveKind::feed: writer.line(1, m.to, m.feed); break;
       case MoveKind::arc_cw:
-      case MoveKind::arc_ccw: {
-        const bool ccw = m.kind == MoveKind::arc_ccw;
-        if (style.arcs) {
-          writer.arc(ccw ? 3 : 2, m.to, m.centre, m.feed);
-          break;
-        }
-        const double r = distance(m.centre, flat(from));
-        const double a0 = std::atan2(from.y - m.centre.y, from.x - m.centre.x);
-        double sweep = std::atan2(m.to.y - m.centre.y, m.to.x - m.centre.x) - a0;
-        if (ccw && sweep <= 1e-12) sweep += 2 * std::numbers::pi;
-        if (!ccw && sweep >= -1e-12) sweep -= 2 * std::numbers::pi;
-        const double step = 2 * std::acos(std::max(0.0, 1 - style.chord / std::max(r, style.chord)));
-        const int n = std::max(1, static_cast<int>(std::ceil(std::abs(sweep) / std::max(1e-3, step))));
-        for (int k = 1; k <= n; ++k) {
-          const double t = static_cast<double>(k) / n;
-          const double a = a0 + sweep * t;
-          writer.line(
-              1,
-              k == n ? m.to
-                     : Vec3{m.centre.x + r * std::cos(a), m.centre.y + r * std::sin(a), from.z + (m.to.z - from.z) * t},
-              m.feed);
-        }
-      }
+      case MoveKind::arc_ccw:
+        if (style.arcs)
+          writer.arc(m.kind == MoveKind::arc_ccw ? 3 : 2, m.to, m.centre, m.feed,
+                     std::abs(turn_of(from, m)) > std::numbers::pi);
+        else
+          write_chords(writer, from, m, style.chord);
     }
     from = m.to;
   }
@@ -253,16 +278,20 @@ std::string comment_safe(std::string_view text) {
 void write_moves(std::string& text, const Toolpath& path, const ProgramStyle& style) {
   Out out(text);
   MoveWriter writer(out, style);
-  write_range(out, path, style, writer);
+  write_range(path, style, writer, [](const std::string&, Vec3) {});
 }
 
 std::string write_program(const std::vector<const Toolpath*>& paths, const ProgramHeader& header, const Rack& rack,
-                          const ProgramStyle& style, CutterChange change) {
+                          const ProgramStyle& style, const Machine& machine) {
   std::string text;
   const auto say = [&](std::string_view what, std::string_view value) {
     text += fmt::format("({}: {})\n", what, comment_safe(value));
   };
-  text += "(upland wren program 1)\n";
+  const auto length = [&](double mm) {
+    return style.units == UnitSystem::inch ? fmt::format("{:.4f}", mm / mm_per_inch) : fmt::format("{:.3f}", mm);
+  };
+  const bool homes = machine.controller.machine_moves;
+  text += "(upland wren program 2)\n";
   say("part", header.part);
   say("project", header.project);
   say("blank", header.blank);
@@ -279,22 +308,56 @@ std::string write_program(const std::vector<const Toolpath*>& paths, const Progr
                                 format_mm(c->cutting_length), format_mm(c->stickout), cuts));
   }
   // Every modal group that matters, once, so that nothing hangs on what ran before.
-  text += fmt::format("{} G17 G90 G91.1 G94 G54 G40 G49 G80\n", style.units == UnitSystem::inch ? "G20" : "G21");
+  text += fmt::format("{} G17 G90 G91.1 G94 G54 G40 G49 G80{}\n", style.units == UnitSystem::inch ? "G20" : "G21",
+                      machine.controller.exact_path ? " G61" : "");
+  const auto retract = [&] {
+    if (homes) text += "G53 G0 Z0\n";
+  };
+  const auto park = [&] {
+    text += "M5\n";
+    if (homes) text += fmt::format("G53 G0 X{} Y{}\n", length(machine.park.x), length(machine.park.y));
+  };
+  const auto spin = [&](const Toolpath& path) {
+    text += fmt::format("S{} M3\n", std::lround(path.rpm));
+    text += "G4 P3 (let the spindle come up to speed)\n";
+  };
+  if (homes)
+    retract();
+  else
+    text += "M0 (home the machine first: z at its top)\n";
   bool first = true;
   for (const Toolpath* path : paths) {
     const Cutter* c = find_cutter(rack, path->cutter);
-    if (!first) text += "M5\n";
-    if (!first && change == CutterChange::by_hand)
-      text += fmt::format("M0 (change to {}, probe z)\n", comment_safe(path->cutter));
+    const bool by_hand = machine.change == CutterChange::by_hand;
+    if (!first) {
+      retract();
+      park();
+      if (by_hand)
+        text += fmt::format("M0 (change to {}, stickout {} mm, probe z)\n", comment_safe(path->cutter),
+                            c != nullptr ? format_mm(c->stickout) : "?");
+    }
     if (path->stops.size() == 1 && path->stops[0].before_move == 0)
       text += fmt::format("M0 ({})\n", comment_safe(path->stops[0].text));
     text += fmt::format("T{} M6\n", c != nullptr ? c->number : 0);
-    text += fmt::format("S{} M3\n", std::lround(path->rpm));
-    text += "G4 P3 (let the spindle come up to speed)\n";
-    write_moves(text, *path, style);
+    if (!by_hand && machine.controller.tool_lengths) text += fmt::format("G43 H{}\n", c != nullptr ? c->number : 0);
+    spin(*path);
+    {
+      Out out(text);
+      MoveWriter writer(out, style);
+      write_range(*path, style, writer, [&](const std::string& what, Vec3 place) {
+        out.flush();
+        retract();
+        park();
+        text += fmt::format("M0 ({})\n", comment_safe(what));
+        spin(*path);
+        writer.approach(place);
+      });
+    }
     first = false;
   }
-  text += "M5\nM30\n";
+  retract();
+  park();
+  text += "M30\n";
   const auto lines = static_cast<std::size_t>(std::count(text.begin(), text.end(), '\n')) + 1;
   const auto crc = crc32_z(0, reinterpret_cast<const Bytef*>(text.data()), text.size());
   text += fmt::format("(end: {} lines, crc32 {:08x})\n", lines, crc);

@@ -1,9 +1,10 @@
 // RS-274 program text from a toolpath. Frame: work. mm in, mm or inch out.
 //
-// The text: a header of comments (part, blank, cutter, zero, date), one line that states every modal group, the moves
-// with modal words left out where unchanged, M5 and M30, and a last line "(end: N lines, crc32 HHHHHHHH)". N counts
-// every line with the last one; the CRC-32 (zlib's polynomial) covers all bytes before the last line. Coordinates are
-// whole micrometres up to the text.
+// The text: a header of comments (part, blank, cutter, zero, date), one line that states every modal group, a retract
+// in machine coordinates before anything else moves, the spindle with its time to come up, over the start and down, the
+// moves with modal words left out where unchanged, a retract, M5, the parking place, M30, and a last line "(end: N
+// lines, crc32 HHHHHHHH)". N counts every line with the last one; the CRC-32 (zlib's polynomial) covers all bytes
+// before the last line. Coordinates are whole micrometres up to the text.
 #pragma once
 
 #include <string>
@@ -29,10 +30,11 @@ struct ProgramHeader {
   std::string date;  // passed in, e.g. "2026-11-24"
 };
 
-/// One or more toolpaths as one text: with more than one, the spindle stops between them for a change of cutter (M6,
-/// and M0 where cutters are changed by hand).
+/// One or more toolpaths as one text. At every stop and change of cutter the machine retracts, the spindle stands
+/// still, and it parks where a hand has room; with a magazine the tool's length is called instead (G43). Words that the
+/// machine's controller does not know are left out; without G53 a stop asks to home it first.
 [[nodiscard]] std::string write_program(const std::vector<const Toolpath*>& paths, const ProgramHeader& header,
-                                        const Rack& rack, const ProgramStyle& style, CutterChange change);
+                                        const Rack& rack, const ProgramStyle& style, const Machine& machine);
 
 /// The moves alone, appended to `text`: the part whose speed matters.
 void write_moves(std::string& text, const Toolpath& path, const ProgramStyle& style);

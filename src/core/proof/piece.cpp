@@ -289,7 +289,7 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   const bool meant =
       std::any_of(request.sides.begin(), request.sides.end(), [](const PieceSide& s) { return s.design.cut_free; });
   if (!out.free && meant)
-    find("outline_not_through", Weight::think_again, {}, 0, 0,
+    find("outline_not_through", Weight::stop, {}, 0, 0,
          "The outline is not cut through: the piece stays in its blank.");
   for (const Standing& s : standing) {
     if (s.high >= request.tolerances.skin_height && s.run <= request.tolerances.tab_longest) {

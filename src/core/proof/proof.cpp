@@ -1,28 +1,71 @@
 #include "core/proof/proof.hpp"
 
 #include <algorithm>
+#include <numbers>
 
 #include <fmt/format.h>
+
+#include "core/proof/clearance.hpp"
+#include "core/workshop/load.hpp"
 
 namespace wren {
 namespace {
 
-constexpr std::size_t most_of_a_kind = 12;  // findings of one kind that are told one by one
+constexpr double side_room = 2;         // mm that a feed move keeps beside clamps, fence and pins (M8)
+constexpr double room_above = 1;        // mm over them
+constexpr double rapid_room = 2;        // mm that a rapid keeps over everything (M2)
+constexpr double leave = 0.5;           // mm of wood under the tip's middle that count as finishing (M1)
+constexpr double steepest_flat = 3.5;   // degrees into wood without an edge at the centre
+constexpr double steepest_centre = 15;  // with one
+constexpr double plunge_share = 0.25;   // of the diameter, straight down
+constexpr double degree = 57.29577951308232;
 
+/// Every move watched: before it is made, what it would meet; afterwards, what it took.
 class Watch {
  public:
   Watch(const ProofRequest& request, const Score& score, ProofResult& result)
-      : request_(request), score_(score), result_(result), boxes_(request.setup.clamp_boxes()) {}
-
-  void tell(const char* kind, Weight weight, const Motion& piece, Vec3 at, double number, double limit,
-            std::string text) {
-    auto& seen = seen_[kind];
-    if (seen++ >= most_of_a_kind) return;
-    result_.findings.push_back(
-        {kind, weight, std::move(text), score_.programs[piece.program].name, piece.line, at, number, limit});
+      : request_(request), score_(score), result_(result), boxes_(request.setup.solids()) {
+    if (const auto wood = find_wood(request.setup.blank.wood)) wood_ = *wood;
+    under_.resize(score.motions.size(), -1);
   }
 
-  void before(const Motion& p) {
+  /// A fault of one kind in one program is told once, at its worst place, with its count.
+  void tell(const char* rule, const char* kind, Weight weight, const Motion& piece, Vec3 at, double number,
+            double limit, std::string text) {
+    const auto key = std::pair{std::string(kind), piece.program};
+    const auto [it, fresh] = seen_.try_emplace(key, result_.findings.size());
+    if (!fresh) {
+      Finding& f = result_.findings[it->second];
+      ++f.count;
+      if (std::abs(number - limit) <= std::abs(f.number - f.limit)) return;
+      const std::size_t count = f.count;
+      f = {kind, weight, std::move(text), f.program, piece.line, at, number, limit, rule, count};
+      return;
+    }
+    result_.findings.push_back(
+        {kind, weight, std::move(text), score_.programs[piece.program].name, piece.line, at, number, limit, rule, 1});
+  }
+
+  /// Looks at the wood that stands where the cutter will come next, before this pass has touched it.
+  void look_ahead(std::size_t i, const TileGrid& stock) {
+    const Motion& now = score_.motions[i];
+    if (ahead_ < i) {
+      ahead_ = i;
+      ahead_run_ = 0;
+    }
+    const double reach = now.cutter < 0 ? 0 : score_.cutters[static_cast<std::size_t>(now.cutter)].radius() + leave;
+    while (ahead_ < score_.motions.size() && ahead_run_ <= reach) {
+      const Motion& p = score_.motions[ahead_];
+      if (p.program != now.program) break;
+      if (!p.rapid && p.cutter >= 0 && p.b.z < p.a.z - 1e-6) under_[ahead_] = wood_under(p, stock);
+      ahead_run_ += distance(p.a, p.b);
+      ++ahead_;
+    }
+    ahead_run_ -= distance(now.a, now.b);
+  }
+
+  void before(std::size_t i, const TileGrid& stock) {
+    const Motion& p = score_.motions[i];
     const Setup& setup = request_.setup;
     const double low = std::min(p.a.z, p.b.z);
     result_.deepest = std::min(result_.deepest, low);
@@ -35,58 +78,167 @@ class Watch {
             hole.radius + 0.02)
           allowed = std::min(allowed, setup.bed_z() - hole.depth - 0.001);
     if (low < allowed - 0.0011)
-      tell("below_allowance", Weight::stop, p, p.b, setup.bed_z() - low, request_.tolerances.below,
+      tell("M8", "below_allowance", Weight::stop, p, p.b, setup.bed_z() - low, request_.tolerances.below,
            fmt::format("The cutter goes {:.3f} mm under the blank; {:.3f} mm are allowed.", setup.bed_z() - low,
                        request_.tolerances.below));
     if (p.cutter < 0) {
       if (!p.rapid && low < 0)
-        tell("unknown_cutter", Weight::stop, p, p.b, 0, 0, "A cut is made with a cutter that is not in the rack.");
+        tell("P2", "unknown_cutter", Weight::stop, p, p.b, 0, 0,
+             "A cut is made with a cutter that is not in the rack.");
       return;
     }
     const Cutter& c = score_.cutters[static_cast<std::size_t>(p.cutter)];
     travels(p, c);
-    clamps(p, c);
+    solids(p, c);
+    if (p.rapid)
+      way_over(p, c, stock);
+    else if (p.b.z < p.a.z - 1e-6 && steep(p, c))
+      way_down(p, c, under_[i]);
+    if (p.rapid || !steep(p, c)) level_or_up(p);
   }
 
   void after(const Motion& p, const Removed& removed) {
     if (!removed.any || removed.volume_mm3 < 1e-6) return;
     result_.removed_mm3 += removed.volume_mm3;
     const Cutter& c = score_.cutters[static_cast<std::size_t>(p.cutter)];
+    const double run = distance(flat(p.a), flat(p.b));
     // Straight up out of its own cut the cutter can only touch what rounding left.
-    const bool lift = p.b.z >= p.a.z && distance(flat(p.a), flat(p.b)) < 1e-6;
+    const bool lift = p.b.z >= p.a.z && run < 1e-6;
     if (p.rapid && !lift && removed.volume_mm3 > 1e-4)
-      tell("rapid_in_wood", Weight::stop, p, p.b, removed.volume_mm3, 0, "A rapid move goes through wood.");
+      tell("M2", "rapid_in_wood", Weight::stop, p, p.b, removed.volume_mm3, 0, "A rapid move goes through wood.");
     if (!p.spindle)
-      tell("spindle_still", Weight::stop, p, p.b, 0, 0, "The cutter meets wood while the spindle stands still.");
-    if (removed.deepest > c.cutting_length + 0.001)
-      tell("beyond_cutting_length", Weight::stop, p, p.b, removed.deepest, c.cutting_length,
-           fmt::format("'{}' is {:.2f} mm deep in wood and cuts only over {:.2f} mm.", c.id, removed.deepest,
-                       c.cutting_length));
+      tell("M5", "spindle_still", Weight::stop, p, p.b, 0, 0, "The cutter meets wood while the spindle stands still.");
+    if (c.kind == CutterKind::drill && run > 0.02 && removed.volume_mm3 > 0.01)
+      tell("M2", "drill_sideways", Weight::stop, p, p.b, run, 0, "A drill goes sideways in wood.");
+    if (!p.rapid && removed.volume_mm3 > 0.01 && p.rpm > 0) chips(p, c, removed.volume_mm3);
   }
 
+  /// What follows the flutes — shank, collet nut, spindle nose — against the wood as this move leaves it.
   void holder(const Motion& p, const TileGrid& stock) {
     if (p.cutter < 0) return;
     const Cutter& c = score_.cutters[static_cast<std::size_t>(p.cutter)];
-    const double nut = std::min(p.a.z, p.b.z) + c.stickout;
-    if (nut >= 0) return;  // no wood stands above the blank's top
-    const double r = c.nut_diameter / 2;
-    const Vec3 at = p.a.z < p.b.z ? p.a : p.b;
-    const double cell = stock.cell();
-    const int i0 = static_cast<int>((at.x - r - stock.origin().x) / cell);
-    const int j0 = static_cast<int>((at.y - r - stock.origin().y) / cell);
-    const int n = static_cast<int>(2 * r / cell) + 1;
-    for (int j = j0; j <= j0 + n; j += 4)
-      for (int i = i0; i <= i0 + n; i += 4)
-        if (stock.holds(i, j) && static_cast<double>(stock.at(i, j)) > nut &&
-            distance(stock.centre(i, j), flat(at)) < r) {
-          tell("holder_in_wood", Weight::stop, p, at, static_cast<double>(stock.at(i, j)) - nut, 0,
-               fmt::format("The collet nut over '{}' touches wood; it needs {:.1f} mm more stickout.", c.id,
-                           static_cast<double>(stock.at(i, j)) - nut));
-          return;
-        }
+    const auto body = [&](double lift, double radius, double slack, const char* kind, const char* what) {
+      if (std::min(p.a.z, p.b.z) + lift >= highest_) return;
+      const Into into =
+          wood_into_disc(stock, {p.a.x, p.a.y, p.a.z + lift}, {p.b.x, p.b.y, p.b.z + lift}, radius, slack);
+      if (into.by > slack)
+        tell("M11", kind, Weight::stop, p, {into.at.x, into.at.y, std::min(p.a.z, p.b.z) + lift}, into.by, 0,
+             fmt::format("The {} of '{}' is {:.2f} mm deep in wood.", what, c.id, into.by));
+    };
+    // A shank as thick as the flutes rubs at the wall that they have cut: one cell further out stands that wall.
+    if (c.shank() > c.effective_diameter() - 0.1)
+      body(c.cutting_length, std::max(c.shank() / 2, c.radius()) + 0.75 * stock.cell(), 0.05, "beyond_cutting_length",
+           "shank");
+    body(c.stickout, c.nut_diameter / 2, 0, "holder_in_wood", "collet nut");
+    body(c.stickout + request_.setup.machine.nose_above, request_.setup.machine.nose_diameter / 2, 0, "nose_in_wood",
+         "spindle nose over");
   }
 
  private:
+  /// Wood over the tip's middle along a move, at most, mm.
+  [[nodiscard]] static double wood_under(const Motion& p, const TileGrid& stock) {
+    const double l = distance(p.a, p.b);
+    const int n = std::clamp(static_cast<int>(std::ceil(l / 0.5)), 1, 400);
+    double most = -1;
+    for (int k = 0; k <= n; ++k) {
+      const Vec3 q = lerp(p.a, p.b, static_cast<double>(k) / n);
+      const int i = static_cast<int>(std::floor((q.x - stock.origin().x) / stock.cell()));
+      const int j = static_cast<int>(std::floor((q.y - stock.origin().y) / stock.cell()));
+      if (stock.holds(i, j)) most = std::max(most, static_cast<double>(stock.at(i, j)) - q.z);
+    }
+    return most;
+  }
+
+  [[nodiscard]] static bool steep(const Motion& p, const Cutter& c) {
+    if (c.kind == CutterKind::drill) return p.b.z < p.a.z - 1e-6;
+    const double steepest = (c.centre_cutting ? steepest_centre : steepest_flat) + 0.3;
+    return std::atan2(p.a.z - p.b.z, distance(flat(p.a), flat(p.b))) * degree > steepest;
+  }
+
+  /// M1: into wood only by helix, ramp or peck.
+  void way_down(const Motion& p, const Cutter& c, double wood) {
+    if (wood <= 0.05) return;
+    const double run = distance(flat(p.a), flat(p.b));
+    const double drop = p.a.z - p.b.z;
+    const double angle = std::atan2(drop, run) * degree;
+    if (c.kind == CutterKind::drill) {
+      if (run < 0.02 && std::min(wood, drop) > 4 * c.effective_diameter() + 0.01)
+        tell("M1", "peck_long", Weight::stop, p, p.b, std::min(wood, drop), 4 * c.effective_diameter(),
+             fmt::format("'{}' goes {:.1f} mm down in one; chips want it out every {:.1f} mm.", c.id,
+                         std::min(wood, drop), 4 * c.effective_diameter()));
+      return;
+    }
+    // The descent so far, stairs with short treads included: they are a slope to the cutter.
+    const double steepest = c.centre_cutting ? steepest_centre : steepest_flat;
+    if (angle <= steepest + 0.3) return;
+    if (!descending_ || since_ > c.effective_diameter()) descent_from_ = p.a.z;
+    descending_ = true;
+    since_ = 0;
+    const double deep = std::min(wood, descent_from_ - p.b.z);
+    if (deep <= leave) return;
+    if (angle > 45 && p.rpm > 0) {
+      // The edges near the middle hardly cut: half the chip of a side cut at most.
+      const double chip = static_cast<double>(p.feed) / (static_cast<double>(p.rpm) * c.flutes);
+      const double most = 0.5 * chip_load(c.effective_diameter(), wood_.kind) * 1.05;
+      if (chip > most)
+        tell("M1", "plunge_fast", Weight::stop, p, p.b, chip, most,
+             fmt::format("'{}' goes down into wood at {:.0f} mm/min, {:.3f} mm a tooth; {:.3f} are for it.", c.id,
+                         static_cast<double>(p.feed), chip, most));
+    }
+    if (c.centre_cutting && deep <= plunge_share * c.effective_diameter() + 0.02) return;
+    tell("M1", "way_down", Weight::stop, p, p.b, angle, steepest,
+         angle > 89 ? fmt::format("'{}' goes straight down {:.2f} mm deep into wood; {:.2f} mm are for it.", c.id, deep,
+                                  c.centre_cutting ? plunge_share * c.effective_diameter() : 0)
+                    : fmt::format("'{}' goes down into {:.2f} mm of wood at {:.0f}°; {:.1f}° are for it.", c.id, deep,
+                                  angle, steepest));
+  }
+
+  /// Level and rising moves end a descent once they are longer than the cutter is wide.
+  void level_or_up(const Motion& p) {
+    since_ += distance(p.a, p.b);
+    if (p.rapid || p.b.z > p.a.z + 0.05) descending_ = false;
+  }
+
+  /// M2: a rapid keeps its distance from whatever stands under its way at this moment.
+  void way_over(const Motion& p, const Cutter& c, const TileGrid& stock) {
+    const double run = distance(flat(p.a), flat(p.b));
+    if (p.b.z >= p.a.z && run < 1e-6) return;  // straight up
+    const bool in_own_hole = c.kind == CutterKind::drill && run < 1e-6;
+    const double room = in_own_hole ? 0.2 : rapid_room;
+    if (std::min(p.a.z, p.b.z) - room >= highest_ - 0.001) return;
+    const double radius = in_own_hole ? c.radius() - 0.75 * stock.cell() : c.radius();
+    if (radius <= 0) return;
+    Vec3 a = p.a;
+    Vec3 b = p.b;
+    a.z -= room;
+    b.z -= room;
+    const Into into = wood_into_disc(stock, a, b, radius, 0.02);
+    if (into.by > 0.02)
+      tell("M2", "rapid_low", Weight::stop, p, {into.at.x, into.at.y, p.b.z}, room - into.by, room,
+           fmt::format("A rapid move comes within {:.2f} mm of the wood under it; it keeps {:.1f}.",
+                       std::max(0.0, room - into.by), room));
+  }
+
+  /// Chips: no tooth takes half as much again as its cutter bears; a slot's cutter is not bent out of its slot.
+  void chips(const Motion& p, const Cutter& c, double volume_mm3) {
+    const double chip = static_cast<double>(p.feed) / (static_cast<double>(p.rpm) * c.flutes);
+    const double most = 1.5 * chip_load(c.effective_diameter(), wood_.kind);
+    if (chip > most)
+      tell("M5", "tooth_overloaded", Weight::stop, p, p.b, chip, most,
+           fmt::format("Each tooth of '{}' takes {:.3f} mm; {:.3f} are the most.", c.id, chip, most));
+    const double l = distance(p.a, p.b);
+    if (c.kind != CutterKind::slot || l < 2 || p.feed <= 0) return;
+    // Mean force from the wood really taken: power over the speed at the rim.
+    const double per_minute = volume_mm3 / l * static_cast<double>(p.feed);
+    const double force =
+        wood_.cutting_force * per_minute / (std::numbers::pi * c.effective_diameter() * static_cast<double>(p.rpm));
+    const double bent = cutter_bending(c, force);
+    if (bent > request_.tolerances.slot_bending)
+      tell("M12", "slot_bent", Weight::stop, p, p.b, bent, request_.tolerances.slot_bending,
+           fmt::format("'{}' is bent {:.3f} mm in its slot; {:.3f} are allowed.", c.id, bent,
+                       request_.tolerances.slot_bending));
+  }
+
   void travels(const Motion& p, const Cutter& c) {
     const Setup& setup = request_.setup;
     const Vec3& travel = setup.machine.travel;
@@ -97,7 +249,7 @@ class Watch {
       const double z = at.z + setup.blank.thickness - tip_home;
       const auto axis = [&](char name, double v, double low, double high) {
         if (v >= low - 1e-6 && v <= high + 1e-6) return;
-        tell("outside_travel", Weight::stop, p, at, v < low ? low - v : v - high, 0,
+        tell("M8", "outside_travel", Weight::stop, p, at, v < low ? low - v : v - high, 0,
              fmt::format("{} goes {:.1f} mm beyond the machine's travel with '{}'.", name, v < low ? low - v : v - high,
                          c.id));
       };
@@ -107,26 +259,34 @@ class Watch {
     }
   }
 
-  void clamps(const Motion& p, const Cutter& c) {
+  /// M8: clamps, fence and pins against cutter, nut and nose.
+  void solids(const Motion& p, const Cutter& c) {
+    const Machine& m = request_.setup.machine;
     for (const auto& box : boxes_) {
+      const double room = p.rapid ? rapid_room : room_above;
       const auto hits = [&](double radius, double lift) {
-        if (std::min(p.a.z, p.b.z) + lift >= box.high.z) return false;
+        const double top = box.high.z + room - 0.001;
+        if (std::min(p.a.z, p.b.z) + lift >= top) return false;
         // Places along the piece where it is low enough, then the distance of that part to the box.
         double t0 = 0;
         double t1 = 1;
-        const double za = p.a.z + lift - box.high.z;
-        const double zb = p.b.z + lift - box.high.z;
+        const double za = p.a.z + lift - top;
+        const double zb = p.b.z + lift - top;
         if (za >= 0) t0 = za / (za - zb);
         if (zb >= 0) t1 = za / (za - zb);
         const Vec2 a = flat(lerp(p.a, p.b, t0));
         const Vec2 b = flat(lerp(p.a, p.b, t1));
-        return reach(a, b, box) < radius - 1e-9;
+        return reach(a, b, box) < radius + side_room - 0.01;
       };
       if (hits(c.radius(), 0))
-        tell("into_clamp", Weight::stop, p, p.b, 0, 0, fmt::format("'{}' runs into the clamp '{}'.", c.id, box.name));
+        tell("M8", "into_clamp", Weight::stop, p, p.b, 0, 0,
+             fmt::format("'{}' comes too near to '{}'.", c.id, box.name));
       else if (hits(c.nut_diameter / 2, c.stickout))
-        tell("holder_into_clamp", Weight::stop, p, p.b, 0, 0,
-             fmt::format("The collet nut over '{}' runs into the clamp '{}'.", c.id, box.name));
+        tell("M8", "holder_into_clamp", Weight::stop, p, p.b, 0, 0,
+             fmt::format("The collet nut over '{}' comes too near to '{}'.", c.id, box.name));
+      else if (hits(m.nose_diameter / 2, c.stickout + m.nose_above))
+        tell("M8", "nose_into_clamp", Weight::stop, p, p.b, 0, 0,
+             fmt::format("The spindle nose over '{}' comes too near to '{}'.", c.id, box.name));
     }
   }
 
@@ -156,7 +316,15 @@ class Watch {
   const Score& score_;
   ProofResult& result_;
   std::vector<Setup::Box> boxes_;
-  std::map<std::string, std::size_t> seen_;
+  Wood wood_;
+  double highest_ = 0;         // no wood stands above the blank's top
+  std::vector<double> under_;  // by motion: wood over the tip's middle before its pass; negative: not looked at
+  std::size_t ahead_ = 0;
+  double ahead_run_ = 0;
+  bool descending_ = false;
+  double descent_from_ = 0;  // z at which the present descent began
+  double since_ = 0;         // mm of way since its last steep move
+  std::map<std::pair<std::string, std::uint16_t>, std::size_t> seen_;
 };
 
 }  // namespace
@@ -176,7 +344,8 @@ Expected<ProofResult> rehearse_side(const ProofRequest& request, Score* kept, Pr
   ProofResult result;
   result.programs = score.programs;
   result.seconds = score.seconds;
-  for (const ProgramFacts& facts : score.programs)
+  for (const ProgramFacts& facts : score.programs) {
+    result.findings.insert(result.findings.end(), facts.findings.begin(), facts.findings.end());
     for (const int tool : facts.unknown_tools)
       result.findings.push_back({"unknown_cutter",
                                  Weight::stop,
@@ -185,7 +354,10 @@ Expected<ProofResult> rehearse_side(const ProofRequest& request, Score* kept, Pr
                                  0,
                                  {},
                                  static_cast<double>(tool),
-                                 0});
+                                 0,
+                                 "P2",
+                                 1});
+  }
   TileGrid stock = fresh_stock(request.setup, request.cell);
   std::vector<Remover> removers;
   for (const Cutter& c : score.cutters) removers.emplace_back(c);
@@ -196,7 +368,8 @@ Expected<ProofResult> rehearse_side(const ProofRequest& request, Score* kept, Pr
                          "cutting virtual wood"))
       return stopped();
     const Motion& piece = score.motions[i];
-    watch.before(piece);
+    watch.look_ahead(i, stock);
+    watch.before(i, stock);
     if (piece.cutter < 0) continue;
     watch.after(piece, removers[static_cast<std::size_t>(piece.cutter)].sweep(stock, piece.a, piece.b));
     watch.holder(piece, stock);

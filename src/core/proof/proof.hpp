@@ -12,7 +12,6 @@
 #include <vector>
 
 #include "core/proof/rehearsal.hpp"
-#include "core/report/remark.hpp"
 #include "core/skin/two_skin.hpp"
 
 namespace wren {
@@ -23,20 +22,10 @@ struct ProofTolerances {
   double slot_place = 0.005;
   double slot_width = 0.03;
   double slot_depth = 0.02;
-  double below = 0.2;        // allowed depth under the blank, into the waste board
-  double skin_height = 0.5;  // a run of wood thinner than this in the outline's kerf is a skin and no tab
+  double slot_bending = 0.016;  // of a slot's cutter under its mean force
+  double below = 0.2;           // allowed depth under the blank, into the waste board
+  double skin_height = 0.5;     // a run of wood thinner than this in the outline's kerf is a skin and no tab
   double tab_longest = 30;
-};
-
-struct Finding {
-  std::string kind;  // "gouge", "rapid_in_wood", …: documented in docs/proof.md
-  Weight weight = Weight::stop;
-  std::string text;
-  std::string program;
-  std::uint32_t line = 0;  // 0: not at a line
-  Vec3 at;                 // work frame
-  double number = 0;
-  double limit = 0;
 };
 
 struct SlotResult {

@@ -3,7 +3,7 @@
 #include <algorithm>
 
 #include "core/plan/polyline.hpp"
-#include "core/workshop/safe_height.hpp"
+#include "core/proof/text_rules.hpp"
 
 namespace wren {
 namespace {
@@ -51,8 +51,19 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
   const MotionLimits limits = motion_limits(setup.machine);
   std::map<std::string, std::int16_t> index;
   for (std::size_t k = 0; k < programs.size(); ++k) {
+    const auto cutter_for = [&](int number) -> const Cutter* {
+      for (const Cutter& c : rack)
+        if (c.number == number && c.number != 0) return &c;
+      return programs[k].cutter.empty() ? nullptr : find_cutter(rack, programs[k].cutter);
+    };
     ReadOptions options;
-    options.start = {0, 0, safe_height(setup, 10)};
+    options.machine_origin = [&](int number) {
+      const Cutter* c = cutter_for(number);
+      return machine_origin(setup, c != nullptr ? c->stickout : 0);
+    };
+    // Where it stands before it begins nobody knows; the clock takes it for parked.
+    const Vec3 origin = options.machine_origin(0);
+    options.start = {origin.x + setup.machine.park.x, origin.y + setup.machine.park.y, origin.z};
     auto read = read_program(programs[k].text, programs[k].name, options);
     if (!read) return tl::unexpected(read.error());
     ProgramFacts facts;
@@ -60,12 +71,21 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
     facts.lines = read->lines;
     facts.moves = read->moves.size();
     facts.sealed = read->sealed;
+    facts.findings = text_findings(*read, programs[k].name, setup.machine, options.machine_origin);
+    if (programs[k].sealed && !read->sealed)
+      facts.findings.push_back({"unsealed",
+                                Weight::stop,
+                                "The last line with count and checksum is missing: what was lost, nobody knows.",
+                                programs[k].name,
+                                static_cast<std::uint32_t>(read->lines),
+                                {},
+                                0,
+                                0,
+                                "P2",
+                                1});
     std::vector<std::int16_t> cutter_of(read->tools.size(), -1);
     for (std::size_t t = 0; t < read->tools.size(); ++t) {
-      const Cutter* cutter = programs[k].cutter.empty() ? nullptr : find_cutter(rack, programs[k].cutter);
-      if (programs[k].cutter.empty())
-        for (const Cutter& c : rack)
-          if (c.number == read->tools[t].number && c.number != 0) cutter = &c;
+      const Cutter* cutter = cutter_for(read->tools[t].number);
       if (cutter == nullptr) {
         const bool used = std::any_of(read->moves.begin(), read->moves.end(),
                                       [&](const ReadMove& m) { return m.tool == t && m.kind != ReadKind::rapid; });
@@ -92,7 +112,8 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
     Vec3 at = options.start;
     const auto same = [&](const ReadMove& m) {
       return m.kind == ReadKind::line && m.kind == run.like.kind && m.feed == run.like.feed &&
-             m.tool == run.like.tool && m.spindle == run.like.spindle && run.points.size() < 2000;
+             m.tool == run.like.tool && m.spindle == run.like.spindle && m.rpm == run.like.rpm &&
+             run.points.size() < 2000;
     };
     for (const ReadMove& m : read->moves) {
       if (!same(m)) {
@@ -100,8 +121,10 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
         run.like = m;
         pattern.line = m.line;
         pattern.rapid = m.kind == ReadKind::rapid;
+        pattern.feed = m.feed;
+        pattern.rpm = m.rpm;
         pattern.spindle = m.spindle;
-        pattern.cutter = cutter_of[m.tool];
+        pattern.cutter = m.machine == tip_changed ? std::int16_t{-1} : cutter_of[m.tool];
       }
       if (m.kind == ReadKind::arc)
         flatten_arc(at, m, arc_chord, run.points);

@@ -8,6 +8,7 @@
 
 #include "core/timing/time_estimate.hpp"
 #include "core/program/reader.hpp"
+#include "core/proof/finding.hpp"
 #include "core/proof/removal.hpp"
 #include "core/report/progress.hpp"
 #include "core/workshop/setup.hpp"
@@ -17,7 +18,8 @@ namespace wren {
 struct ProgramText {
   std::string name;  // file name, for messages
   std::string text;
-  std::string cutter;  // rack identity to use whatever the T words say; empty: by T word
+  std::string cutter;   // rack identity for T words that no cutter of the rack answers to; empty: none
+  bool sealed = false;  // it is one of ours, so it has to carry our last line
 };
 
 /// One straight piece of what the machine does, after arcs are flattened (0.002 mm) and collinear moves merged (0.001
@@ -27,6 +29,8 @@ struct Motion {
   Vec3 b;
   double begin = 0;  // s on the clock of the whole job, spindle start and cutter changes not counted
   double end = 0;
+  float feed = 0;  // mm/min; 0: rapid
+  float rpm = 0;
   std::uint32_t line = 0;
   std::uint16_t program = 0;
   std::int16_t cutter = -1;  // index into Score::cutters, −1: no known cutter
@@ -44,6 +48,7 @@ struct ProgramFacts {
   Vec3 high{-1e300, -1e300, -1e300};
   std::vector<std::string> cutters;
   std::vector<int> unknown_tools;
+  std::vector<Finding> findings;  // what the text alone shows
 };
 
 /// Everything the programs do, on one clock.

@@ -45,7 +45,22 @@ Setup side_setup(const Machine& machine, const Blank& blank, const AlignmentNumb
   else if (a.school == School::ticks && blank.zero == ZeroPlace::centre)
     at = {};
   place_blank(setup, turned(turn, middle), at, turned_z(turn, top_z));
+  if (a.school == School::pins && a.pin_length > 0 && turn != Turn::none) {
+    const PinPlan pins = pin_plan(blank, a, middle);
+    for (const Vec2 pin : {pins.first, pins.second}) {
+      const Vec2 q = setup.to_work.apply(turned(turn, pin));
+      const double r = a.pin_diameter / 2;
+      setup.standing.push_back(
+          {"pin", {q.x - r, q.y - r, setup.bed_z()}, {q.x + r, q.y + r, setup.bed_z() + a.pin_length - a.pin_depth}});
+    }
+  }
   if (a.school == School::fence) {
+    constexpr double bar = 20;  // mm
+    const double top = setup.bed_z() + a.fence_height;
+    const Vec2 corner{setup.blank_corner.x, setup.blank_corner.y};
+    const Vec2 far = corner + setup.blank_size;
+    setup.standing.push_back({"fence", {corner.x - bar, corner.y - bar, setup.bed_z()}, {far.x, corner.y, top}});
+    setup.standing.push_back({"fence", {corner.x - bar, corner.y - bar, setup.bed_z()}, {corner.x, far.y, top}});
     setup.zero_in_machine = {a.fence_x, a.fence_y, blank.thickness};
     setup.jogs = {{"From home to the corner of the fence", a.fence_x, a.fence_y}};
   } else {
@@ -185,6 +200,7 @@ std::string seat_words(const Setup& setup, const std::string& how) {
 
 Setup bare_board(Setup setup) {
   setup.wood_top = {};
+  setup.standing.clear();
   setup.top_profile.reset();
   setup.blank.thickness = 0;
   setup.to_work.shift.z = 0;

@@ -25,6 +25,8 @@ struct AlignmentNumbers {
   double square_error = 0.1;  // blank out of square or parallel, per 100 mm (fence, ticks' marks)
   double fence_x = 100;       // corner of the fence, machine frame
   double fence_y = 100;
+  double fence_height = 15;  // over the waste board
+  double pin_length = 0;     // 0: they end under the blank's top
   friend bool operator==(const AlignmentNumbers&, const AlignmentNumbers&) = default;
 };
 

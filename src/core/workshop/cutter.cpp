@@ -57,6 +57,7 @@ Rack default_rack() {
     c.cutting_length = cutting_length;
     c.overall = overall;
     c.stickout = stickout;
+    c.centre_cutting = kind != CutterKind::facing && kind != CutterKind::round_over;
     return c;
   };
   Rack rack{
@@ -100,6 +101,8 @@ std::vector<Problem> check_cutter(const Cutter& c) {
   if (!(c.stickout > 0 && c.stickout < c.overall))
     bad(fmt::format("a stickout of {} mm of {} mm overall", c.stickout, c.overall),
         "Leave part of the shank in the collet");
+  if (c.shank_diameter && !(*c.shank_diameter >= 1 && *c.shank_diameter <= 50))
+    bad(fmt::format("a shank of {} mm", *c.shank_diameter), "Give 1 to 50 mm");
   if (c.kind == CutterKind::round_over && !(c.corner_radius > 0 && c.corner_radius < c.diameter / 2))
     bad(fmt::format("a rounding of {} mm on a cutter of {} mm", c.corner_radius, c.diameter),
         "Give more than 0 and less than half the diameter");

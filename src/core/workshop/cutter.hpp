@@ -12,6 +12,8 @@ namespace wren {
 
 enum class CutterKind { flat, ball, round_nose, slot, drill, facing, round_over };
 [[nodiscard]] const char* cutter_kind_name(CutterKind kind);
+/// Which way the flutes carry the chips.
+enum class Spiral { up, down, straight, compression };
 
 struct Cutter {
   std::string id;  // stable, e.g. "flat-3.175"
@@ -25,12 +27,19 @@ struct Cutter {
   int flutes = 2;
   double cutting_length = 12;
   double overall = 38;
-  double stickout = 20;      // from the collet nut to the tip
-  double nut_diameter = 20;  // collet nut
-  double modulus_gpa = 600;  // carbide
+  double stickout = 20;        // from the collet nut to the tip
+  double nut_diameter = 20;    // collet nut
+  double modulus_gpa = 600;    // carbide
+  bool centre_cutting = true;  // has an edge to its centre: may go straight down a little
+  Spiral spiral = Spiral::up;
+  std::optional<double> shank_diameter;  // above the flutes; not given: the cutter's own, at least 3.175
+  bool lengths_measured = false;         // cutting length and stickout were measured, not taken from the packet
   friend bool operator==(const Cutter&, const Cutter&) = default;
 
   [[nodiscard]] double effective_diameter() const { return measured.value_or(diameter); }
+  [[nodiscard]] double shank() const {
+    return shank_diameter.value_or(effective_diameter() > 3.175 ? effective_diameter() : 3.175);
+  }
   [[nodiscard]] double radius() const { return effective_diameter() / 2; }
   /// Radius of the flat part of the bottom: the whole radius for flat cutters, 0 for a ball or drill.
   [[nodiscard]] double flat_radius() const;

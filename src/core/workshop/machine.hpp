@@ -12,6 +12,15 @@ namespace wren {
 
 enum class CutterChange { by_hand, magazine };
 
+/// Words that the machine's controller knows beyond the plain ones. Others are not written, and not let pass.
+struct Controller {
+  bool machine_moves = true;     // G53
+  bool tool_lengths = true;      // G43 H
+  bool exact_path = true;        // G61
+  bool blend_tolerance = false;  // G64 P
+  friend bool operator==(const Controller&, const Controller&) = default;
+};
+
 /// Machine frame: origin at home, x and y run from 0 to the travels over the bed, z from 0 (home, top) down to
 /// −travel.z.
 struct Machine {
@@ -26,6 +35,10 @@ struct Machine {
   double spindle_power = 800;    // W
   double runout = 0.01;          // mm, how much a slot grows on each side beyond the cutter
   CutterChange change = CutterChange::by_hand;
+  Vec2 park{350, 990};        // machine frame: where a hand reaches work and spindle
+  double nose_diameter = 60;  // spindle nose over the collet nut
+  double nose_above = 30;     // from the nut's underside up to the nose's
+  Controller controller;
   friend bool operator==(const Machine&, const Machine&) = default;
 };
 

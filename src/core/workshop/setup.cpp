@@ -71,6 +71,12 @@ std::vector<Setup::Box> Setup::clamp_boxes() const {
   return out;
 }
 
+std::vector<Setup::Box> Setup::solids() const {
+  std::vector<Box> out = clamp_boxes();
+  out.insert(out.end(), standing.begin(), standing.end());
+  return out;
+}
+
 Setup make_setup(const Machine& machine, const Blank& blank, const Polygon& outline) {
   Setup setup;
   setup.machine = machine;

@@ -74,6 +74,13 @@ struct Setup {
   std::optional<TopProfile> top_profile;  // the same in words that a manifest can carry
   Polygon top_island;                     // side frame: wood stands inside at the blank's top, none beside it
   std::vector<BedHole> bed_holes;
+  /// Something solid on the bed, in the work frame; z from the waste board to its top.
+  struct Box {
+    std::string name;
+    Vec3 low;
+    Vec3 high;
+  };
+  std::vector<Box> standing;  // beside the clamps: fence, pins that stand proud
 
   /// 4 × 4, row-major: instrument → work, the turn included.
   [[nodiscard]] std::array<double, 16> matrix() const;
@@ -83,13 +90,9 @@ struct Setup {
   }
 
   [[nodiscard]] double bed_z() const { return -blank.thickness; }  // waste board in the work frame
-  /// A clamp's box in the work frame; z from the waste board to its top.
-  struct Box {
-    std::string name;
-    Vec3 low;
-    Vec3 high;
-  };
   [[nodiscard]] std::vector<Box> clamp_boxes() const;
+  /// Everything that no cutter, nut or nose may meet: clamps and what else stands there.
+  [[nodiscard]] std::vector<Box> solids() const;
 };
 
 /// Puts the side frame's point `middle` at `at` in the work frame, the blank about it, and the blank's top (side z) at

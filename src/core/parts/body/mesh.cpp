@@ -18,11 +18,16 @@ Polygon thinner(const Polygon& ring, double within) {
 
 }  // namespace
 
-Mesh body_mesh(const BodyShape& s, double pace) {
+Mesh body_mesh(const BodyShape& s, double within) {
   constexpr std::size_t most = 192;
+  constexpr double pace = 3;  // a carved face bends by less than 1/60 mm: 0.02 over this
   using Set = std::bitset<most>;
   MeshPlan plan;
-  plan.outline = thinner(flatten(s.outline, 0.02), 0.4);
+  const double fine = within < 0.05 ? 0.08 : 0.3;
+  const bool bent = s.carved_face() || s.carved_back();
+  // Walls follow the bent faces that they meet.
+  const auto along = [&](const Polygon& ring) { return bent ? divided(ring, pace) : ring; };
+  plan.outline = along(thinner(flatten(s.outline, within / 2), fine));
   struct Stage {
     Region region;
     Box2 box;
@@ -34,7 +39,7 @@ Mesh body_mesh(const BodyShape& s, double pace) {
     if (steps.size() >= most) return;
     Stage step{std::move(region), {}, cavity, hole};
     for (Polygon& ring : step.region) {
-      ring = thinner(ring, 0.25);
+      ring = along(thinner(ring, fine));
       for (const Vec2 q : ring) step.box.add(q);
       plan.steps.push_back(ring);
     }
@@ -45,13 +50,9 @@ Mesh body_mesh(const BodyShape& s, double pace) {
   for (const Cavity& c : s.cavities)
     if (c.layer < 0) add(intersected(c.region, inside), &c, nullptr);
   for (const BodyHole& h : s.holes) {
-    Polygon ring;
-    for (int k = 0; k < 20; ++k)
-      ring.push_back(h.at + Vec2{std::cos(k * 0.314159265), std::sin(k * 0.314159265)} * (h.diameter / 2));
-    add({ring}, nullptr, &h);
+    add({circle_polygon(h.at, h.diameter / 2)}, nullptr, &h);
   }
   const Box2 box = bounds(plan.outline);
-  const bool bent = s.carved_face() || s.carved_back();
   if (bent)
     for (double x = box.low.x + pace / 2; x < box.high.x; x += pace)
       for (double y = box.low.y + pace / 2; y < box.high.y; y += pace)
@@ -60,10 +61,15 @@ Mesh body_mesh(const BodyShape& s, double pace) {
           plan.inside.push_back({x, y});
   // Rings along the rounded edges.
   const double round = std::max(s.given.comfort.round_face, s.given.comfort.round_back);
-  for (const double share : {0.08, 0.3, 0.62, 1.02})
-    if (round > 0)
+  if (round > 0) {
+    const int rings =
+        std::max(4, static_cast<int>(std::ceil(std::acos(0.0) / (2 * std::acos(1 - std::min(0.5, within / round))))));
+    for (int k = 1; k <= rings; ++k) {
+      const double share = k == rings ? 1.02 : 1 - std::cos(std::acos(0.0) * k / rings);
       for (const Polygon& ring : offset({s.corners}, -round * share))
-        for (const Vec2 q : thinner(ring, std::max(0.8, pace * 0.4))) plan.inside.push_back(q);
+        for (const Vec2 q : thinner(ring, 0.8)) plan.inside.push_back(q);
+    }
+  }
   std::map<std::string, int> numbers;
   std::vector<Set> sets;
   plan.region = [&](Vec2 middle) {

@@ -17,6 +17,7 @@ struct GrainSpan {
 };
 
 struct BodyDesign {
+  static constexpr const char* part = "body";
   BodyShape shape;
   Rack rack;                // measured diameters taken over
   std::vector<Wood> woods;  // of the layers
@@ -58,7 +59,7 @@ void body_tolerances(const BodyWork& work, PieceRequest& request);
 
 /// Chambers and channels under a glued top are inside and do not show. `pace`: distance between points where the skins
 /// bend. Skins within 0.05 mm of the design, walls where the design has them.
-[[nodiscard]] Mesh body_mesh(const BodyShape& body, double pace);
+[[nodiscard]] Mesh body_mesh(const BodyShape& body, double within);
 
 void body_to_json(const Project& project, nlohmann::ordered_json& group);
 [[nodiscard]] std::optional<Problem> body_from_json(const nlohmann::ordered_json& group, const std::string& where,

@@ -13,7 +13,7 @@ constexpr double degrees = 180 / std::numbers::pi;
 std::string mm(double v) { return format_mm(v, 2); }
 
 std::vector<LedgerLine> numbers(const PartInput& input) {
-  const auto& d = input.designs.shape<BodyDesign>("body");
+  const auto& d = input.designs.shape<BodyDesign>();
   Numbers n;
   const BodyShape& s = d.shape;
   const Box2 box = bounds(s.corners);
@@ -121,7 +121,7 @@ BuildLine pocket_line(const PartInput* input, const Project& p) {
                    "Follows the measured neck."};
   std::string missing;
   if (input != nullptr)
-    for (const WaitingFor& w : waiting_for(p, input->designs.shape<NeckDesign>("neck")))
+    for (const WaitingFor& w : waiting_for(p, input->designs.shape<NeckDesign>()))
       if (w.used_by.find("pocket") != std::string::npos && w.measured == nullptr)
         missing += (missing.empty() ? "" : ", ") + w.title;
   pocket.waits = input == nullptr || !missing.empty();
@@ -150,7 +150,7 @@ PartLines lines(const PartInput* input, const Project& p) {
   line("body.pickups", "Pickups", {"pickup."});
   line("body.controls", "Controls", {"control."});
   std::vector<std::string> layers{"body.layers", "body.thickness"};
-  for (std::size_t k = 0; k < input->designs.shape<BodyDesign>("body").shape.layers.size(); ++k)
+  for (std::size_t k = 0; k < input->designs.shape<BodyDesign>().shape.layers.size(); ++k)
     layers.push_back("measured.body.layer_" + std::to_string(k + 1));
   layers.insert(layers.end(), {"chamber.", "wire."});
   line("body.layers", "Layers, chambers, wires", std::move(layers));
@@ -166,14 +166,15 @@ PartLines lines(const PartInput* input, const Project& p) {
   line("body.blank", "Blanks", {"body.blank.", "body.face_off", "body.facing_cutter", "body.clamps"}, Look::bed);
   line("body.setup", "Alignment, layer by layer",
        {"body.alignment", "body.turn", "body.tick_error", "body.pin_diameter", "body.pin_inset", "body.pin_offset",
-        "body.pin_depth", "body.pin_play", "body.square_error", "body.fence_x", "body.fence_y", "body.misfit"},
+        "body.pin_depth", "body.pin_play", "body.square_error", "body.fence_x", "body.fence_y", "body.fence_height",
+        "body.pin_length", "body.misfit"},
        Look::bed);
   return out;
 }
 
 SheetWords words(const PartInput& in) {
   const BodyWork& w = body_of(in.project).work;
-  const auto& d = in.designs.shape<BodyDesign>("body");
+  const auto& d = in.designs.shape<BodyDesign>();
   const BodyShape& s = d.shape;
   const AlignmentNumbers& a = w.alignment;
   const Box2 box = bounds(s.corners);
@@ -248,16 +249,17 @@ PartKind body_part() {
   kind.needs = {"fretboard", "neck"};
   kind.measures = {"neck.heel_width", "neck.heel_length_made", "neck.heel_in_all", "body."};
   kind.design = [](const PartInput& in) -> Expected<Design> {
-    auto d = design_body(in.project, in.designs.shape<NeckDesign>("neck"),
-                         in.designs.shape<BoardDesign>("fretboard").weight_g);
+    auto d = design_body(in.project, in.designs.shape<NeckDesign>(), in.designs.shape<BoardDesign>().weight_g);
     if (!d) return tl::unexpected(d.error());
     return design_of(std::move(*d));
   };
-  kind.pieces = [](const PartInput& in) { return body_pieces(in.project, in.designs.shape<BodyDesign>("body")); };
+  kind.pieces = [](const PartInput& in) { return body_pieces(in.project, in.designs.shape<BodyDesign>()); };
   kind.numbers = numbers;
   kind.lines = lines;
   kind.words = words;
-  kind.mesh = [](const PartInput& in) { return body_mesh(in.designs.shape<BodyDesign>("body").shape, 3); };
+  kind.mesh = [](const PartInput& in, double within) {
+    return body_mesh(in.designs.shape<BodyDesign>().shape, within);
+  };
   return kind;
 }
 

@@ -27,6 +27,7 @@ constexpr double stair_depth = 2;  // under the top
 constexpr double pocket_depth = 4;
 
 struct CouponDesign {
+  static constexpr const char* part = "coupon";
   Setup setup;
   Wood wood;
   Rack rack;
@@ -153,6 +154,7 @@ Finish tread_of(const CouponDesign& d, std::size_t k, const Cutter& ball) {
   f.runs = {run};
   f.plan.scallop = stair_scallops[k];
   f.plan.sample = 1;
+  f.leave = stair_depth;  // nothing was roughed before
   f.plan.wood_top = d.thickness;
   f.plan.bend = 0;
   f.leave = stair_depth;
@@ -161,7 +163,7 @@ Finish tread_of(const CouponDesign& d, std::size_t k, const Cutter& ball) {
 
 Pieces pieces(const PartInput& in) {
   const Project& p = in.project;
-  const auto d = in.designs.shared<CouponDesign>("coupon");
+  const auto d = in.designs.shared<CouponDesign>();
   Side side;
   side.id = "top";
   side.title = "Top";
@@ -372,7 +374,7 @@ PartKind coupon_part() {
               "Each number goes to the cutter or the choice it belongs to, with its date."}}};
   };
   kind.words = [](const PartInput& in) {
-    const auto& d = in.designs.shape<CouponDesign>("coupon");
+    const auto& d = in.designs.shape<CouponDesign>();
     SheetWords out;
     out.facts = {
         {"Scrap",

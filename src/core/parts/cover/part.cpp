@@ -13,6 +13,7 @@ namespace wren {
 namespace {
 
 struct CoverDesign {
+  static constexpr const char* part = "cover";
   std::shared_ptr<const BodyDesign> body;
   Wood wood;
   Rack rack;
@@ -22,7 +23,7 @@ struct CoverDesign {
 Expected<Design> design(const PartInput& in) {
   const BodyWork& w = body_of(in.project).work;
   CoverDesign d;
-  d.body = in.designs.shared<BodyDesign>("body");
+  d.body = in.designs.shared<BodyDesign>();
   d.rack = in.project.rack;
   if (const auto wood = find_wood(w.cover_wood)) {
     d.wood = *wood;
@@ -166,7 +167,7 @@ PartKind cover_part() {
   kind.design = design;
   kind.pieces = [](const PartInput& in) {
     Pieces out;
-    const auto& d = in.designs.shape<CoverDesign>("cover");
+    const auto& d = in.designs.shape<CoverDesign>();
     const BodyWork& w = body_of(in.project).work;
     if (find_cutter(d.rack, w.outline_cutter) == nullptr || find_cutter(d.rack, w.clear_cutter) == nullptr) return out;
     for (const Cover& c : d.body->shape.covers) out.pieces.push_back(cover_piece(in.project, d, c));
@@ -174,7 +175,7 @@ PartKind cover_part() {
   };
   kind.numbers = [](const PartInput& in) {
     Numbers n;
-    for (const Cover& c : in.designs.shape<CoverDesign>("cover").body->shape.covers)
+    for (const Cover& c : in.designs.shape<CoverDesign>().body->shape.covers)
       n.length("cover.smaller", "Cover smaller", c.clearance, "than its ledge, each side, finish included");
     return n.take();
   };
@@ -188,7 +189,7 @@ PartKind cover_part() {
             {}};
   };
   kind.words = [](const PartInput& in) {
-    const auto& d = in.designs.shape<CoverDesign>("cover");
+    const auto& d = in.designs.shape<CoverDesign>();
     SheetWords out;
     for (const Cover& c : d.body->shape.covers) {
       const Vec2 size = bounds(c.outline).size();
@@ -198,8 +199,8 @@ PartKind cover_part() {
     out.boxes = {"Cover's blank, measured", "Fit in its ledge", "Cut by, date"};
     return out;
   };
-  kind.mesh = [](const PartInput& in) {
-    const auto& d = in.designs.shape<CoverDesign>("cover");
+  kind.mesh = [](const PartInput& in, double) {
+    const auto& d = in.designs.shape<CoverDesign>();
     if (d.body->shape.covers.empty()) return Mesh{};
     const Cover& c = d.body->shape.covers.front();
     const Region middle = c.thinned > 0 ? Region(offset({c.inside}, -1.0)) : Region{};

@@ -11,8 +11,63 @@ namespace wren {
 namespace {
 
 constexpr double left_by_roughing = 0.4;
+constexpr double corner_radius = 3.5;  // mm: inner corners of the bed are rounded by design
+constexpr double relief = 0.8;         // mm that they stand back, so that the rounding stays clear of the neck's edge
+
+/// The bed as a ball rolls in it: every inner corner (at the foot of the head's step) stands back a little and is
+/// rounded, so that a ball cutter can make all of it. Morphological erosion and closing on a grid (Serra, Image
+/// Analysis and Mathematical Morphology, 1982).
+class RolledBed {
+ public:
+  RolledBed(const Height& raw, Box2 box, double cell = 0.4) {
+    const Vec2 margin{2 * corner_radius, 2 * corner_radius};
+    grid_ = grid_over(box.low - margin, box.high + margin, cell, {}, [&](Vec2 q, bool) { return raw(q); });
+    grid_ = over_disc(
+        relief, [](double low, double z, double) { return std::min(low, z); }, 1e9);
+    const auto ball = [](double d2) { return std::sqrt(std::max(0.0, corner_radius * corner_radius - d2)); };
+    grid_ = over_disc(
+        corner_radius, [&](double high, double z, double d2) { return std::max(high, z + ball(d2)); }, -1e9);
+    grid_ = over_disc(
+        corner_radius, [&](double low, double z, double d2) { return std::min(low, z - ball(d2)); }, 1e9);
+  }
+  /// Bilinear between cells' middles.
+  [[nodiscard]] double at(Vec2 q) const {
+    const Vec2 p = (q - grid_.origin()) * (1 / grid_.cell()) - Vec2{0.5, 0.5};
+    const int i = std::clamp(static_cast<int>(std::floor(p.x)), 0, grid_.width() - 2);
+    const int j = std::clamp(static_cast<int>(std::floor(p.y)), 0, grid_.height() - 2);
+    const double u = std::clamp(p.x - i, 0.0, 1.0);
+    const double v = std::clamp(p.y - j, 0.0, 1.0);
+    const auto z = [&](int a, int b) { return static_cast<double>(grid_.at(i + a, j + b)); };
+    return (z(0, 0) * (1 - u) + z(1, 0) * u) * (1 - v) + (z(0, 1) * (1 - u) + z(1, 1) * u) * v;
+  }
+
+ private:
+  template <class Join>
+  [[nodiscard]] TileGrid over_disc(double radius, const Join& join, double from) const {
+    struct Offset {
+      int i, j;
+      double d2;
+    };
+    std::vector<Offset> disc;
+    const int n = static_cast<int>(radius / grid_.cell());
+    for (int j = -n; j <= n; ++j)
+      for (int i = -n; i <= n; ++i)
+        if (const double d2 = (i * i + j * j) * grid_.cell() * grid_.cell(); d2 <= radius * radius)
+          disc.push_back({i, j, d2});
+    TileGrid out = grid_;
+    fill_cells(out, [&](int i, int j) {
+      double z = from;
+      for (const Offset& o : disc)
+        if (grid_.holds(i + o.i, j + o.j)) z = join(z, static_cast<double>(grid_.at(i + o.i, j + o.j)), o.d2);
+      return z;
+    });
+    return out;
+  }
+  TileGrid grid_;
+};
 
 struct CradleDesign {
+  static constexpr const char* part = "cradle";
   std::shared_ptr<const NeckDesign> neck;
   double rise = 0;  // the head's face stands above the glue plane when the neck lies on its front
   double clearance = 0.3;
@@ -21,13 +76,14 @@ struct CradleDesign {
   Polygon bed;  // where the neck lies
   Rack rack;
   std::vector<Remark> remarks;
-  [[nodiscard]] double top(Vec2 q) const { return std::min(0.0, neck->back_under(q) - rise - clearance); }
+  std::shared_ptr<const RolledBed> rolled;
+  [[nodiscard]] double top(Vec2 q) const { return rolled ? rolled->at(q) : 0; }
 };
 
 Expected<Design> design(const PartInput& in) {
   const NeckWork& w = neck_of(in.project).work;
   CradleDesign d;
-  d.neck = in.designs.shared<NeckDesign>("neck");
+  d.neck = in.designs.shared<NeckDesign>();
   d.rack = in.project.rack;
   d.clearance = w.cradle_clearance;
   const Box2 box = bounds(d.neck->cut_outline);
@@ -48,6 +104,9 @@ Expected<Design> design(const PartInput& in) {
   d.setup.board_high = {d.setup.blank_corner.x + d.setup.blank_size.x, d.setup.blank_corner.y + d.setup.blank_size.y,
                         0};
   d.bed = turned(turn, offset({d.neck->cut_outline}, 3.0).front());
+  if (w.holding == Holding::cradle)
+    d.rolled = std::make_shared<const RolledBed>(
+        [&](Vec2 q) { return std::min(0.0, d.neck->back_under(q) - d.rise - d.clearance); }, bounds(d.bed));
   Design out = design_of(std::move(d));
   out.present = w.holding == Holding::cradle;
   return out;
@@ -55,7 +114,7 @@ Expected<Design> design(const PartInput& in) {
 
 Pieces pieces(const PartInput& in) {
   const NeckWork& w = neck_of(in.project).work;
-  const auto d = in.designs.shared<CradleDesign>("cradle");
+  const auto d = in.designs.shared<CradleDesign>();
   Pieces out;
   if (find_cutter(d->rack, w.rough_cutter) == nullptr || find_cutter(d->rack, w.face_cutter) == nullptr) return out;
   const Blank& blank = d->setup.blank;
@@ -122,7 +181,7 @@ Pieces pieces(const PartInput& in) {
     const Region inside = offset({d->bed}, -3.5);
     r.sides.front().design.outline = *widest(inside);
     r.sides.front().design.finished = [d](Vec2 q) { return d->top(q); };
-    r.tolerances.left_over = d->clearance * 0.6 + 0.05;
+    r.tolerances.left_over = d->clearance * 0.4;
     r.tolerances.gouge = 0.1;
     r.held = true;
   };
@@ -145,14 +204,14 @@ PartKind cradle_part() {
         {}};
   };
   kind.words = [](const PartInput& in) {
-    const Blank& b = in.designs.shape<CradleDesign>("cradle").setup.blank;
+    const Blank& b = in.designs.shape<CradleDesign>().setup.blank;
     SheetWords out;
     out.facts = {{"Blank", {"{} × {} × {} of any sound wood or board", {b.length, b.width, b.thickness}}}};
     out.boxes = {"Blank measured", "The neck lies in it without rocking", "Cut by, date"};
     return out;
   };
-  kind.mesh = [](const PartInput& in) {
-    const auto& d = in.designs.shape<CradleDesign>("cradle");
+  kind.mesh = [](const PartInput& in, double within) {
+    const auto& d = in.designs.shape<CradleDesign>();
     MeshPlan plan;
     const Blank& b = d.setup.blank;
     const Vec2 half{b.length / 2, b.width / 2};
@@ -160,8 +219,9 @@ PartKind cradle_part() {
         {d.middle - half, d.middle + Vec2{half.x, -half.y}, d.middle + half, d.middle + Vec2{-half.x, half.y}}, 5);
     plan.steps.push_back(d.bed);
     const Box2 box = bounds(plan.outline);
-    for (double x = box.low.x + 2; x < box.high.x; x += 4)
-      for (double y = box.low.y + 2; y < box.high.y; y += 4) plan.inside.push_back({x, y});
+    const double pace = within < 0.05 ? 0.8 : 4;  // corners of the bed are rounded by 3.5
+    for (double x = box.low.x + pace / 2; x < box.high.x; x += pace)
+      for (double y = box.low.y + pace / 2; y < box.high.y; y += pace) plan.inside.push_back({x, y});
     plan.region = [&](Vec2 q) { return contains(d.bed, q) ? 1 : contains(plan.outline, q) ? 0 : -1; };
     plan.top = [&](Vec2 q, int region) { return region == 1 ? d.top(q) : 0.0; };
     plan.bottom = [&](Vec2, int) { return -b.thickness; };

@@ -10,6 +10,7 @@ namespace wren {
 
 /// The board as designed and as it lies on the machine.
 struct BoardDesign {
+  static constexpr const char* part = "fretboard";
   Fretboard board;
   Setup setup;
   Rack rack;

@@ -13,7 +13,7 @@ std::string mm(double v) { return format_mm(v, 3); }
 
 std::vector<LedgerLine> numbers(const PartInput& in_) {
   const Project& p = in_.project;
-  const auto& d = in_.designs.shape<BoardDesign>("fretboard");
+  const auto& d = in_.designs.shape<BoardDesign>();
   Numbers n;
 
   const Fretboard& b = d.board;
@@ -138,7 +138,7 @@ PartLines lines(const PartInput* input, const Project& p) {
 SheetWords words(const PartInput& in) {
   const Project& p = in.project;
   const FretboardNumbers& given = board_of(p);
-  const auto& d = in.designs.shape<BoardDesign>("fretboard");
+  const auto& d = in.designs.shape<BoardDesign>();
   const Blank& blank = given.blank;
   const bool corner = blank.zero == ZeroPlace::corner;
   return {{{"Blank", {"{} × {} × {} " + blank.wood, {blank.length, blank.width, blank.thickness}}},
@@ -169,13 +169,11 @@ PartKind fretboard_part() {
     if (!d) return tl::unexpected(d.error());
     return design_of(std::move(*d));
   };
-  kind.pieces = [](const PartInput& in) {
-    return board_pieces(in.project, in.designs.shape<BoardDesign>("fretboard"), in.cache);
-  };
+  kind.pieces = [](const PartInput& in) { return board_pieces(in.project, in.designs.shape<BoardDesign>(), in.cache); };
   kind.numbers = numbers;
   kind.lines = lines;
   kind.words = words;
-  kind.mesh = [](const PartInput& in) { return board_mesh(in.designs.shape<BoardDesign>("fretboard").board); };
+  kind.mesh = [](const PartInput& in, double) { return board_mesh(in.designs.shape<BoardDesign>().board); };
   return kind;
 }
 

@@ -33,7 +33,9 @@ Polygon stadium(const Channel& c) {
 
 }  // namespace
 
-Mesh neck_mesh(const NeckShape& n, double pace) {
+Mesh neck_mesh(const NeckShape& n, double within) {
+  // Chords between stations leave a shaft of 1/25 mm bend (the head's step) by pace²/200.
+  const double pace = std::clamp(std::sqrt(200 * within), 0.8, 3.0);
   MeshPlan plan;
   plan.outline = divided(flatten(n.outline, 0.01), pace);
   struct Stage {
@@ -62,7 +64,7 @@ Mesh neck_mesh(const NeckShape& n, double pace) {
   if (steps.size() > 30)
     steps.resize(30);  // as many as a region's bits; a neck has under thirty channels and blind holes
   const Box2 box = bounds(plan.outline);
-  const int across = pace > 2.5 ? 20 : 44;
+  const int across = within > 0.05 ? 24 : 56;
   for (double x = box.low.x + pace / 2; x < box.high.x; x += pace) {
     const auto edges = crossings(plan.outline, {x, 0}, {0, 1});
     if (edges.size() < 2) continue;

@@ -10,6 +10,7 @@
 namespace wren {
 
 struct NeckDesign {
+  static constexpr const char* part = "neck";
   NeckShape shape;
   Rack rack;  // with measured diameters taken over
   Wood wood;
@@ -73,7 +74,7 @@ struct WaitingFor {
 [[nodiscard]] Pieces neck_pieces(const Project& project, const NeckDesign& design);
 
 /// `pace` is the distance between sections along the neck in mm; across, points follow the section's own bend.
-[[nodiscard]] Mesh neck_mesh(const NeckShape& neck, double pace);
+[[nodiscard]] Mesh neck_mesh(const NeckShape& neck, double within);
 
 void neck_to_json(const Project& project, nlohmann::ordered_json& group);
 [[nodiscard]] std::optional<Problem> neck_from_json(const nlohmann::ordered_json& group, const std::string& where,

@@ -12,7 +12,7 @@ std::string mm(double v) { return format_mm(v, 3); }
 
 std::vector<LedgerLine> numbers(const PartInput& in) {
   const Project& p = in.project;
-  const auto& d = in.designs.shape<NeckDesign>("neck");
+  const auto& d = in.designs.shape<NeckDesign>();
   Numbers n;
 
   const NeckShape& s = d.shape;
@@ -110,16 +110,21 @@ PartLines lines(const PartInput* input, const Project& p) {
        {"neck.blank.", "neck.plank", "neck.stock", "scarf.", "neck.frame", "neck.web", "neck.trough",
         "measured.neck.blank.length", "measured.neck.blank.width", "measured.neck.blank.thickness"},
        Look::bed);
-  line("neck.setup", "Alignment, turning over",
-       {"neck.alignment", "neck.turn", "neck.tick_error", "neck.pin_diameter", "neck.pin_inset", "neck.pin_offset",
-        "neck.pin_depth", "neck.pin_play", "neck.square_error", "neck.fence_x", "neck.fence_y", "neck.misfit",
-        "neck.skin_misfit", "neck.holding", "neck.cradle_clearance", "neck.cradle_thickness", "neck.clamps",
-        "necksetup."},
+  line("neck.setup", "Alignment, turning over", {"neck.alignment",        "neck.turn",
+                                                 "neck.tick_error",       "neck.pin_diameter",
+                                                 "neck.pin_inset",        "neck.pin_offset",
+                                                 "neck.pin_depth",        "neck.pin_play",
+                                                 "neck.square_error",     "neck.fence_x",
+                                                 "neck.fence_y",          "neck.fence_height",
+                                                 "neck.pin_length",       "neck.misfit",
+                                                 "neck.skin_misfit",      "neck.holding",
+                                                 "neck.cradle_clearance", "neck.cradle_thickness",
+                                                 "neck.clamps",           "necksetup."},
        Look::bed);
   if (input == nullptr) return out;
   BuildLine measure{"neck.measure", "Measure after sanding", LineState::measured, {}, Look::side};
   measure.hint = "After sanding, enter what the neck measures: what depends on it follows the measure.";
-  for (const WaitingFor& w : waiting_for(p, input->designs.shape<NeckDesign>("neck"))) {
+  for (const WaitingFor& w : waiting_for(p, input->designs.shape<NeckDesign>())) {
     measure.keys.insert(measure.keys.end(), {w.key, "measured." + w.key});
     if (w.measured == nullptr) measure.state = LineState::ready;
   }
@@ -129,7 +134,7 @@ PartLines lines(const PartInput* input, const Project& p) {
 
 SheetWords words(const PartInput& in) {
   const NeckWork& w = neck_of(in.project).work;
-  const auto& d = in.designs.shape<NeckDesign>("neck");
+  const auto& d = in.designs.shape<NeckDesign>();
   const NeckShape& n = d.shape;
   const BackNumbers& back = n.given.back;
   const AlignmentNumbers& a = w.alignment;
@@ -216,15 +221,17 @@ PartKind neck_part() {
   kind.needs = {"fretboard"};
   kind.measures = {"neck.blank."};
   kind.design = [](const PartInput& in) -> Expected<Design> {
-    auto d = design_neck(in.project, in.designs.shape<BoardDesign>("fretboard").board, in.cache);
+    auto d = design_neck(in.project, in.designs.shape<BoardDesign>().board, in.cache);
     if (!d) return tl::unexpected(d.error());
     return design_of(std::move(*d));
   };
-  kind.pieces = [](const PartInput& in) { return neck_pieces(in.project, in.designs.shape<NeckDesign>("neck")); };
+  kind.pieces = [](const PartInput& in) { return neck_pieces(in.project, in.designs.shape<NeckDesign>()); };
   kind.numbers = numbers;
   kind.lines = lines;
   kind.words = words;
-  kind.mesh = [](const PartInput& in) { return neck_mesh(in.designs.shape<NeckDesign>("neck").shape, 1.5); };
+  kind.mesh = [](const PartInput& in, double within) {
+    return neck_mesh(in.designs.shape<NeckDesign>().shape, within);
+  };
   return kind;
 }
 

@@ -20,6 +20,7 @@ struct PinSet {
 };
 
 struct WasteBoardDesign {
+  static constexpr const char* part = "waste-board";
   std::vector<PinSet> sets;
   Rack rack;
   std::vector<Remark> remarks;
@@ -36,9 +37,9 @@ Expected<Design> design(const PartInput& in) {
   const NeckWork& n = neck_of(in.project).work;
   const BodyWork& b = body_of(in.project).work;
   if (in.designs.find("neck"))
-    take("neck", in.designs.shape<NeckDesign>("neck").front, n.alignment, n.pin_cutter, "neck.pin_cutter");
+    take("neck", in.designs.shape<NeckDesign>().front, n.alignment, n.pin_cutter, "neck.pin_cutter");
   if (in.designs.find("body"))
-    take("body", in.designs.shape<BodyDesign>("body").front, b.alignment, b.deep_cutter, "body.deep_cutter");
+    take("body", in.designs.shape<BodyDesign>().front, b.alignment, b.deep_cutter, "body.deep_cutter");
   const bool any = !d.sets.empty();
   Design out = design_of(std::move(d));
   out.present = any;
@@ -95,7 +96,7 @@ PartKind waste_board_part() {
   kind.pieces = [](const PartInput& in) {
     Pieces out;
     Wood board;  // fibreboard or plywood: as hard as a medium wood
-    for (const PinSet& set : in.designs.shape<WasteBoardDesign>("waste-board").sets)
+    for (const PinSet& set : in.designs.shape<WasteBoardDesign>().sets)
       if (find_cutter(in.project.rack, set.cutter) != nullptr) out.pieces.push_back(pin_piece(set, board));
     return out;
   };
@@ -111,7 +112,7 @@ PartKind waste_board_part() {
   };
   kind.words = [](const PartInput& in) {
     SheetWords out;
-    for (const PinSet& set : in.designs.shape<WasteBoardDesign>("waste-board").sets)
+    for (const PinSet& set : in.designs.shape<WasteBoardDesign>().sets)
       out.facts.push_back({set.title,
                            {fmt::format("{} holes {{}} wide and {{}} deep", set.setup.bed_holes.size()),
                             {set.alignment.pin_diameter, set.alignment.pin_depth}}});

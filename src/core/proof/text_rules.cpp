@@ -1,0 +1,241 @@
+#include "core/proof/text_rules.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <numbers>
+
+#include <fmt/format.h>
+
+namespace wren {
+namespace {
+
+constexpr double home = 0.01;         // mm from the machine's top or parking place that still count as there
+constexpr double feed_slack = 1.001;  // rounding of F words
+
+class TextRules {
+ public:
+  TextRules(const ReadProgram& program, const std::string& name, const Machine& machine)
+      : p_(program), name_(name), m_(machine) {}
+
+  std::vector<Finding> run() {
+    words();
+    begins();
+    stops();
+    ends();
+    for (std::size_t i = 0; i < p_.moves.size(); ++i) speeds(i);
+    std::vector<Finding> out;
+    for (auto& [key, finding] : found_) out.push_back(std::move(finding));
+    return out;
+  }
+
+ private:
+  void tell(const char* rule, const char* kind, std::uint32_t line, Vec3 at, double number, double limit,
+            std::string text) {
+    const auto [it, fresh] =
+        found_.try_emplace(kind, Finding{kind, Weight::stop, text, name_, line, at, number, limit, rule, 1});
+    if (fresh) return;
+    Finding& f = it->second;
+    const std::size_t count = f.count + 1;
+    if (std::abs(number - limit) > std::abs(f.number - f.limit))
+      f = {kind, Weight::stop, std::move(text), name_, line, at, number, limit, rule, 1};
+    f.count = count;
+  }
+  [[nodiscard]] Vec3 before(std::size_t i) const { return i == 0 ? p_.start : p_.moves[i - 1].to; }
+  [[nodiscard]] bool at_top(std::size_t next) const {
+    return next > 0 && (p_.moves[next - 1].machine & 4) != 0 && top_of(next - 1);
+  }
+  /// A move to the machine's top: with G53 to z 0, the start's z being that (the reader is given it).
+  [[nodiscard]] bool top_of(std::size_t i) const { return std::abs(p_.moves[i].to.z - top(p_.moves[i].tool)) < home; }
+  [[nodiscard]] double top(std::uint16_t tool) const { return origin_(p_.tools[tool].number).z; }
+  /// Retracted, then parked: both are somewhere among the motions since `from`, and nothing else follows them.
+  [[nodiscard]] bool parked(std::size_t end, std::size_t from) const {
+    bool up = false;
+    bool there = false;
+    for (std::size_t i = end; i-- > from;) {
+      const ReadMove& m = p_.moves[i];
+      if (m.machine == 0) break;
+      const Vec3 origin = origin_(p_.tools[m.tool].number);
+      if ((m.machine & 4) != 0 && std::abs(m.to.z - origin.z) < home) up = true;
+      if ((m.machine & 3) == 3)
+        there =
+            there || (std::abs(m.to.x - origin.x - m_.park.x) < home && std::abs(m.to.y - origin.y - m_.park.y) < home);
+    }
+    return up && there;
+  }
+
+  void words() {
+    if (p_.path_mode == PathMode::unsaid && m_.controller.exact_path)
+      tell("M6", "path_mode", 1, {}, 0, 0, "The program does not say how corners are taken (G61).");
+    if (p_.path_mode == PathMode::exact && !m_.controller.exact_path)
+      tell("M6", "unknown_word", 1, {}, 0, 0, "G61 is used, and the machine's controller does not know it.");
+    if (p_.path_mode == PathMode::blended ||
+        (p_.path_mode == PathMode::blended_within && !m_.controller.blend_tolerance))
+      tell("M6", "path_mode", 1, {}, 0, 0, "Corners are blended (G64) without a limit that the controller knows.");
+    for (const ReadMove& m : p_.moves)
+      if (m.machine != 0 && m.machine != tip_changed && !m_.controller.machine_moves)
+        tell("M6", "unknown_word", m.line, m.to, 0, 0, "G53 is used, and the machine's controller does not know it.");
+    for (const ToolUse& t : p_.tools)
+      if (t.length_offset != 0 && !m_.controller.tool_lengths)
+        tell("M6", "unknown_word", t.line, {}, 0, 0, "G43 is used, and the machine's controller does not know it.");
+  }
+
+  /// M3: up in machine coordinates before anything else; then over, then down.
+  void begins() {
+    if (p_.moves.empty()) return;
+    const ReadMove& first = p_.moves[p_.moves.front().machine == tip_changed && p_.moves.size() > 1 ? 1 : 0];
+    if (m_.controller.machine_moves) {
+      if (first.machine != 4 || std::abs(first.to.z - top(first.tool)) > home || first.kind != ReadKind::rapid)
+        tell("M3", "first_motion", first.line, first.to, 0, 0,
+             "The first motion is not a retract in machine coordinates (G53 G0 Z0): where the machine stands, nobody "
+             "knows.");
+    } else if (p_.pauses.empty() || p_.pauses.front().before_move > 0) {
+      tell("M3", "first_motion", first.line, first.to, 0, 0,
+           "The controller does not know G53, and the program does not stop first for the machine to be homed.");
+    }
+    for (std::size_t i = 0; i < p_.moves.size(); ++i) {
+      const ReadMove& m = p_.moves[i];
+      if (m.machine != 0) continue;
+      if ((m.known & 3) == 3) break;
+      if (m.to.z < before(i).z - 1e-9 || m.kind != ReadKind::rapid) {
+        tell("M3", "first_motion", m.line, m.to, 0, 0, "It comes down over a place that the program has not said.");
+        break;
+      }
+    }
+    after_top(0);
+  }
+
+  /// From the machine's top the way leads over first, then down.
+  void after_top(std::size_t from) {
+    for (std::size_t i = from; i < p_.moves.size(); ++i) {
+      const ReadMove& m = p_.moves[i];
+      if (m.machine != 0) continue;
+      const Vec3 a = before(i);
+      if (m.to.z < a.z - 1e-9 && std::hypot(m.to.x - a.x, m.to.y - a.y) > 1e-6)
+        tell("M3", "first_motion", m.line, m.to, 0, 0,
+             "The way over and the way down from the machine's top are one move.");
+      return;
+    }
+  }
+
+  /// M3 and M4: before a hand comes near, the spindle stands still, up and parked; afterwards it begins anew.
+  void stops() {
+    std::vector<std::pair<std::size_t, std::uint32_t>> all;
+    for (const auto& pause : p_.pauses) {
+      if (pause.spindle)
+        tell("M3", "stop_turning", pause.line, {}, 0, 0, "It stops for a hand while the spindle turns.");
+      if (pause.before_move > 0) all.push_back({pause.before_move, pause.line});
+    }
+    std::size_t with_cutters = 0;
+    for (std::size_t t = 1; t < p_.tools.size(); ++t) {
+      const ToolUse& tool = p_.tools[t];
+      if (tool.spindle_at_change)
+        tell("M4", "change_turning", tool.line, {}, 0, 0, "The cutter is changed while the spindle turns.");
+      const bool used = std::any_of(p_.moves.begin(), p_.moves.end(), [&](const ReadMove& m) { return m.tool == t; });
+      if (!used) continue;
+      ++with_cutters;
+      const bool worked = std::any_of(p_.moves.begin(), p_.moves.begin() + static_cast<std::ptrdiff_t>(tool.first_move),
+                                      [](const ReadMove& m) { return m.machine == 0; });
+      if (m_.change == CutterChange::by_hand && worked && !tool.paused)
+        tell("M4", "change_without_stop", tool.line, {}, 0, 0,
+             fmt::format("T{} comes in without a stop for the hand that changes it.", tool.number));
+      if (m_.change == CutterChange::magazine && tool.length_offset != tool.number && m_.controller.tool_lengths)
+        tell("M4", "tool_length", tool.line, {}, tool.length_offset, tool.number,
+             fmt::format("T{} is used with the length of another cutter (G43 H{}).", tool.number, tool.length_offset));
+      if (worked) all.push_back({tool.first_move, tool.line});
+    }
+    if (m_.change == CutterChange::magazine && with_cutters > 1 && !m_.controller.tool_lengths)
+      tell("M4", "tool_length", p_.tools[1].line, {}, 0, 0,
+           "Several cutters come out of a magazine, and the controller knows no tool lengths (G43).");
+    if (!m_.controller.machine_moves) return;
+    for (const auto& [move, line] : all) {
+      if (!parked(move, 0))
+        tell("M3", "not_parked", line, before(move), 0, 0,
+             "It stops for a hand without having retracted (G53 G0 Z0) and parked.");
+      after_top(move);
+    }
+  }
+
+  void ends() {
+    if (!p_.ends) tell("M3", "no_end", static_cast<std::uint32_t>(p_.lines), {}, 0, 0, "The program has no end (M30).");
+    if (p_.turning_at_end)
+      tell("M3", "ends_turning", static_cast<std::uint32_t>(p_.lines), {}, 0, 0, "It ends with the spindle turning.");
+    if (!p_.moves.empty() && m_.controller.machine_moves && !parked(p_.moves.size(), 0))
+      tell("M3", "not_parked", p_.moves.back().line, p_.moves.back().to, 0, 0,
+           "It ends without having retracted (G53 G0 Z0) and parked.");
+  }
+
+  /// M5: every axis within its speed, the spindle within its range, turning the right way and up to speed.
+  void speeds(std::size_t i) {
+    const ReadMove& m = p_.moves[i];
+    if (m.kind == ReadKind::rapid) return;
+    const auto feed = static_cast<double>(m.feed);
+    const double plane = std::min(m_.max_feed.x, m_.max_feed.y);
+    if (feed > std::max(m_.max_feed.x, m_.max_feed.y) * feed_slack)
+      tell("M5", "feed_high", m.line, m.to, feed, std::max(m_.max_feed.x, m_.max_feed.y),
+           fmt::format("A feed of {:.0f} mm/min; the machine goes {:.0f}.", feed,
+                       std::max(m_.max_feed.x, m_.max_feed.y)));
+    const Vec3 a = before(i);
+    const auto axis = [&](const char* which, double along, double l, double most) {
+      if (std::abs(along) / l * feed > most * feed_slack)
+        tell("M5", "axis_fast", m.line, m.to, std::abs(along) / l * feed, most,
+             fmt::format("{} would go {:.0f} mm/min; its axis goes {:.0f}.", which, std::abs(along) / l * feed, most));
+    };
+    if (m.kind == ReadKind::line) {
+      const double l = distance(a, m.to);
+      if (l > 1e-4) {
+        axis("x", m.to.x - a.x, l, m_.max_feed.x);
+        axis("y", m.to.y - a.y, l, m_.max_feed.y);
+        axis("z", m.to.z - a.z, l, m_.max_feed.z);
+      }
+    } else if (m.plane == Plane::xy) {
+      const double r = std::hypot(a.x - m.centre.x, a.y - m.centre.y);
+      double turn =
+          std::atan2(m.to.y - m.centre.y, m.to.x - m.centre.x) - std::atan2(a.y - m.centre.y, a.x - m.centre.x);
+      if (m.clockwise) turn = -turn;
+      if (turn <= 1e-12) turn += 2 * std::numbers::pi;
+      const double l = std::hypot(r * turn, m.to.z - a.z);
+      if (l > 1e-6) {
+        axis("x and y on an arc", r * turn, l, plane);
+        axis("z", m.to.z - a.z, l, m_.max_feed.z);
+      }
+    } else {
+      axis("z on an arc", 1, 1, std::min(plane, m_.max_feed.z));
+    }
+    if (m.backwards) tell("M5", "spindle_backwards", m.line, m.to, 0, 0, "The spindle turns backwards (M4).");
+    if (!m.spindle) return;  // whether it meets wood so, the wood tells
+    const auto rpm = static_cast<double>(m.rpm);
+    if (rpm < m_.spindle_low - 0.5 || rpm > m_.spindle_high + 0.5)
+      tell("M5", "spindle_speed", m.line, m.to, rpm, rpm < m_.spindle_low ? m_.spindle_low : m_.spindle_high,
+           fmt::format("The spindle is to turn {:.0f} 1/min; it turns {:.0f} to {:.0f}.", rpm, m_.spindle_low,
+                       m_.spindle_high));
+    if (!m.waited)
+      tell("M5", "spindle_not_up", m.line, m.to, 0, 0,
+           "It cuts before the spindle has had time to come up to speed (G4).");
+  }
+
+  const ReadProgram& p_;
+  const std::string& name_;
+  const Machine& m_;
+  std::function<Vec3(int)> origin_;
+  std::map<std::string, Finding> found_;
+
+ public:
+  void set_origin(std::function<Vec3(int)> origin) { origin_ = std::move(origin); }
+};
+
+}  // namespace
+
+Vec3 machine_origin(const Setup& setup, double stickout) {
+  const double tip_home = setup.machine.clear_under_nut - stickout;  // over the waste board
+  return {-setup.zero_in_machine.x, -setup.zero_in_machine.y, tip_home - setup.blank.thickness};
+}
+
+std::vector<Finding> text_findings(const ReadProgram& program, const std::string& name, const Machine& machine,
+                                   const std::function<Vec3(int)>& origin) {
+  TextRules rules(program, name, machine);
+  rules.set_origin(origin);
+  return rules.run();
+}
+
+}  // namespace wren

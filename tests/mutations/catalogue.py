@@ -1,0 +1,164 @@
+#!/usr/bin/env python3
+"""Good programs are spoiled in every way the catalogue knows, sealed again, and held against the proof, which has to say
+no; and changed in ways that do no harm, to which it has to say yes. Nothing but `wren prove` is asked.
+
+usage: catalogue.py WREN                       a sample, for every run of the tests
+       catalogue.py WREN --full                both demos, all parts, all kinds
+       catalogue.py WREN --random 20           that many instruments from seeds on top
+       catalogue.py WREN --parts coupon --only dip,skin   while working on it
+
+still_pass.txt lists what gets past the proof today, as PART KIND: it may only shrink. An entry that is refused has to be
+struck out, an unlisted one that passes is a fault.
+"""
+import argparse
+import concurrent.futures
+import pathlib
+import random
+import subprocess
+import sys
+import tempfile
+import time
+
+sys.path.insert(0, str(pathlib.Path(__file__).parent))
+import harmful
+import harmless
+from program_set import ProgramSet
+
+HERE = pathlib.Path(__file__).parent
+SAMPLE = [("reedling", "coupon", None), ("reedling", "cover", None), ("reedling", "fretboard", 12), ("sedge", "waste-board", 8)]
+PARTS = ["coupon", "waste-board", "cover", "fretboard", "neck", "body"]
+
+
+def call(*args):
+    r = subprocess.run([str(a) for a in args], capture_output=True, text=True, timeout=600)
+    return r.returncode, r.stdout + r.stderr
+
+
+def listed(name):
+    path = HERE / name
+    if not path.exists():
+        return set()
+    return {tuple(l.split()[:2]) for l in path.read_text().splitlines() if l.strip() and not l.startswith("#")}
+
+
+class Case:
+    """One part of one project with its good programs."""
+
+    def __init__(self, wren, project, part, root):
+        self.wren, self.part = wren, part
+        self.file = project
+        self.folder = root / f"{project.stem}-{part}"
+        code, said = call(wren, "programs", project, "--part", part, "--out", self.folder, "--force")
+        if code not in (0, 1) or not (self.folder / "manifest.json").exists():
+            raise SystemExit(f"{project.stem} {part}: no programs: {said}")
+        self.good = ProgramSet(self.folder)
+        code, said = self.prove(self.folder)
+        self.proved = code == 0
+        self.said = said
+
+    def prove(self, folder):
+        return call(self.wren, "prove", self.file, "--part", self.part, "--folder", folder)
+
+    def run(self, name, change, seed):
+        """(applies, exit code, what was said)"""
+        spoiled = self.good.copy()
+        if not change(spoiled, random.Random(seed)):
+            return False, 0, ""
+        with tempfile.TemporaryDirectory(dir=self.folder.parent) as to:
+            spoiled.write(to)
+            code, said = self.prove(to)
+        return True, code, said
+
+
+def projects(wren, root, names, count):
+    out = {}
+    for n in names:
+        out[n] = root / f"{n}.wren"
+        code, said = call(wren, "new", out[n], "--from", n)
+        if code:
+            raise SystemExit(said)
+    for seed in range(1, count + 1):
+        r = random.Random(1000 + seed)
+        p = root / f"random-{seed}.wren"
+        call(wren, "new", p, "--from", r.choice(["plain", "bass", "reedling", "sedge"]))
+        for _ in range(6):
+            key, values = r.choice([("frets.count", range(20, 25)), ("crown.radius", range(184, 500, 16)), ("board.overhang", range(4, 14)),
+                                    ("coupon.thickness", range(10, 24)), ("neck.first", [20, 20.5, 21, 22]), ("neck.tab_height", [2, 2.6, 3]),
+                                    ("outline.tab_height", [1, 1.5, 2]), ("body.tail", range(112, 130)), ("marks.shape", ["dot", "block", "tick"])])
+            call(wren, "set", p, f"{key}={r.choice(list(values))}")
+        out[p.stem] = p
+    return out
+
+
+def main():
+    ask = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    ask.add_argument("wren", type=pathlib.Path)
+    ask.add_argument("--full", action="store_true")
+    ask.add_argument("--random", type=int, default=0)
+    ask.add_argument("--parts", default="")
+    ask.add_argument("--projects", default="")
+    ask.add_argument("--only", default="")
+    ask.add_argument("--seed", type=int, default=7)
+    ask.add_argument("--jobs", type=int, default=2)
+    ask.add_argument("--say", action="store_true", help="what the proof said to each")
+    a = ask.parse_args()
+    wren = a.wren.resolve()
+    begun = time.time()
+    root = pathlib.Path(tempfile.mkdtemp(prefix="wren-mutations-"))
+    if a.full or a.random or a.parts or a.projects:
+        parts = a.parts.split(",") if a.parts else PARTS
+        names = a.projects.split(",") if a.projects else ["reedling", "sedge"] if a.full or not a.random else []
+        have = projects(wren, root, names, a.random)
+        wanted = [(n, p, None) for n in have for p in parts]
+    else:
+        wanted = SAMPLE
+        have = projects(wren, root, sorted({n for n, _, _ in wanted}), 0)
+    only = set(a.only.split(",")) if a.only else None
+    passing, refused = listed("still_pass.txt"), listed("still_refused.txt")
+    faults, used, done = [], {}, 0
+    with concurrent.futures.ThreadPoolExecutor(a.jobs) as pool:
+        cases = list(pool.map(lambda w: (Case(wren, have[w[0]], w[1], root), w), wanted))
+        jobs = []
+        for case, (name, part, sample) in cases:
+            if not case.proved:
+                if (part, "itself") not in refused:
+                    faults.append(f"{name} {part}: the good programs are not proved: {case.said[-600:]}")
+                continue
+            kinds = [(k, "harm", f) for k, (_, _, f) in harmful.KINDS.items()] + [(k, "none", f) for k, (_, f) in harmless.KINDS.items()]
+            if only:
+                kinds = [k for k in kinds if k[0] in only]
+            if sample and not only:
+                kinds = random.Random(a.seed).sample(kinds, sample)
+            for k, harm, f in kinds:
+                jobs.append((name, part, k, harm, pool.submit(case.run, k, f, a.seed)))
+        for name, part, k, harm, job in jobs:
+            applies, code, said = job.result()
+            if not applies:
+                continue
+            done += 1
+            used[k] = used.get(k, 0) + 1
+            last = [l for l in said.splitlines() if l.startswith(("stop:", "wren:"))][:1]
+            if a.say:
+                print(f"{name:10} {part:12} {k:28} {code} {last[0][:150] if last else ''}", flush=True)
+            if code not in (0, 1, 3):
+                faults.append(f"{name} {part} {k}: exit {code}: {said[-300:]}")
+            elif harm == "harm" and code == 0 and (part, k) not in passing:
+                faults.append(f"{name} {part} {k}: {harmful.KINDS[k][1]}: PROVED all the same")
+            elif harm == "harm" and code != 0 and (part, k) in passing and not a.random:
+                faults.append(f"{part} {k} is refused now: strike it out of still_pass.txt")
+            elif harm == "none" and code != 0 and (part, k) not in refused:
+                faults.append(f"{name} {part} {k}: does no harm, and is refused: {said[-400:]}")
+            elif harm == "none" and code == 0 and (part, k) in refused and not a.random:
+                faults.append(f"{part} {k} is proved now: strike it out of still_refused.txt")
+    if a.full and not only:
+        for k in list(harmful.KINDS) + list(harmless.KINDS):
+            if k not in used:
+                faults.append(f"{k} applies to no part: the catalogue does not know how to make it")
+    for f in faults:
+        print(f)
+    print(f"{done} changed sets of programs, {len(used)} kinds, {len(faults)} faults, {time.time() - begun:.0f} s")
+    return 1 if faults else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

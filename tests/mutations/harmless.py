@@ -1,0 +1,233 @@
+"""Changes that leave a good program good: the proof has to say yes to them. Same calls as harmful.py."""
+import math
+import re
+
+from harmful import cutting, deepest, longest
+from program_set import COMMENT, number, with_word, words
+
+KINDS = {}
+
+
+def kind(what):
+    def keep(function):
+        KINDS[function.__name__.replace("_", "-")] = (what, function)
+        return function
+
+    return keep
+
+
+def body(p):
+    """Lines that carry words, header and end left out."""
+    return [i for i, l in enumerate(p.lines) if l and not l.startswith("(")]
+
+
+@kind("comments between the lines")
+def comments_added(s, rnd):
+    for p in s.programs:
+        p.lines = [x for i, l in enumerate(p.lines) for x in ([l, "(here)"] if i % 50 == 40 else [l])]
+    return True
+
+
+@kind("a comment behind every word")
+def comments_inside(s, rnd):
+    for p in s.programs:
+        for i in body(p)[::7]:
+            if "(" not in p.lines[i]:
+                p.lines[i] += " (so)"
+    return True
+
+
+@kind("blank lines")
+def blank_lines(s, rnd):
+    for p in s.programs:
+        p.lines = [x for i, l in enumerate(p.lines) for x in ([l, ""] if i % 40 == 30 else [l])]
+    return True
+
+
+@kind("numbered lines")
+def numbered(s, rnd):
+    for p in s.programs:
+        for k, i in enumerate(body(p)):
+            p.lines[i] = f"N{10 * (k % 9000) + 10} " + p.lines[i]
+    return True
+
+
+@kind("small letters")
+def small_letters(s, rnd):
+    for p in s.programs:
+        for i in body(p):
+            code = COMMENT.sub("", p.lines[i])
+            p.lines[i] = code.lower() + p.lines[i][len(code):]
+    return True
+
+
+@kind("spaces between words")
+def spaced(s, rnd):
+    for p in s.programs:
+        for i in body(p):
+            code = COMMENT.sub("", p.lines[i])
+            p.lines[i] = re.sub(r"(?<=\d)(?=[A-Z])", "  ", code) + p.lines[i][len(code):]
+    return True
+
+
+@kind("ends of lines of another system")
+def other_line_ends(s, rnd):
+    for p in s.programs:
+        p.each(lambda l: l + "\r", lambda i, l: not l.startswith("("))
+    return True
+
+
+@kind("more digits")
+def more_digits(s, rnd):
+    for p in s.programs:
+        for i in body(p):
+            p.lines[i] = re.sub(r"([XYZIJ]-?\d+\.\d\d\d)(?!\d)", r"\g<1>00", p.lines[i])
+    return True
+
+
+@kind("every word said again in every line")
+def words_said_again(s, rnd):
+    for p in s.programs:
+        for m in p.moves():
+            if m.mode == 1 and m.feed:
+                line = f"G1X{number(m.b[0])}Y{number(m.b[1])}Z{number(m.b[2])}F{number(m.feed)}"
+                p.lines[m.line] = line
+    return True
+
+
+@kind("words in another order")
+def words_in_another_order(s, rnd):
+    for p in s.programs:
+        for m in p.moves():
+            if m.mode == 1:
+                found = re.findall(r"[A-Z][-+]?[\d.]+", COMMENT.sub("", p.lines[m.line]))
+                p.lines[m.line] = "".join(reversed(found))
+    return True
+
+
+@kind("long cuts in two pieces")
+def cuts_in_pieces(s, rnd):
+    for p in s.programs:
+        for m in reversed([m for m in p.moves() if m.mode == 1 and m.flat > 20]):
+            mid = [(m.a[k] + m.b[k]) / 2 for k in range(3)]
+            feed = f"F{number(m.feed)}" if "F" in COMMENT.sub("", p.lines[m.line]) else ""
+            p.lines[m.line:m.line + 1] = [f"G1X{number(mid[0])}Y{number(mid[1])}Z{number(mid[2])}{feed}",
+                                          f"X{number(m.b[0])}Y{number(m.b[1])}Z{number(m.b[2])}"]
+    return True
+
+
+@kind("arcs as chords within 0.002 mm")
+def arcs_as_chords(s, rnd):
+    done = False
+    for p in s.programs:
+        for m in reversed([m for m in p.moves() if m.mode in (2, 3)]):
+            cx, cy = m.a[0] + m.centre[0], m.a[1] + m.centre[1]
+            r = math.hypot(m.centre[0], m.centre[1])
+            a0, a1 = math.atan2(m.a[1] - cy, m.a[0] - cx), math.atan2(m.b[1] - cy, m.b[0] - cx)
+            turn = (a1 - a0) % (2 * math.pi) if m.mode == 3 else -((a0 - a1) % (2 * math.pi))
+            if abs(turn) < 1e-9:
+                turn = 2 * math.pi if m.mode == 3 else -2 * math.pi
+            n = max(1, math.ceil(abs(turn) / (2 * math.acos(max(0.0, 1 - 0.002 / max(r, 0.002))))))
+            feed = f"F{number(m.feed)}" if "F" in COMMENT.sub("", p.lines[m.line]) else ""
+            out = []
+            for k in range(1, n + 1):
+                a = a0 + turn * k / n
+                x, y = (m.b[0], m.b[1]) if k == n else (cx + r * math.cos(a), cy + r * math.sin(a))
+                z = m.a[2] + (m.b[2] - m.a[2]) * k / n
+                out.append(f"{'G1' if k == 1 else ''}X{number(x)}Y{number(y)}Z{number(z)}{feed if k == 1 else ''}")
+            nxt = p.moves()
+            follow = next((q for q in nxt if q.line > m.line), None)
+            p.lines[m.line:m.line + 1] = out
+            if follow is not None:
+                at = follow.line + len(out) - 1
+                if not re.match(r"G[0-3](?!\d)", p.lines[at]):
+                    p.lines[at] = f"G{follow.mode}" + p.lines[at]
+            done = True
+    return done
+
+
+@kind("higher over the work")
+def higher_lifts(s, rnd):
+    done = False
+    for p in s.programs:
+        top = max((m.b[2] for m in p.moves()), default=0)
+        for m in p.moves():
+            if m.mode == 0 and m.b[2] == top and top > 3 and any(a == "Z" for a, _ in words(p.lines[m.line])):
+                p.lines[m.line] = with_word(p.lines[m.line], "Z", m.b[2] + 2)
+                done = True
+    return done
+
+
+@kind("a cut in the air over the work")
+def air_added(s, rnd):
+    for p in s.programs:
+        moves = p.moves()
+        last = moves[-1]
+        if last.mode == 0 and last.b[2] > 3:
+            p.lines[last.line + 1:last.line + 1] = [f"G0X{number(last.b[0] - 3)}", f"X{number(last.b[0])}"]
+    return True
+
+
+@kind("a tenth slower")
+def slower(s, rnd):
+    for p in s.programs:
+        for i in body(p):
+            for a, v in words(p.lines[i]):
+                if a == "F":
+                    p.lines[i] = with_word(p.lines[i], "F", v * 0.9)
+    return True
+
+
+@kind("a longer wait for the spindle")
+def longer_dwell(s, rnd):
+    done = False
+    for p in s.programs:
+        for i in body(p):
+            if p.lines[i].startswith("G4"):
+                p.lines[i] = re.sub(r"P[\d.]+", "P6", p.lines[i])
+                done = True
+    return done
+
+
+@kind("the spindle's speed said twice")
+def speed_said_twice(s, rnd):
+    for p in s.programs:
+        for i in body(p):
+            if "M3" in p.lines[i]:
+                p.lines.insert(i, p.lines[i])
+                break
+    return True
+
+
+@kind("the header's words changed")
+def header_changed(s, rnd):
+    for p in s.programs:
+        for i, l in enumerate(p.lines[:8]):
+            if l.startswith("(project: "):
+                p.lines[i] = "(project: another name)"
+    return True
+
+
+@kind("the same modal words once more")
+def modes_said_again(s, rnd):
+    for p in s.programs:
+        m = p.moves()[len(p.moves()) // 2]
+        p.lines.insert(m.line, "G17 G90")
+    return True
+
+
+@kind("a cut moved by a thousandth")
+def a_thousandth(s, rnd):
+    p = longest(s)
+    for m in cutting(p):
+        if m.mode == 1 and any(a == "X" for a, _ in words(p.lines[m.line])):
+            p.lines[m.line] = with_word(p.lines[m.line], "X", m.b[0] + 0.001)
+            return True
+    return False
+
+
+@kind("an optional percent sign before and after")
+def percent_signs(s, rnd):
+    for p in s.programs:
+        p.lines.insert(1, "%")
+    return True
