@@ -74,6 +74,29 @@ def shifted(p, dx=0.0, dy=0.0, dz=0.0, when=lambda m: True):
                 p.lines[m.line] = with_word(p.lines[m.line], letter, m.b[k] + d)
 
 
+def chords(p, within=0.002):
+    """Every arc of a program as short lines: what is moved unevenly afterwards has no centres to keep."""
+    for m in reversed([m for m in p.moves() if m.mode in (2, 3)]):
+        cx, cy = m.a[0] + m.centre[0], m.a[1] + m.centre[1]
+        r = math.hypot(*m.centre)
+        a0, a1 = math.atan2(m.a[1] - cy, m.a[0] - cx), math.atan2(m.b[1] - cy, m.b[0] - cx)
+        turn = (a1 - a0) % (2 * math.pi) if m.mode == 3 else -((a0 - a1) % (2 * math.pi))
+        if abs(turn) < 1e-9:
+            turn = 2 * math.pi if m.mode == 3 else -2 * math.pi
+        n = max(1, math.ceil(abs(turn) / (2 * math.acos(max(0.0, 1 - within / max(r, within))))))
+        feed = f"F{number(m.feed)}" if any(a == "F" for a, _ in words(p.lines[m.line])) else ""
+        out = []
+        for k in range(1, n + 1):
+            a = a0 + turn * k / n
+            x, y = (m.b[0], m.b[1]) if k == n else (cx + r * math.cos(a), cy + r * math.sin(a))
+            z = m.a[2] + (m.b[2] - m.a[2]) * k / n
+            out.append(f"{'G1' if k == 1 else ''}X{number(x)}Y{number(y)}Z{number(z)}{feed if k == 1 else ''}")
+        follow = next((q for q in p.moves() if q.line > m.line), None)
+        if follow is not None and not p.lines[follow.line].startswith("G"):
+            p.lines[follow.line] = f"G{follow.mode}" + p.lines[follow.line]
+        p.lines[m.line:m.line + 1] = out
+
+
 def low(m):
     return m.b[2] < -1e-6
 
@@ -86,6 +109,8 @@ def spread(p, factor_x=1.0, factor_y=1.0, angle=0.0):
     cx = (min(m.b[0] for m in cut) + max(m.b[0] for m in cut)) / 2
     cy = (min(m.b[1] for m in cut) + max(m.b[1] for m in cut)) / 2
     c, s = math.cos(angle), math.sin(angle)
+    chords(p)
+    cut = cutting(p)
 
     def place(x, y):
         x, y = (x - cx) * factor_x, (y - cy) * factor_y
@@ -141,7 +166,7 @@ def cavity_aside(s, rnd):
     p = longest(s, "pocket", "cavity", "slots", "recess")
     if p is None:
         return False
-    shifted(p, dx=0.3, when=low)
+    shifted(p, dx=0.3)
     return True
 
 
@@ -173,7 +198,10 @@ def arc_turned(s, rnd):
     for p in s.programs:
         for m in p.moves():
             line = p.lines[m.line]
-            if m.mode in (2, 3) and low(m) and m.flat > 1.0 and line.startswith(("G2", "G3")):
+            r = math.hypot(*m.centre)
+            turn = 2 * math.asin(min(1.0, m.flat / 2 / r)) if r > 0 else 0
+            # no helix, and far enough from half a turn for the other side to be elsewhere
+            if m.mode in (2, 3) and low(m) and m.a[2] == m.b[2] and 0.5 < turn < 2.4 and r > 1.5 and line.startswith(("G2", "G3")):
                 p.lines[m.line] = ("G3" if line.startswith("G2") else "G2") + line[2:]
                 return True
     return False
@@ -397,28 +425,27 @@ def link_too_low(s, rnd):
     return False
 
 
-@kind("M2", "lifts between slots are left out: the cutter is drawn through the wood")
+@kind("M2", "lifts between cuts are left out: the cutter is drawn through the wood")
 def lifts_left_out(s, rnd):
-    p = longest(s, "slot", "hole", "pilot", "mark")
-    if p is None:
-        return False
-    lines = [m.line for m in p.moves() if m.mode == 0 and m.b[2] > 0.2]
-    if len(lines) < 4:
-        return False
-    p.drop(lines[1:-2])
-    return True
+    for p in sorted(s.of("slot", "hole", "pilot", "mark", "pocket", "outline"), key=lambda p: -len(cutting(p))):
+        moves = p.moves()
+        lines = [m.line for m, n in zip(moves, moves[1:]) if m.mode == 0 and m.flat < 1e-6 and m.a[2] < -0.3 and n.mode == 0 and n.flat > 3]
+        if lines:
+            p.drop(lines)
+            return True
+    return False
 
 
 @kind("M2", "a long rapid only 0.2 mm over the wood")
 def rapid_skims(s, rnd):
+    done = False
     for p in s.programs:
-        top = max((m.b[2] for m in p.moves()), default=0)
-        if top > 0.5:
-            for m in p.moves():
-                if m.mode == 0 and m.b[2] > 0.5 and any(a == "Z" for a, _ in words(p.lines[m.line])) and m.line > p.moves()[0].line + 3:
-                    p.lines[m.line] = with_word(p.lines[m.line], "Z", 0.2)
-            return True
-    return False
+        moves = p.moves()
+        for m, n in zip(moves, moves[1:]):
+            if m.mode == 0 and m.flat < 1e-6 and m.b[2] > 0.5 and m.a[2] < 0 and n.mode == 0 and n.flat > 3:
+                p.lines[m.line] = with_word(p.lines[m.line], "Z", 0.2)
+                done = True
+    return done
 
 
 @kind("M8", "1.5 mm into the waste board")

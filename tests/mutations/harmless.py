@@ -1,8 +1,7 @@
 """Changes that leave a good program good: the proof has to say yes to them. Same calls as harmful.py."""
-import math
 import re
 
-from harmful import cutting, deepest, longest
+from harmful import chords, cutting, longest
 from program_set import COMMENT, number, with_word, words
 
 KINDS = {}
@@ -120,29 +119,8 @@ def cuts_in_pieces(s, rnd):
 def arcs_as_chords(s, rnd):
     done = False
     for p in s.programs:
-        for m in reversed([m for m in p.moves() if m.mode in (2, 3)]):
-            cx, cy = m.a[0] + m.centre[0], m.a[1] + m.centre[1]
-            r = math.hypot(m.centre[0], m.centre[1])
-            a0, a1 = math.atan2(m.a[1] - cy, m.a[0] - cx), math.atan2(m.b[1] - cy, m.b[0] - cx)
-            turn = (a1 - a0) % (2 * math.pi) if m.mode == 3 else -((a0 - a1) % (2 * math.pi))
-            if abs(turn) < 1e-9:
-                turn = 2 * math.pi if m.mode == 3 else -2 * math.pi
-            n = max(1, math.ceil(abs(turn) / (2 * math.acos(max(0.0, 1 - 0.002 / max(r, 0.002))))))
-            feed = f"F{number(m.feed)}" if "F" in COMMENT.sub("", p.lines[m.line]) else ""
-            out = []
-            for k in range(1, n + 1):
-                a = a0 + turn * k / n
-                x, y = (m.b[0], m.b[1]) if k == n else (cx + r * math.cos(a), cy + r * math.sin(a))
-                z = m.a[2] + (m.b[2] - m.a[2]) * k / n
-                out.append(f"{'G1' if k == 1 else ''}X{number(x)}Y{number(y)}Z{number(z)}{feed if k == 1 else ''}")
-            nxt = p.moves()
-            follow = next((q for q in nxt if q.line > m.line), None)
-            p.lines[m.line:m.line + 1] = out
-            if follow is not None:
-                at = follow.line + len(out) - 1
-                if not re.match(r"G[0-3](?!\d)", p.lines[at]):
-                    p.lines[at] = f"G{follow.mode}" + p.lines[at]
-            done = True
+        done = done or any(m.mode in (2, 3) for m in p.moves())
+        chords(p)
     return done
 
 

@@ -134,13 +134,16 @@ TEST_CASE("the published crown is beaten by the default rack") {
       std::vector<Vec3> points;
       for (const Move& m : path.moves) {
         points.clear();
-        if (m.kind == MoveKind::arc_ccw || m.kind == MoveKind::arc_cw)
-          flatten_arc(
-              at,
-              {m.to, {m.centre.x, m.centre.y, at.z}, m.feed, 0, ReadKind::arc, Plane::xy, m.kind == MoveKind::arc_cw},
-              0.002, points);
-        else
+        if (m.kind == MoveKind::arc_ccw || m.kind == MoveKind::arc_cw) {
+          ReadMove arc;
+          arc.to = m.to;
+          arc.centre = {m.centre.x, m.centre.y, at.z};
+          arc.kind = ReadKind::arc;
+          arc.clockwise = m.kind == MoveKind::arc_cw;
+          flatten_arc(at, arc, 0.002, points);
+        } else {
           points.push_back(m.to);
+        }
         for (const Vec3& q : points) {
           remover.sweep(wood, at, q);
           at = q;

@@ -301,7 +301,7 @@ TEST_CASE("every mesh agrees with its design: closed, and its skins lie on the p
   const Followed f = follow(all_parts(), p, cache);
   for (const char* part : {"fretboard", "cover"}) {
     INFO(part);
-    const Mesh mesh = all_parts().find(part)->mesh(f.input(cache));
+    const Mesh mesh = all_parts().find(part)->mesh(f.input(cache), mesh_for_export);
     CHECK(is_closed(mesh));
     CHECK(mesh.triangles.size() > 100);
   }

@@ -20,6 +20,7 @@ struct OutlinePlan {
   std::vector<double> tabs;  // middles, as distances along the part's own outline
   double tab_length = 6;     // of wood left at full height
   double tab_height = 2;     // above the part's underside
+  double tab_wood = 0;       // thickness of wood that a tab is to keep; 0: its height
   std::optional<double>
       aside;         // where a trough is there already: down this far beside the path; else in by a quarter circle
   Height underside;  // all heights stand over this (side z); empty: z = 0

@@ -266,7 +266,7 @@ class Rougher {
     double over = std::max(from.z, to.z);
     for (const double t : {0.25, 0.5, 0.75})
       over = std::max(over, static_cast<double>(dropper_.drop(lerp(flat(from), flat(to), t))));
-    if (over > std::max(from.z, to.z) + 0.5) return false;
+    if (over > std::max(from.z, to.z) + 0.5 || over - to.z > 0.2 * plan_.cutter.effective_diameter()) return false;
     if (over > from.z + 1e-6) strand.steps.push_back({{from.x, from.y, over}, {}, plan_.feeds.feed, StepKind::line});
     strand.steps.push_back({{to.x, to.y, over}, {}, plan_.feeds.feed, StepKind::line});
     if (over > to.z + 1e-6) strand.steps.push_back({to, {}, plan_.feeds.feed, StepKind::line});

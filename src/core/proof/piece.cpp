@@ -223,6 +223,44 @@ bool walk_kerf(const PieceRequest& request, const Solid& solid, std::vector<Stan
   return true;
 }
 
+/// M10: every tab at its place, as thick and as long as designed, and no other.
+void hold_tabs(const PieceRequest& request, const std::vector<Standing>& standing, std::vector<Finding>& findings) {
+  if (request.tabs.empty()) return;
+  constexpr double near = 8;        // mm between a tab and its place: half of it and the cutter's way round a corner
+  constexpr double thinner = 0.15;  // mm
+  const auto tell = [&](const char* kind, Vec2 at, double number, double limit, std::string text) {
+    const Setup& setup = request.sides.back().setup;
+    const Vec2 q = setup.to_work.apply(turned(setup.turn, at));
+    findings.push_back({kind, Weight::stop, std::move(text), "", 0, {q.x, q.y, 0}, number, limit, "M10", 1});
+  };
+  std::vector<bool> used(standing.size(), false);
+  for (const TabDesign& tab : request.tabs) {
+    std::size_t best = standing.size();
+    for (std::size_t k = 0; k < standing.size(); ++k)
+      if (distance(standing[k].middle, tab.at) < near + tab.length / 2 && !used[k] &&
+          (best == standing.size() || standing[k].high * standing[k].run > standing[best].high * standing[best].run))
+        best = k;
+    if (best == standing.size()) {
+      tell("tab_missing", tab.at, 0, tab.height,
+           fmt::format("There is no tab at x {:.0f}, y {:.0f}.", tab.at.x, tab.at.y));
+      continue;
+    }
+    used[best] = true;
+    const Standing& s = standing[best];
+    if (s.high < tab.height - thinner || s.run < 0.7 * tab.length)
+      tell("tab_thin", s.middle, s.high, tab.height,
+           fmt::format("The tab at x {:.0f}, y {:.0f} is {:.2f} mm high and {:.1f} mm long; {:.2f} and {:.1f} are "
+                       "designed.",
+                       tab.at.x, tab.at.y, s.high, s.run, tab.height, tab.length));
+  }
+  for (std::size_t k = 0; k < standing.size(); ++k)
+    if (!used[k] && standing[k].high >= request.tolerances.skin_height && standing[k].run > 2)
+      tell("tab_extra", standing[k].middle, standing[k].high, 0,
+           fmt::format("Wood stands in the outline at x {:.0f}, y {:.0f}, {:.2f} mm high and {:.1f} mm long, where no "
+                       "tab is designed.",
+                       standing[k].middle.x, standing[k].middle.y, standing[k].high, standing[k].run));
+}
+
 }  // namespace
 
 TileGrid underside_for(const Setup& second, const TileGrid& grid, const Setup& first, const TileGrid& stock) {
@@ -253,6 +291,7 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   };
   if (request.sides.empty() || request.sides.size() > 2)
     return fail(ProblemKind::input, "a piece is proved from its one or two sides", "proof", "Plan its sides first");
+  std::vector<Score> scores;
   for (std::size_t k = 0; k < request.sides.size(); ++k) {
     const PieceSide& side = request.sides[k];
     ProofRequest one;
@@ -272,6 +311,7 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
     check_slots(side, request.tolerances, score, *result);
     out.seconds += result->seconds;
     out.sides.push_back(std::move(*result));
+    scores.push_back(std::move(score));
   }
   if (progress != nullptr && !progress->go_on(0.85, "comparing both sides with the design")) return stopped();
   const Solid solid(request, out);
@@ -291,6 +331,8 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   if (!out.free && meant)
     find("outline_not_through", Weight::stop, {}, 0, 0,
          "The outline is not cut through: the piece stays in its blank.");
+  hold_tabs(request, standing, out.findings);
+  check_walls(request, scores, out);
   for (const Standing& s : standing) {
     if (s.high >= request.tolerances.skin_height && s.run <= request.tolerances.tab_longest) {
       ++out.tabs;

@@ -41,6 +41,14 @@ struct ThroughHole {
   double diameter = 0;
 };
 
+/// A tab that is to hold the piece. Instrument frame.
+struct TabDesign {
+  Vec2 at;            // on the outline
+  double height = 0;  // of the wood that stands
+  double length = 0;  // along the outline
+  double reach = 0;   // of its top from the face it stands at, where a groove is cut there before
+};
+
 struct PieceRequest {
   std::vector<PieceSide> sides;  // the first with Turn::none, the second turned
   Rack rack;
@@ -49,11 +57,12 @@ struct PieceRequest {
   std::vector<Vec2> rod;       // instrument frame: places over which the skin is read
   bool rod_from_back = false;  // then it is read straight through, towards the strings
   std::vector<ThroughHole> holes;
-  double misfit = 0;        // mm: how far the sides may miss each other in plan
-  double skin_least = 1.5;  // mm: thinner stops the work
-  bool board_only = false;  // the waste board itself: its holes are the design, there is no piece to come free
-  bool held = false;        // fixed by itself, not by its waste: no tab is asked for
-  bool taped = false;       // thin and flat: without tabs tape or vacuum may hold all of it
+  std::vector<TabDesign> tabs;  // all that are to be there; empty: what is found is not compared
+  double misfit = 0;            // mm: how far the sides may miss each other in plan
+  double skin_least = 1.5;      // mm: thinner stops the work
+  bool board_only = false;      // the waste board itself: its holes are the design, there is no piece to come free
+  bool held = false;            // fixed by itself, not by its waste: no tab is asked for
+  bool taped = false;           // thin and flat: without tabs tape or vacuum may hold all of it
 };
 
 struct PieceResult {
@@ -69,8 +78,10 @@ struct PieceResult {
   Vec2 skin_at;
   int holes_open = 0;
   int tabs = 0;
-  bool free = false;      // cut out of its blank but for the tabs
-  double volume_mm3 = 0;  // of the piece as cut
+  double plan_inside = 0;   // mm that the outline's wall was cut too far in, at most
+  double plan_outside = 0;  // and left too far out
+  bool free = false;        // cut out of its blank but for the tabs
+  double volume_mm3 = 0;    // of the piece as cut
   std::string programs_hash;
   [[nodiscard]] bool passed() const;
 };
@@ -82,6 +93,9 @@ struct PieceResult {
 
 /// Exact place, width and depth of every slot, from the straight cutting pieces that run along it.
 void check_slots(const PieceSide& side, const ProofTolerances& tolerances, const Score& score, ProofResult& result);
+
+/// The outline's wall in plan, both ways, from the moves of all sides.
+void check_walls(const PieceRequest& request, const std::vector<Score>& scores, PieceResult& result);
 
 /// Refused where a program cannot be read or the stop was asked for.
 [[nodiscard]] Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progress = nullptr);

@@ -110,7 +110,7 @@ class Watch {
       tell("M5", "spindle_still", Weight::stop, p, p.b, 0, 0, "The cutter meets wood while the spindle stands still.");
     if (c.kind == CutterKind::drill && run > 0.02 && removed.volume_mm3 > 0.01)
       tell("M2", "drill_sideways", Weight::stop, p, p.b, run, 0, "A drill goes sideways in wood.");
-    if (!p.rapid && removed.volume_mm3 > 0.01 && p.rpm > 0) chips(p, c, removed.volume_mm3);
+    if (!p.rapid && removed.volume_mm3 > 0.01 && p.rpm > 0) chips(p, c, removed.volume_mm3, removed.deepest);
   }
 
   /// What follows the flutes — shank, collet nut, spindle nose — against the wood as this move leaves it.
@@ -220,13 +220,24 @@ class Watch {
   }
 
   /// Chips: no tooth takes half as much again as its cutter bears; a slot's cutter is not bent out of its slot.
-  void chips(const Motion& p, const Cutter& c, double volume_mm3) {
+  [[nodiscard]] static bool run_level(const Motion& p) {
+    return std::abs(p.a.z - p.b.z) < 0.02 * distance(flat(p.a), flat(p.b)) + 1e-6;
+  }
+  void chips(const Motion& p, const Cutter& c, double volume_mm3, double deepest) {
     const double chip = static_cast<double>(p.feed) / (static_cast<double>(p.rpm) * c.flutes);
     const double most = 1.5 * chip_load(c.effective_diameter(), wood_.kind);
     if (chip > most)
       tell("M5", "tooth_overloaded", Weight::stop, p, p.b, chip, most,
            fmt::format("Each tooth of '{}' takes {:.3f} mm; {:.3f} are the most.", c.id, chip, most));
     const double l = distance(p.a, p.b);
+    // As wide as the cutter, a pass goes half its diameter deep (common practice), thin cutters a third; half as much
+    // again is too much.
+    const double d = c.effective_diameter();
+    const double deepest_full = d < 1 ? 0.5 : 0.75;
+    if (l > 2 && run_level(p) && deepest > deepest_full * d + 0.03 && volume_mm3 > 0.85 * d * deepest * l)
+      tell("M12", "pass_deep", Weight::stop, p, p.b, deepest, deepest_full * d,
+           fmt::format("'{}' goes its full width through {:.2f} mm of wood at once; {:.2f} mm are for it.", c.id,
+                       deepest, deepest_full * d));
     if (c.kind != CutterKind::slot || l < 2 || p.feed <= 0) return;
     // Mean force from the wood really taken: power over the speed at the rim.
     const double per_minute = volume_mm3 / l * static_cast<double>(p.feed);

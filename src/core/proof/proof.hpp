@@ -23,6 +23,7 @@ struct ProofTolerances {
   double slot_width = 0.03;
   double slot_depth = 0.02;
   double slot_bending = 0.016;  // of a slot's cutter under its mean force
+  double plan = 0.05;           // of the outline's wall in plan, both ways
   double below = 0.2;           // allowed depth under the blank, into the waste board
   double skin_height = 0.5;     // a run of wood thinner than this in the outline's kerf is a skin and no tab
   double tab_longest = 30;

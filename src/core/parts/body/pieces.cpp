@@ -539,6 +539,7 @@ class BodySides {
       if (full && comfort.round_face > 0) {
         const Cutter* ball = cutter(w_.finish_cutter);
         const bool by_ball = !(comfort.round_by_form && !s_.carved_face());
+        plan.tab_wood = plan.tab_height;
         plan.tab_height += comfort.round_face + (s_.carved_face() ? deepest_edge() : 0) +
                            (by_ball && ball != nullptr ? ball->radius() : 0);
       }

@@ -242,8 +242,13 @@ Pieces pieces(const PartInput& in) {
     one.finished = [d, mask, x1](Vec2 q) {
       double z = d->thickness;
       if (mask->holds(q)) z = d->thickness - pocket_depth;
-      // The stair is there to be looked at: anything between its treads' bottoms and the top will do.
-      if (q.x > d->stair_from - 4 && q.x < x1 + 4 && q.y > 6 && q.y < width_mm - 6) z = d->thickness - stair_depth;
+      // Each tread is as deep as the stair where its rows run; beside them the ball leaves its own roundness.
+      const double step = (q.x - d->stair_from) / tread;
+      if (q.x > d->stair_from - 4 && q.x < x1 + 4 && q.y > 6 && q.y < width_mm - 6)
+        z = std::abs(step - std::floor(step) - 0.65) < 0.28 && q.x > d->stair_from && q.x < x1 && q.y > 14 &&
+                    q.y < width_mm - 14
+                ? d->thickness - stair_depth
+                : -1e6;
       for (const CouponDesign::Hole& h : d->holes)
         if (const double rho = distance(q, h.at); rho <= h.diameter / 2)
           z = std::min(z, d->thickness - 8 - h.point * (h.diameter / 2 - rho));
@@ -257,7 +262,7 @@ Pieces pieces(const PartInput& in) {
     one.slots.push_back({"the board's slot", f.slot_bass, f.slot_treble, d->strip->given.slot.width,
                          [strip = d->strip](Vec2 q) { return strip->slot_floor(q); }, true});
     r.tolerances.below = through;
-    r.tolerances.left_over = stair_depth + 0.1;  // beside the treads and between their rows wood may stand
+    r.tolerances.left_over = stair_scallops[std::size(stair_scallops) - 1] * 1.3;  // between the coarsest rows
     r.tolerances.skin_height = 0.4;
   };
   Pieces out;

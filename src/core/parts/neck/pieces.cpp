@@ -53,6 +53,9 @@ struct NeckCut {
     turn = d.back.turn;
     bottom_of_back = d.blank.thickness - d.front_top;
     outline_back = turned(turn, d.cut_outline);
+    for (const Vec2 t : tab_places(w, d)) tabs.push_back(turned(turn, t));
+    const Cutter* round = find_cutter(d.rack, w.outline_cutter);
+    tab_reach = std::hypot(w.tab_length / 2 + 0.5, (round != nullptr ? round->effective_diameter() : 6.0) + w.skim + 1);
   }
   [[nodiscard]] double front_wood(Vec2 p) const { return d.front.wood_top ? d.front.wood_top(p) : d.front_top; }
   [[nodiscard]] double back_wood(Vec2 side) const { return d.back.wood_top ? d.back.wood_top(side) : bottom_of_back; }
@@ -63,7 +66,14 @@ struct NeckCut {
     constexpr double past_nut = 3;  // the step at the nut is gone down to a little behind it
     return d.front_top > 0 && d.shape.behind_nut(turned(turn, side)) <= past_nut ? -d.front_top : under(side);
   }
-  [[nodiscard]] double trough_floor(Vec2 side) const { return wood_under(side) + w.web; }
+  [[nodiscard]] bool at_tab(Vec2 side, double more = 0) const {
+    return std::any_of(tabs.begin(), tabs.end(), [&](Vec2 t) { return distance(side, t) < tab_reach + more; });
+  }
+  /// What roughing leaves under it: the web, and round the tabs all that they are to be.
+  [[nodiscard]] double left_in_trough(Vec2 side, double more = 0) const {
+    return at_tab(side, more) ? std::max(w.web, w.tab_height) : w.web;
+  }
+  [[nodiscard]] double trough_floor(Vec2 side) const { return wood_under(side) + left_in_trough(side); }
 
   /// Target heights of the front where the head's face, shelf and step are to be; the blank's own height elsewhere.
   [[nodiscard]] TileGrid face_target(double cell, double leave, double beyond) const {
@@ -116,6 +126,8 @@ struct NeckCut {
   Turn turn = Turn::none;
   double bottom_of_back = 0;  // side z of the blank's upper face when turned
   Polygon outline_back;       // side frame of the back
+  std::vector<Vec2> tabs;     // side frame of the back
+  double tab_reach = 0;       // round their middles: length, and the outline cutter's way beside the neck
 };
 
 using Shared = std::shared_ptr<const NeckCut>;
@@ -460,7 +472,6 @@ class NeckSides {
   }
 
   void finish(const Cutter& ball) {
-    const double floor = w_.web + 0.02;
     const Box2 box = bounds(c_->outline_back);
     constexpr double apart = 1.0;
     std::vector<Station> stations;
@@ -471,7 +482,10 @@ class NeckSides {
       const double low = cross.front();
       const double high = cross.back();
       const double middle = (low + high) / 2;
-      const Station s{x, rows_limit(at, low, middle, ball, floor), rows_limit(at, high, middle, ball, floor)};
+      // Rows end over the trough's floor, which is higher round the tabs.
+      const auto floor = [&](double y) { return c_->left_in_trough({at, y}, ball.radius()) + 0.02; };
+      const Station s{x, rows_limit(at, low, middle, ball, floor(low)),
+                      rows_limit(at, high, middle, ball, floor(high))};
       if (x == at) {
         // The sides left over: from where the rows end down to the foot.
         side_low_.push_back({x, low, middle, 0, s.low != low ? d_.back_height({x, s.low}) : 0});
