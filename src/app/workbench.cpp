@@ -1,5 +1,7 @@
 #include "app/workbench.hpp"
 
+#include "core/job/certificate.hpp"
+
 #include <algorithm>
 
 #include <QDate>
@@ -218,9 +220,19 @@ void Workbench::write_programs(const std::filesystem::path& folder) {
   if (!what) return;
   write_.start(
       [p = project(), what, folder, date = today()](Progress& progress) -> Expected<void> {
-        if (!progress.go_on(0, "writing programs")) return fail(ProblemKind::stopped, "writing was stopped");
+        if (!progress.go_on(0, "proving, then writing")) return fail(ProblemKind::stopped, "writing was stopped");
         const auto programs = programs_of(p, *what, date);
-        return write_folder(folder, what->part, programs, manifest_of(p, *what, programs, date), &progress);
+        const auto proof = prove_part(*what, programs, 0, &progress);
+        if (!proof) return tl::unexpected(proof.error());
+        if (!proof->passed()) {
+          const auto remarks = proof->remarks(what->part);
+          return fail(ProblemKind::input,
+                      std::string("nothing was written: ") + verdict_words(proof->verdict()) +
+                          (remarks.empty() ? "" : ". " + remarks.front().sentence),
+                      what->part, "Rehearse it and look at the findings");
+        }
+        return write_folder(folder, what->part, programs, manifest_of(p, *what, programs, date),
+                            certificate_of(p, *what, programs, *proof, date), &progress);
       },
       [this, folder, part = part_](Expected<void> result) {
         if (!result) {

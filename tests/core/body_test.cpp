@@ -387,7 +387,7 @@ TEST_CASE("rows of a carve leave their scallop, also where runs end and others b
   REQUIRE(m);
   const Made job = made(m->project, "body");
   const PartProof proof = job.proof(0.3);
-  CHECK(proof.passed());
+  CHECK(proof.faultless());
   CHECK(proof.worst_left < 0.03);
 }
 

@@ -156,6 +156,7 @@ TEST_CASE("a glued neck with a bent rod slot adjusted at the heel, bars and a sl
   REQUIRE(r);
   for (const auto& s : r->sides)
     for (const Finding& f : s.findings) UNSCOPED_INFO(f.text);
+  for (const Finding& f : r->findings) UNSCOPED_INFO(f.text);
   CHECK(r->passed());
 }
 
@@ -169,6 +170,7 @@ TEST_CASE("left for sanding stands on the surface it is asked for, and the proof
   REQUIRE(r);
   for (const auto& s : r->sides)
     for (const Finding& f : s.findings) UNSCOPED_INFO(f.text);
+  for (const Finding& f : r->findings) UNSCOPED_INFO(f.text);
   CHECK(r->passed());
   CHECK(r->volume_mm3 > m.neck().weight.volume_mm3 + 4000);
 }

@@ -172,7 +172,8 @@ def cavity_aside(s, rnd):
 
 @kind("P3", "everything lies 0.4 mm aside in one program")
 def program_aside(s, rnd):
-    p = rnd.choice([p for p in s.programs if cutting(p)])
+    # a stair of scallops is looked at, not measured in plan
+    p = rnd.choice([p for p in s.programs if cutting(p) and "stair" not in p.cut])
     shifted(p, dx=0.4, dy=0.4)
     return True
 
@@ -377,6 +378,8 @@ def level_left_out(s, rnd):
         gone = levels[1]
         lines = [m.line for m in p.moves() if abs(m.b[2] - gone) < 0.0015 and abs(m.a[2] - gone) < 0.0015 and m.mode != 0]
         keep = [i for i in lines if "Z" in p.lines[i] or "F" in p.lines[i] or "G" in p.lines[i]]
+        if len(set(lines) - set(keep)) < 3:
+            continue
         p.drop(set(lines) - set(keep))
         return True
     return False

@@ -93,8 +93,8 @@ int run(int argc, char** argv) {
       "Exit codes: 0 well; 1 something stops the work; 2 the call is wrong; 3 a file or value cannot be used.\nErrors "
       "go to standard error. Lengths are mm unless they carry a unit.");
   std::vector<Command> commands;
-  for (const auto add : {add_new, add_get, add_set, add_remarks, add_programs, add_prove, add_sheet, add_measure,
-                         add_export, add_frets, add_crown, add_sections, add_head, add_plan, add_carve})
+  for (const auto add : {add_new, add_get, add_set, add_remarks, add_programs, add_prove, add_check, add_sheet,
+                         add_measure, add_export, add_frets, add_crown, add_sections, add_head, add_plan, add_carve})
     commands.push_back(add(app));
   try {
     app.parse(argc, argv);

@@ -55,6 +55,7 @@ Command add_set(CLI::App& app);
 Command add_remarks(CLI::App& app);
 Command add_programs(CLI::App& app);
 Command add_prove(CLI::App& app);
+Command add_check(CLI::App& app);
 Command add_sheet(CLI::App& app);
 Command add_measure(CLI::App& app);
 Command add_export(CLI::App& app);

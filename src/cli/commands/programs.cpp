@@ -5,6 +5,7 @@
 #include <charconv>
 #include <cmath>
 
+#include "core/job/certificate.hpp"
 #include "exchange/exports.hpp"
 
 namespace wren::cli {
@@ -12,7 +13,17 @@ namespace {
 
 constexpr std::size_t largest_program = 512U << 20;
 
-int write(const std::string& file, const std::string& part, const std::string& folder, bool force) {
+struct WriteCall {
+  std::string file, out;
+  std::string part = first_part();
+  bool force = false;
+  bool unproved = false;
+};
+
+void print_proof(const PartProof& proof, const std::string& part);
+
+int write(const WriteCall& call) {
+  const auto& [file, folder, part, force, unproved] = call;
   auto job = load_designed(file, part);
   if (!job) return refuse(job.error());
   const auto planned = plan(*(*job)->kind, (*job)->followed, (*job)->cache);
@@ -30,9 +41,24 @@ int write(const std::string& file, const std::string& part, const std::string& f
     }
   }
   const std::string date = today();
-  const auto programs = programs_of((*job)->project(), *planned, date);
+  auto programs = programs_of((*job)->project(), *planned, date);
+  // A maker starts the spindle on what is written: it is proved first.
+  std::string certificate;
+  if (unproved) {
+    programs = programs_of((*job)->project(), *planned, date, "NOT PROVED: written without a proof");
+  } else {
+    const auto proof = prove_part(*planned, programs);
+    if (!proof) return refuse(proof.error());
+    if (!proof->passed()) {
+      print_proof(*proof, part);
+      std::cerr << "wren: no program was written; --unproved writes them all the same, and they say so\n";
+      return must_stop;
+    }
+    certificate = certificate_of((*job)->project(), *planned, programs, *proof, date);
+  }
   const std::string manifest = manifest_of((*job)->project(), *planned, programs, date);
-  if (auto written = write_folder(folder, part, programs, manifest); !written) return refuse(written.error());
+  if (auto written = write_folder(folder, part, programs, manifest, certificate); !written)
+    return refuse(written.error());
   for (const PlacedProgram& p : programs)
     fmt::print("{}  {}  {:.1f} min  {}\n", (std::filesystem::path(folder) / p.file.file).string(), p.side,
                p.file.seconds / 60, p.file.cutters.empty() ? "" : p.file.cutters.front());
@@ -288,18 +314,15 @@ int write_export(ExportCall call) {
 }  // namespace
 
 Command add_programs(CLI::App& app) {
-  struct Call {
-    std::string file, out;
-    std::string part = first_part();
-    bool force = false;
-  };
-  auto call = std::make_shared<Call>();
-  auto* parser = app.add_subcommand("programs", "Write a part's programs and their manifest into a folder");
+  auto call = std::make_shared<WriteCall>();
+  auto* parser =
+      app.add_subcommand("programs", "Prove a part's programs and write them, with manifest and certificate");
   parser->add_option("FILE", call->file, "Project")->required();
   parser->add_option("--out", call->out, "Folder")->required();
   add_part(parser, call->part);
-  parser->add_flag("--force", call->force, "Write even where a remark stops the work");
-  return {parser, [call] { return write(call->file, call->part, call->out, call->force); }};
+  parser->add_flag("--force", call->force, "Write even where a remark stops the work; never past the proof");
+  parser->add_flag("--unproved", call->unproved, "Write without a proof; every program says so in its first lines");
+  return {parser, [call] { return write(*call); }};
 }
 
 Command add_prove(CLI::App& app) {
@@ -324,6 +347,26 @@ Command add_prove(CLI::App& app) {
       });
   parser->add_flag("--json", call->json, "As JSON");
   return {parser, [call] { return prove(*call); }};
+}
+
+Command add_check(CLI::App& app) {
+  auto folder = std::make_shared<std::string>();
+  auto* parser = app.add_subcommand("check", "Hold a folder or stick of programs against the certificate beside them");
+  parser->add_option("FOLDER", *folder, "Folder with manifest.json and proof.json")->required();
+  return {parser, [folder]() -> int {
+            const auto check = check_folder(*folder);
+            if (!check) return refuse(check.error());
+            for (const FolderCheck::Part& p : check->parts) {
+              std::string assumed;
+              for (const std::string& c : p.assumed)
+                assumed += (assumed.empty() ? ", for assumed lengths of " : ", ") + c;
+              fmt::print("{}: {} on {}, {} programs{}\n", p.part, p.verdict, p.date, p.programs, assumed);
+            }
+            for (const std::string& f : check->faults) fmt::print("stop: {}\n", f);
+            fmt::print("{}\n",
+                       check->passed() ? "Every file is the one that was proved." : "Do not run these programs.");
+            return check->passed() ? well : must_stop;
+          }};
 }
 
 Command add_sheet(CLI::App& app) {

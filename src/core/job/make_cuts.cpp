@@ -60,6 +60,16 @@ class Cutting {
         std::holds_alternative<Skims>(op_.shape) || std::holds_alternative<CrownRows>(op_.shape) ||
         std::holds_alternative<Face>(op_.shape) || from_the_blank() || std::holds_alternative<Slots>(op_.shape))
       for (Strand& s : cut.strands) s = with_ways_down(s, c);
+    // Nothing goes steeply down faster than it plunges.
+    for (Strand& s : cut.strands) {
+      Vec3 at = s.start;
+      for (Step& step : s.steps) {
+        const double drop = at.z - step.to.z;
+        if (step.kind == StepKind::line && drop > 0.3 && drop > 0.98 * distance(flat(at), flat(step.to)))
+          step.feed = std::min(step.feed, s.plunge_feed > 0 ? s.plunge_feed : step.feed);
+        at = step.to;
+      }
+    }
     for (const Strand& s : cut.strands) {
       cut.deepest = std::min(cut.deepest, s.start.z);
       for (const Step& step : s.steps) cut.deepest = std::min(cut.deepest, step.to.z);

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "core/document/files.hpp"
+#include "core/job/certificate.hpp"
 
 namespace wren {
 namespace {
@@ -65,7 +66,8 @@ std::string file_safe(const std::string& name) {
   return out.empty() ? "project" : out.substr(0, 40);
 }
 
-std::vector<PlacedProgram> programs_of(const Project& p, const Planned& planned, const std::string& date) {
+std::vector<PlacedProgram> programs_of(const Project& p, const Planned& planned, const std::string& date,
+                                       const std::string& notice) {
   std::vector<PlacedProgram> out;
   const std::string base = file_safe(p.name) + "-" + planned.part;
   int number = 0;
@@ -73,8 +75,8 @@ std::vector<PlacedProgram> programs_of(const Project& p, const Planned& planned,
     for (const Side& side : piece.sides) {
       const Placement* placement = planned.cuts.side(side.id);
       if (placement == nullptr) continue;
-      const ProgramHeader header{planned.part + ", " + side.title, p.name, blank_text(side.setup.blank), side.zero,
-                                 date};
+      const ProgramHeader header{
+          planned.part + ", " + side.title, p.name, blank_text(side.setup.blank), side.zero, date, notice};
       const auto add = [&](const std::vector<const Toolpath*>& paths, const std::string& name, double seconds) {
         out.push_back({piece.id, side.id, program_file(p, planned.rack, header, paths, name, seconds)});
       };
@@ -145,7 +147,7 @@ std::string manifest_of(const Project& p, const Planned& planned, const std::vec
 
 Expected<void> write_folder(const std::filesystem::path& folder, const std::string& part,
                             const std::vector<PlacedProgram>& programs, const std::string& manifest,
-                            Progress* progress) {
+                            const std::string& certificate, Progress* progress) {
   std::error_code error;
   std::filesystem::create_directories(folder, error);
   if (error)
@@ -166,6 +168,12 @@ Expected<void> write_folder(const std::filesystem::path& folder, const std::stri
   for (const std::string& name : replaced)
     if (std::none_of(programs.begin(), programs.end(), [&](const PlacedProgram& p) { return p.file.file == name; }))
       std::filesystem::remove(folder / name, error);
+  const auto certified = read_file(folder / "proof.json", largest_manifest);
+  const std::string proof = joined_certificate(certified ? *certified : std::string(), certificate, part);
+  if (proof.empty())
+    std::filesystem::remove(folder / "proof.json", error);
+  else if (auto written = write_file_atomically(folder / "proof.json", proof); !written)
+    return written;
   return write_file_atomically(folder / "manifest.json", old ? joined_manifest(*old, manifest, part) : manifest);
 }
 

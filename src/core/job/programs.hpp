@@ -16,18 +16,20 @@ struct PlacedProgram {
   bool sealed = true;    // one of ours: it has to carry its last line with count and checksum
 };
 
-/// Program texts of all sides in running order, named after project and part. `date` is passed in ("2026-11-24").
+/// Program texts of all sides in running order, named after project and part. `date` is passed in ("2026-11-24");
+/// `notice` heads every one of them.
 [[nodiscard]] std::vector<PlacedProgram> programs_of(const Project& project, const Planned& planned,
-                                                     const std::string& date);
+                                                     const std::string& date, const std::string& notice = {});
 [[nodiscard]] std::string manifest_of(const Project& project, const Planned& planned,
                                       const std::vector<PlacedProgram>& programs, const std::string& date);
 
 /// Writes programs and manifest into the folder (made where it is missing), each atomically, the manifest last.
 /// Programs of the same part that an earlier manifest names go to the folder `old` first; those of other parts stay,
-/// and stay in the manifest. Refused with what is wrong; programs already written then stand without a manifest.
+/// and stay in the manifest and the certificate; without a certificate of their own these have none. Refused with what
+/// is wrong; programs already written then stand without a manifest.
 [[nodiscard]] Expected<void> write_folder(const std::filesystem::path& folder, const std::string& part,
                                           const std::vector<PlacedProgram>& programs, const std::string& manifest,
-                                          Progress* progress = nullptr);
+                                          const std::string& certificate = {}, Progress* progress = nullptr);
 
 /// "Upland Wren" to "upland-wren": names of program files.
 [[nodiscard]] std::string file_safe(const std::string& name);

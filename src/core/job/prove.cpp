@@ -90,8 +90,7 @@ PieceRequest request_for(const Piece& piece, const Planned& planned, const std::
       if (const auto* o = std::get_if<Outline>(&op.shape); o != nullptr && o->plan.tab_height > 0)
         for (const double s : o->plan.tabs)
           request.tabs.push_back({turned(side.setup.turn, place_along(o->contour, s).at),
-                                  o->plan.tab_wood > 0 ? o->plan.tab_wood : o->plan.tab_height, o->plan.tab_length,
-                                  o->plan.tab_height});
+                                  o->plan.tab_wood > 0 ? o->plan.tab_wood : o->plan.tab_height, o->plan.tab_length});
   request.cell = std::max(cell > 0 ? cell : piece.cell, std::sqrt(area_mm2 / most_cells));
   return request;
 }

@@ -29,6 +29,8 @@ struct PartProof {
   /// P2: a fault; something left out; not looked at closely enough; or proved. Only the last lets the programs run.
   [[nodiscard]] Verdict verdict() const;
   [[nodiscard]] bool passed() const { return verdict() == Verdict::proved; }
+  /// Nothing was found, at whatever cells were looked at.
+  [[nodiscard]] bool faultless() const { return passed() || verdict() == Verdict::not_looked_at; }
   [[nodiscard]] const ProofResult* side(const std::string& id) const;  // of a placement; nullptr where not proved
   [[nodiscard]] std::vector<Remark> remarks(const std::string& part) const;
 };

@@ -32,14 +32,14 @@ struct ReadMove {
   std::uint32_t line = 0;  // in the text, from 1
   ReadKind kind = ReadKind::rapid;
   Plane plane = Plane::xy;
-  bool clockwise = false;    // seen from the plane's positive third axis
-  bool spindle = false;      // turning
-  bool backwards = false;    // M4
-  bool waited = false;       // the spindle has had its time to come up since it was started (G4)
+  bool clockwise = false;  // seen from the plane's positive third axis
+  bool spindle = false;    // turning
+  bool backwards = false;  // M4
+  bool waited = false;     // the spindle has had its time to come up since it was started (G4)
   /// Axes given in machine coordinates: 1 x, 2 y, 4 z; tip_changed: nothing moves, another cutter's tip is there.
   std::uint8_t machine = 0;
-  std::uint8_t known = 7;    // axes whose place is known after this move, whatever was before the program
-  std::uint16_t tool = 0;    // index into ReadProgram::tools
+  std::uint8_t known = 7;  // axes whose place is known after this move, whatever was before the program
+  std::uint16_t tool = 0;  // index into ReadProgram::tools
 };
 
 constexpr std::uint8_t tip_changed = 8;

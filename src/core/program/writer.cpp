@@ -292,6 +292,7 @@ std::string write_program(const std::vector<const Toolpath*>& paths, const Progr
   };
   const bool homes = machine.controller.machine_moves;
   text += "(upland wren program 2)\n";
+  if (!header.notice.empty()) text += fmt::format("({})\n", comment_safe(header.notice));
   say("part", header.part);
   say("project", header.project);
   say("blank", header.blank);

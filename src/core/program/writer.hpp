@@ -27,7 +27,8 @@ struct ProgramHeader {
   std::string project;
   std::string blank;
   std::string zero;
-  std::string date;  // passed in, e.g. "2026-11-24"
+  std::string date;      // passed in, e.g. "2026-11-24"
+  std::string notice{};  // what stands first of all: "NOT PROVED: …"
 };
 
 /// One or more toolpaths as one text. At every stop and change of cutter the machine retracts, the spindle stands

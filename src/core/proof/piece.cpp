@@ -332,7 +332,14 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
     find("outline_not_through", Weight::stop, {}, 0, 0,
          "The outline is not cut through: the piece stays in its blank.");
   hold_tabs(request, standing, out.findings);
-  check_walls(request, scores, out);
+  check_walls(
+      request, scores,
+      [&](Vec2 p, double z) {
+        // Just over and under a tab its flanks slope.
+        constexpr double flank = 0.6;
+        return solid.thickness(p) > 0.001 && z < solid.front(p) + flank && z > solid.back(p) - flank;
+      },
+      out);
   for (const Standing& s : standing) {
     if (s.high >= request.tolerances.skin_height && s.run <= request.tolerances.tab_longest) {
       ++out.tabs;

@@ -46,7 +46,6 @@ struct TabDesign {
   Vec2 at;            // on the outline
   double height = 0;  // of the wood that stands
   double length = 0;  // along the outline
-  double reach = 0;   // of its top from the face it stands at, where a groove is cut there before
 };
 
 struct PieceRequest {
@@ -94,8 +93,10 @@ struct PieceResult {
 /// Exact place, width and depth of every slot, from the straight cutting pieces that run along it.
 void check_slots(const PieceSide& side, const ProofTolerances& tolerances, const Score& score, ProofResult& result);
 
-/// The outline's wall in plan, both ways, from the moves of all sides.
-void check_walls(const PieceRequest& request, const std::vector<Score>& scores, PieceResult& result);
+/// The outline's wall in plan, both ways, from the moves of all sides. Where wood stands beside it at its height
+/// (`stands`, instrument frame) it is a tab, or not cut: others judge that.
+void check_walls(const PieceRequest& request, const std::vector<Score>& scores,
+                 const std::function<bool(Vec2 at, double z)>& stands, PieceResult& result);
 
 /// Refused where a program cannot be read or the stop was asked for.
 [[nodiscard]] Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progress = nullptr);

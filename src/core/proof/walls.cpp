@@ -16,6 +16,7 @@ namespace {
 constexpr double pace = 1.5;            // mm between places looked at
 constexpr double outline_corner = 3.3;  // mm: inner corners of an outline are left as round as a usual outline cutter
 constexpr double at_edge = 0.06;        // mm inside the outline: there the wall's height is read
+constexpr double beside = 1.0;          // mm outside it, within any outline cutter's kerf
 constexpr double thin_wall = 1.2;       // mm: no wall to speak of
 constexpr double bin = 10;              // mm
 
@@ -105,7 +106,8 @@ class Moves {
 
 }  // namespace
 
-void check_walls(const PieceRequest& request, const std::vector<Score>& scores, PieceResult& result) {
+void check_walls(const PieceRequest& request, const std::vector<Score>& scores,
+                 const std::function<bool(Vec2 at, double z)>& stands, PieceResult& result) {
   if (request.board_only) return;
   if (std::none_of(request.sides.begin(), request.sides.end(), [](const PieceSide& s) { return s.design.cut_free; }))
     return;
@@ -136,6 +138,7 @@ void check_walls(const PieceRequest& request, const std::vector<Score>& scores, 
     const double l = distance(a, b);
     if (l < 1e-9) continue;
     const Vec2 in = left_of((b - a) * (1 / l));
+    const Vec2 right = (b - a) * (1 / l);
     const int parts = std::max(1, static_cast<int>(std::ceil(l / pace)));
     for (int k = 0; k < parts; ++k) {
       const Vec2 p = lerp(a, b, (k + 0.5) / parts);
@@ -151,12 +154,13 @@ void check_walls(const PieceRequest& request, const std::vector<Score>& scores, 
       const double top = front(p + in * at_edge);
       const double bottom = back(p + in * at_edge);
       if (!(top - bottom > thin_wall) || top > 1e5 || bottom < -1e5) continue;
-      double tab = 0;  // it stands at the face that lay down last: whichever that was, the wall there is its own
-      for (const TabDesign& t : request.tabs)
-        if (distance(t.at, p) < t.length / 2 + 14) tab = std::max(tab, std::max(t.height, t.reach) + 0.5);
       for (const double share : {0.25, 0.5, 0.9}) {
         const Wall wall{p, in, bottom + (top - bottom) * share};
-        if (wall.z < bottom + tab || wall.z > top - tab) continue;
+        // Beside a tab its flanks slope over a few millimetres.
+        bool tab = false;
+        for (const double along : {-6.0, -3.0, 0.0, 3.0, 6.0})
+          tab = tab || stands(p - in * beside + right * along, wall.z);
+        if (tab) continue;
         double gap = 1e9;
         for (const Moves& m : moves) gap = std::min(gap, m.gap(wall));
         Worst& w = gap < 0 ? inside : outside;

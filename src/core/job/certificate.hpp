@@ -1,0 +1,34 @@
+// The certificate beside the programs (rule P8): what was proved, of which files, with which cutters and tolerances, so
+// that a folder or a stick can be checked against it without the project. docs/file-format.md, "proof.json".
+#pragma once
+
+#include "core/job/prove.hpp"
+
+namespace wren {
+
+/// proof.json for one part whose programs were just proved (or refused: the verdict says so).
+[[nodiscard]] std::string certificate_of(const Project& project, const Planned& planned,
+                                         const std::vector<PlacedProgram>& programs, const PartProof& proof,
+                                         const std::string& date);
+
+/// The new certificate with what an old one in the same folder says of other parts. Empty `fresh`: only those others;
+/// empty where nothing is left.
+[[nodiscard]] std::string joined_certificate(std::string_view old, const std::string& fresh, const std::string& part);
+
+struct FolderCheck {
+  struct Part {
+    std::string part;
+    std::string verdict;  // as certified, "PROVED" where all is well
+    std::string date;
+    std::size_t programs = 0;
+    std::vector<std::string> assumed;  // cutters whose lengths nobody measured
+  };
+  std::vector<Part> parts;
+  std::vector<std::string> faults;  // sentences; empty: every file is the one that was proved
+  [[nodiscard]] bool passed() const;
+};
+/// Holds a folder against its own manifest.json and proof.json. Refused where there is no manifest or certificate, or
+/// they cannot be read.
+[[nodiscard]] Expected<FolderCheck> check_folder(const std::filesystem::path& folder);
+
+}  // namespace wren

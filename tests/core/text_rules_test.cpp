@@ -1,0 +1,217 @@
+// What a program's text alone shows (rules M3 to M6): every breach by a program written by hand, the good one by
+// itself.
+#include <catch2/catch.hpp>
+
+#include "core/proof/text_rules.hpp"
+
+using namespace wren;
+using Catch::Matchers::Contains;
+
+namespace {
+
+/// A good program in its parts, each of which can be spoiled.
+struct Text {
+  std::string modes = "G21 G17 G90 G91.1 G94 G54 G40 G49 G80 G61\n";
+  std::string up = "G53 G0 Z0\n";
+  std::string tool = "T5 M6\n";
+  std::string spin = "S18000 M3\n";
+  std::string wait = "G4 P3\n";
+  std::string over = "G0 X10 Y20\n";
+  std::string down = "Z2\n";
+  std::string cut = "G1 Z-1 F500\nX40 F1200\n";
+  std::string home = "G53 G0 Z0\n";
+  std::string still = "M5\n";
+  std::string park = "G53 G0 X350 Y990\n";
+  std::string end = "M30\n";
+  [[nodiscard]] std::string all() const {
+    return modes + up + tool + spin + wait + over + down + cut + home + still + park + end;
+  }
+};
+
+Vec3 origin(int tool) { return {-200, -300, tool == 5 ? 74.0 : tool == 4 ? 84.0 : 104.0}; }
+
+std::vector<Finding> findings(const std::string& text, const Machine& machine = {}) {
+  ReadOptions options;
+  options.machine_origin = origin;
+  options.start = {150, 690, 104};
+  const auto program = read_program(text, "hand.ngc", options);
+  INFO((program ? "" : program.error().text()));
+  REQUIRE(program);
+  return text_findings(*program, "hand.ngc", machine, origin);
+}
+std::vector<std::string> kinds(const std::string& text, const Machine& machine = {}) {
+  std::vector<std::string> out;
+  for (const Finding& f : findings(text, machine)) out.push_back(f.kind);
+  return out;
+}
+bool only(const std::string& text, const std::string& kind, const Machine& machine = {}) {
+  const auto all = kinds(text, machine);
+  for (const auto& k : all) UNSCOPED_INFO(k);
+  return all == std::vector<std::string>{kind};
+}
+
+}  // namespace
+
+TEST_CASE("a good program breaks no rule of the text") {
+  CHECK(kinds(Text{}.all()).empty());
+  Text arcs;
+  arcs.cut = "G1 Z-1 F500\nG2 X40 Y20 I15 J0 F3000\n";
+  CHECK(kinds(arcs.all()).empty());
+}
+
+TEST_CASE("M3: the first motion is a retract in machine coordinates, and over comes before down") {
+  Text t;
+  t.up = "";
+  CHECK(only(t.all(), "first_motion"));
+  t.up = "G0 Z10\n";
+  const auto low = kinds(t.all());
+  CHECK(std::find(low.begin(), low.end(), "first_motion") != low.end());
+  t.up = "G53 G0 Z-20\n";  // not the top
+  CHECK(only(t.all(), "first_motion"));
+  t.up = "G53 G0 X0 Y0 Z0\n";  // over at a height that nobody knows
+  CHECK(only(t.all(), "first_motion"));
+  Text slanted;
+  slanted.over = "";
+  slanted.down = "G0 X10 Y20 Z2\n";
+  CHECK(only(slanted.all(), "first_motion"));
+  Text nowhere;
+  nowhere.over = "G0 X10\n";  // y is never said
+  CHECK(only(nowhere.all(), "first_motion"));
+}
+
+TEST_CASE("M3: it ends up, still and parked") {
+  Text t;
+  t.home = "G0 Z10\n";
+  CHECK(only(t.all(), "not_parked"));
+  Text elsewhere;
+  elsewhere.park = "G53 G0 X10 Y10\n";
+  CHECK(only(elsewhere.all(), "not_parked"));
+  Text turning;
+  turning.still = "";
+  CHECK(only(turning.all(), "ends_turning"));
+  Text cut_off;
+  cut_off.end = "";
+  CHECK(only(cut_off.all(), "no_end"));
+}
+
+TEST_CASE("M4: a hand changes cutters at a standing, parked spindle; a magazine calls their lengths") {
+  const std::string change =
+      "G53 G0 Z0\nM5\nG53 G0 X350 Y990\nM0 (change)\nT4 M6\nS18000 M3\nG4 P3\nG0 X5 Y5\nZ2\nG1 Z-0.5 F300\n";
+  Text t;
+  t.cut += change;
+  CHECK(kinds(t.all()).empty());
+  Text no_stop;
+  no_stop.cut += "G53 G0 Z0\nM5\nG53 G0 X350 Y990\nT4 M6\nS18000 M3\nG4 P3\nG0 X5 Y5\nZ2\nG1 Z-0.5 F300\n";
+  CHECK(only(no_stop.all(), "change_without_stop"));
+  Text not_parked;
+  not_parked.cut += "G0 Z10\nM5\nM0\nT4 M6\nS18000 M3\nG4 P3\nG0 X5 Y5\nZ2\nG1 Z-0.5 F300\n";
+  CHECK(only(not_parked.all(), "not_parked"));
+  Text turning;
+  turning.cut += "G53 G0 Z0\nG53 G0 X350 Y990\nM0\nM5\nT4 M6\nS18000 M3\nG4 P3\nG0 X5 Y5\nZ2\nG1 Z-0.5 F300\n";
+  CHECK(only(turning.all(), "stop_turning"));
+
+  Machine magazine;
+  magazine.change = CutterChange::magazine;
+  Text lengths;
+  lengths.tool = "T5 M6\nG43 H5\n";
+  lengths.cut += "G53 G0 Z0\nM5\nG53 G0 X350 Y990\nT4 M6\nG43 H4\nS18000 M3\nG4 P3\nG0 X5 Y5\nZ2\nG1 Z-0.5 F300\n";
+  CHECK(kinds(lengths.all(), magazine).empty());
+  Text one_length = lengths;
+  one_length.cut.replace(one_length.cut.find("G43 H4"), 6, "G43 H5");
+  CHECK(only(one_length.all(), "tool_length", magazine));
+}
+
+TEST_CASE("M5: no axis faster than it may go, on lines and arcs, and the spindle in its range") {
+  const auto cut = [](const std::string& moves) {
+    Text t;
+    t.cut = moves;
+    return t.all();
+  };
+  CHECK(kinds(cut("G1 Z-1 F1500\nX40 F3000\n")).empty());
+  CHECK(only(cut("G1 Z-1 F1600\n"), "axis_fast"));
+  CHECK(only(cut("G1 Z-1 F500\nX11 Z-3 F2000\n"), "axis_fast"));                 // a steep ramp
+  CHECK(kinds(cut("G1 Z-1 F500\nX40 Z-3 F3000\n")).empty());                     // a gentle one
+  CHECK(only(cut("G1 Z-1 F500\nG3 X10 Y20 Z-5 I0.5 J0 F3000\n"), "axis_fast"));  // a tight helix
+  CHECK(kinds(cut("G1 Z-1 F500\nG3 X10 Y20 Z-1.2 I0.5 J0 F3000\n")).empty());
+  const auto all = kinds(cut("G1 Z-1 F500\nX40 F3200\n"));
+  CHECK(std::find(all.begin(), all.end(), "feed_high") != all.end());
+  Text slow;
+  slow.spin = "S900 M3\n";
+  CHECK(only(slow.all(), "spindle_speed"));
+  Text fast;
+  fast.spin = "S60000 M3\n";
+  CHECK(only(fast.all(), "spindle_speed"));
+  Text backwards;
+  backwards.spin = "S18000 M4\n";
+  CHECK(only(backwards.all(), "spindle_backwards"));
+  Text at_once;
+  at_once.wait = "";
+  CHECK(only(at_once.all(), "spindle_not_up"));
+  at_once.wait = "G4 P0.1\n";
+  CHECK(only(at_once.all(), "spindle_not_up"));
+}
+
+TEST_CASE("M6: the path mode is stated, and no word is used that the controller does not know") {
+  Text t;
+  t.modes = "G21 G17 G90 G91.1 G94 G54\n";
+  CHECK(only(t.all(), "path_mode"));
+  t.modes = "G21 G17 G90 G91.1 G94 G54 G64\n";
+  CHECK(only(t.all(), "path_mode"));
+  t.modes = "G21 G17 G90 G91.1 G94 G54 G64 P0.01\n";
+  CHECK(only(t.all(), "path_mode"));
+  Machine blends;
+  blends.controller.blend_tolerance = true;
+  CHECK(kinds(t.all(), blends).empty());
+  Machine plain;
+  plain.controller.machine_moves = false;
+  const auto all = kinds(Text{}.all(), plain);
+  CHECK(std::find(all.begin(), all.end(), "unknown_word") != all.end());
+  // without G53: homed by hand first, which the program waits for
+  Text homed;
+  homed.up = "M0 (home the machine first: z at its top)\n";
+  homed.home = homed.park = "";
+  CHECK(kinds(homed.all(), plain).empty());
+  homed.up = "";
+  CHECK(only(homed.all(), "first_motion", plain));
+}
+
+TEST_CASE("one fault is told once, at its worst place, with its count") {
+  Text t;
+  t.cut = "G1 Z-1 F1600\nZ-2 F1700\nZ-3 F1900\nZ-4 F1600\n";
+  const auto all = findings(t.all());
+  REQUIRE(all.size() == 1);
+  CHECK(all.front().count == 4);
+  CHECK(all.front().number == Approx(1900));
+  CHECK(all.front().limit == 1500);
+  CHECK(all.front().line == 10);
+  CHECK(all.front().rule == "M5");
+  CHECK(all.front().program == "hand.ngc");
+}
+
+TEST_CASE("the reader: G53 needs a known machine, drilling cycles a bound, and a damaged first line no mercy") {
+  const auto refused = read_program("G21 G90 G53 G0 Z0\n");
+  REQUIRE_FALSE(refused);
+  CHECK_THAT(refused.error().what, Contains("G53"));
+  const auto billion = read_program("G21 G90 G0 X0 Y0 Z5\nG83 Z-100 R2 Q0.02 L1000 F100\nM30\n");
+  REQUIRE_FALSE(billion);
+  CHECK_THAT(billion.error().what, Contains("drilling cycles"));
+  CHECK(read_program("G21 G90 G0 X0 Y0 Z5\nG83 Z-10 R2 Q2 L3 F100\nM30\n"));
+  // A seal counts whatever the first line says.
+  const auto seal = read_program("(uplanD wren program 2)\nG0 X1\nM30\n(end: 4 lines, crc32 00000000)\n");
+  REQUIRE_FALSE(seal);
+  CHECK_THAT(seal.error().what, Contains("checksum"));
+}
+
+TEST_CASE("a change of cutter moves the tip and nothing else") {
+  ReadOptions options;
+  options.machine_origin = origin;
+  options.start = {150, 690, 104};
+  const auto p = read_program("G21 G90 G61\nG53 G0 Z0\nT5 M6\nG0 X1 Y2\nM30\n", "p", options);
+  REQUIRE(p);
+  REQUIRE(p->moves.size() == 3);
+  CHECK(p->moves[0].to.z == 104);  // nothing in the spindle yet
+  CHECK(p->moves[1].machine == tip_changed);
+  CHECK(p->moves[1].to.z == 74);
+  CHECK(p->moves[2].to.z == 74);
+  CHECK(p->moves[2].known == 7);
+}
