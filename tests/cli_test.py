@@ -85,7 +85,7 @@ class CommandLine(unittest.TestCase):
         names = [p["file"] for p in manifest["programs"]]
         self.assertEqual(sorted(names), sorted(p.name for p in out.glob("*.ngc")))
         self.assertIn("PROVED", wren("prove", self.file).stdout)
-        again = json.loads(wren("prove", "--against", self.file, *[out / n for n in names], "--json", "--cell", "0.2").stdout)
+        again = json.loads(wren("prove", "--against", self.file, *[out / n for n in names], "--json").stdout)
         self.assertTrue(again["passed"])
         self.assertTrue(all(p["sealed"] for p in again["programs"]))
         text = (out / names[0]).read_text()
@@ -153,13 +153,13 @@ class NeckCommandLine(unittest.TestCase):
         wren("programs", self.file, "--part", "neck", "--out", self.dir / "p")
         files = sorted((self.dir / "p").glob("*.ngc"))
         self.assertGreaterEqual(len(files), 10)
-        told = json.loads(wren("prove", self.file, "--part", "neck", "--cell", "0.3", "--json").stdout)
+        told = json.loads(wren("prove", self.file, "--part", "neck", "--json").stdout)
         self.assertTrue(told["passed"])
         self.assertEqual((told["holes_open"], told["tabs"], told["cut_free"]), (6, 6, True))
         # The files as they were written prove the same; without the outline the neck stays in its blank.
-        self.assertIn("PROVED", wren("prove", "--part", "neck", "--cell", "0.3", "--against", self.file, *files).stdout)
+        self.assertIn("PROVED", wren("prove", "--part", "neck", "--against", self.file, *files).stdout)
         less = [f for f in files if "finish" not in f.name]
-        self.assertIn("NOT PROVED", wren("prove", "--part", "neck", "--cell", "0.3", "--against", self.file, *less, code=1).stdout)
+        self.assertIn("NOT PROVED", wren("prove", "--part", "neck", "--against", self.file, *less, code=1).stdout)
         wren("sheet", self.file, "--part", "neck", "--out", self.dir / "s.pdf")
         self.assertTrue((self.dir / "s.pdf").read_bytes().startswith(b"%PDF"))
 
@@ -206,7 +206,7 @@ class NeckCommandLine(unittest.TestCase):
              "crown.kind=cylinder", "crown.radius_nut=508", "board.end=slanted", "head.kind=tilted", "head.angle_deg=11", "head.volute=yes", "head.scarf=yes", "head.tuners_bass=5", "tuner.body_in=6", "rod.length=450",
              "neck.blank.length=820", "neck.blank.width=170", "neck.blank.wood=maple", "neck.blank.lie=y", "machine.clear_under_nut=180", "machine.travel_z=150", "neck.rough_cutter=flat-6.35-long",
              "neck.edge_cutter=flat-6.35-long", "neck.outline_cutter=flat-6.35-long", "neck.finish_cutter=ball-6.35-long", "neck.heel_hole_across=50")
-        told = json.loads(wren("prove", self.file, "--part", "neck", "--cell", "0.3", "--json").stdout)
+        told = json.loads(wren("prove", self.file, "--part", "neck", "--json").stdout)
         self.assertTrue(told["passed"])
         self.assertEqual(told["holes_open"], 8)
         line = json.loads(wren("get", self.file, "scarf.face", "scarf.plank_length", "--json").stdout)
@@ -215,7 +215,7 @@ class NeckCommandLine(unittest.TestCase):
     def test_a_one_piece_neck_with_its_rod_from_the_back(self):
         wren("set", self.file, "neck.build=one_piece", "neck.blank.thickness=31.5", "neck.blank.width=122", "rod.cover=4", "neck.channel_cutter=flat-6.35-long", "neck.rough_cutter=flat-6.35-long", "neck.edge_cutter=flat-6.35-long",
              "neck.outline_cutter=flat-6.35-long", "neck.finish_cutter=ball-6.35-long")
-        told = json.loads(wren("prove", self.file, "--part", "neck", "--cell", "0.3", "--json").stdout)
+        told = json.loads(wren("prove", self.file, "--part", "neck", "--json").stdout)
         self.assertTrue(told["passed"])
         self.assertTrue(any(p["name"].endswith("back-rod.ngc") for p in told["programs"]))
 

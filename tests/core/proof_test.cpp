@@ -28,8 +28,13 @@ Project clamped() {
 ProofResult run(const std::string& moves, const char* cutter = "flat-6.35", const Project& p = clamped()) {
   const BoardDesign d = *design_board(p);
   auto r = rehearse_side(
-      {{{"hand.ngc", "G21 G17 G90 G94 G54 G61\nG53 G0 Z0\nM3 S12000\nG4 P3\n" + moves +
-            "\nG53 G0 Z0\nM5\nG53 G0 X350 Y990\nM30\n", cutter}}, d.rack, d.setup, {}, 0.2});
+      {{{"hand.ngc",
+         "G21 G17 G90 G94 G54 G61\nG53 G0 Z0\nM3 S12000\nG4 P3\n" + moves + "\nG53 G0 Z0\nM5\nG53 G0 X350 Y990\nM30\n",
+         cutter}},
+       d.rack,
+       d.setup,
+       {},
+       0.2});
   INFO((r ? "" : r.error().text()));
   REQUIRE(r);
   return std::move(*r);

@@ -166,10 +166,10 @@ TEST_CASE("random strands keep their ground") {
 }
 
 TEST_CASE("M1: the proof finds plunges, steep ramps and fast ways down, and lets the right ones pass") {
-  CHECK_FALSE(has(found_in("G1 Z0 F500\nX60 Z-3 F2000\nX30\n"), "way_down"));              // 5.7 degrees
-  CHECK(has(found_in("G1 Z0 F500\nX34 Z-3 F2000\nX60\n"), "way_down"));                    // 37 degrees
-  CHECK(has(found_in("G1 Z-3 F500\nX60 F2000\n"), "way_down"));                            // straight down
-  CHECK_FALSE(has(found_in("G1 Z-1.5 F500\nX60 F2000\n"), "way_down"));                    // a quarter of the diameter
+  CHECK_FALSE(has(found_in("G1 Z0 F500\nX60 Z-3 F2000\nX30\n"), "way_down"));         // 5.7 degrees
+  CHECK(has(found_in("G1 Z0 F500\nX34 Z-3 F2000\nX60\n"), "way_down"));               // 37 degrees
+  CHECK(has(found_in("G1 Z-3 F500\nX60 F2000\n"), "way_down"));                       // straight down
+  CHECK_FALSE(has(found_in("G1 Z-1.5 F500\nX60 F2000\n"), "way_down"));               // a quarter of the diameter
   CHECK(has(found_in("G1 Z-0.75 F1500\nX60 F2000\n", "flat-3.175"), "plunge_fast"));  // at the feed of a cut
   CHECK_FALSE(has(found_in("G1 Z-0.75 F700\nX60 F2000\n", "flat-3.175"), "plunge_fast"));
   CHECK(has(found_in("G1 Z-0.9 F500\nX31\nZ-1.8\nX32\nZ-2.7\nX60 F2000\n"), "way_down"));  // stairs

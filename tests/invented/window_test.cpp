@@ -22,6 +22,7 @@ class Invented : public QObject {
     window_.resize(1280, 800);
     window_.show();
     QVERIFY(QTest::qWaitForWindowExposed(&window_));
+    bench_.set_part("spacer");
     QTRY_VERIFY_WITH_TIMEOUT(bench_.planned("spacer") != nullptr, 20000);
   }
 

@@ -154,6 +154,10 @@ def main():
         for k in list(harmful.KINDS) + list(harmless.KINDS):
             if k not in used:
                 faults.append(f"{k} applies to no part: the catalogue does not know how to make it")
+    told = (HERE.parent.parent / "docs" / "proof.md").read_text()
+    for k in list(harmful.KINDS) + list(harmless.KINDS):
+        if f"`{k}`" not in told:
+            faults.append(f"{k} does not stand in docs/proof.md")
     for f in faults:
         print(f)
     print(f"{done} changed sets of programs, {len(used)} kinds, {len(faults)} faults, {time.time() - begun:.0f} s")

@@ -109,7 +109,7 @@ class FromOutside(unittest.TestCase):
 
     def test_manifest_hashes_seals_and_extents(self):
         root, manifest, _, texts = self.folder()
-        self.assertEqual(manifest["schema_version"], 1)
+        self.assertEqual(manifest["schema_version"], 2)
         for p in manifest["programs"]:
             data = (root / "out" / p["file"]).read_bytes()
             self.assertEqual(hashlib.sha256(data).hexdigest(), p["sha256"])

@@ -110,7 +110,7 @@ TEST_CASE("random bodies: read-back programs agree with the design and leave no 
     std::string why;
     for (const Remark& f : result.remarks("body")) why += f.sentence + "\n";
     INFO("try " << k << "\n" << why);
-    CHECK(result.passed());
+    CHECK(result.faultless());
     CHECK(result.worst_gouge <= 0.03);
     for (const PieceProof& piece : result.pieces)
       if (piece.id == "body") CHECK(piece.result.least_thickness > practice::body_stop_skin);

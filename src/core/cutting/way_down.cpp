@@ -120,7 +120,7 @@ class WaysDown {
     double since = 0;
     for (std::size_t m = k; m < in_.steps.size() && since < close_; ++m) {
       const Step& step = in_.steps[m];
-      if (step.kind != StepKind::line || step.to.z > at.z + 1e-9) break;
+      if (step.kind != StepKind::line || step.to.z > at.z + 0.05) break;
       if (steep(at, step)) {
         end = m + 1;
         since = 0;
@@ -200,6 +200,17 @@ class WaysDown {
 Strand with_ways_down(const Strand& strand, const Cutter& cutter, const Height& wood) {
   if (cutter.kind == CutterKind::drill) return strand;
   return WaysDown(strand, cutter, wood).run();
+}
+
+Strand gentle(const Strand& strand, const Cutter& cutter) {
+  const double slope = limits_of(cutter).slope;
+  Strand out = strand;
+  Vec3 at = strand.start;
+  for (Step& step : out.steps) {
+    step.to.z = std::max(step.to.z, at.z - slope * distance(flat(at), flat(step.to)));
+    at = step.to;
+  }
+  return out;
 }
 
 }  // namespace wren

@@ -17,4 +17,8 @@ namespace wren {
 /// quarter of the diameter of it stays as it is.
 [[nodiscard]] Strand with_ways_down(const Strand& strand, const Cutter& cutter, const Height& wood = {});
 
+/// The strand raised where it goes downhill more steeply than the cutter may go into wood: for a pass that only takes
+/// the most of it.
+[[nodiscard]] Strand gentle(const Strand& strand, const Cutter& cutter);
+
 }  // namespace wren

@@ -57,8 +57,8 @@ class Cutting {
             std::move(strands)};
     // A finished surface downhill is no way into wood; roughing and clearing look at their wood themselves.
     if (std::holds_alternative<Outline>(op_.shape) || std::holds_alternative<Channels>(op_.shape) ||
-        std::holds_alternative<Skims>(op_.shape) || std::holds_alternative<CrownRows>(op_.shape) ||
-        std::holds_alternative<Face>(op_.shape) || from_the_blank() || std::holds_alternative<Slots>(op_.shape))
+        std::holds_alternative<Skims>(op_.shape) || std::holds_alternative<Face>(op_.shape) || from_the_blank() ||
+        std::holds_alternative<Slots>(op_.shape))
       for (Strand& s : cut.strands) s = with_ways_down(s, c);
     // Nothing goes steeply down faster than it plunges.
     for (Strand& s : cut.strands) {
@@ -111,22 +111,22 @@ class Cutting {
   }
 
   void make(const CrownRows& s) {
-    // Without an edge at the centre it goes downhill in thin layers only.
-    const auto bite = [](const Cutter& c) {
-      return c.centre_cutting ? std::clamp(0.15 * c.effective_diameter(), 0.5, 4.0) : 0.45;
-    };
+    const auto bite = [](const Cutter& c) { return std::clamp(0.15 * c.effective_diameter(), 0.5, 4.0); };
     CrownPlan plan = s.plan;
     plan.cutter = *cutter_;
     const double most = most_above_crown(*s.board, plan.area, plan.wood_top);
-    const double first = s.rough ? std::min(most, bite(*cutter_)) : most;
+    // Without an edge at its centre a cutter may not follow the crown downhill into more than a finishing leave.
+    const double leave = cutter_->centre_cutting ? bite(*cutter_) : 0.45;
+    const double first = s.rough ? std::min(most, leave) : most;
     plan.feeds = feeds(*cutter_, std::max(0.2, first), plan.stepover, 0.02);
     std::vector<Strand> strands;
-    if (s.rough && most > bite(*cutter_) + 1e-9) {
+    if (s.rough && most > leave + 1e-9) {
       CrownPlan rough = plan;
-      rough.stepover = std::max(plan.stepover, 0.4 * cutter_->effective_diameter());
+      rough.stepover = std::max(plan.stepover, (cutter_->centre_cutting ? 0.4 : 0.7) * cutter_->effective_diameter());
       rough.allowance = rough_allowance;
       rough.feeds = feeds(*cutter_, bite(*cutter_), rough.stepover, 0.05);
-      strands = rough_crown(*s.board, rough, bite(*cutter_));
+      for (const Strand& one : rough_crown(*s.board, rough, bite(*cutter_)))
+        strands.push_back(with_ways_down(cutter_->centre_cutting ? one : gentle(one, *cutter_), *cutter_));
     }
     for (Strand& row : finish_crown(*s.board, plan)) strands.push_back(std::move(row));
     keep(std::move(strands), plan.feeds);

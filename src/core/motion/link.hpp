@@ -9,8 +9,8 @@ namespace wren {
 /// Heights used between strands.
 struct LinkHeights {
   double safe = 10;        // long links: above everything, clamps too
-  double hop = 2;          // short links over the blank's top, where nothing stands in the way
-  double near = 2;         // rapid down to this far above the wood, then at plunge feed
+  double hop = 2.1;        // short links over the blank's top, where nothing stands in the way
+  double near = 2.1;       // rapid down to this far above the wood, then at plunge feed
   double short_link = 15;  // mm: longest link taken at the hop height
 };
 

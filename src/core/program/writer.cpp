@@ -337,8 +337,9 @@ std::string write_program(const std::vector<const Toolpath*>& paths, const Progr
         text += fmt::format("M0 (change to {}, stickout {} mm, probe z)\n", comment_safe(path->cutter),
                             c != nullptr ? format_mm(c->stickout) : "?");
     }
-    if (path->stops.size() == 1 && path->stops[0].before_move == 0)
-      text += fmt::format("M0 ({})\n", comment_safe(path->stops[0].text));
+    const bool stop_first = path->stops.size() == 1 && path->stops[0].before_move == 0;
+    if (stop_first && first) park();
+    if (stop_first) text += fmt::format("M0 ({})\n", comment_safe(path->stops[0].text));
     text += fmt::format("T{} M6\n", c != nullptr ? c->number : 0);
     if (!by_hand && machine.controller.tool_lengths) text += fmt::format("G43 H{}\n", c != nullptr ? c->number : 0);
     spin(*path);

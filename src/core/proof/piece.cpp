@@ -184,7 +184,10 @@ struct Standing {
 bool walk_kerf(const PieceRequest& request, const Solid& solid, std::vector<Standing>& out) {
   constexpr double outside = 0.5;  // mm beside the outline: well within any outline cutter's kerf
   constexpr double step = 0.5;
-  const auto grown = offset({turned(request.sides[0].setup.turn, request.sides[0].design.outline)}, outside);
+  // Inner corners are left as round as a usual outline cutter: the walk goes round them.
+  constexpr double corner = 3.3;
+  const auto grown =
+      offset(offset({turned(request.sides[0].setup.turn, request.sides[0].design.outline)}, outside + corner), -corner);
   if (grown.empty()) return false;
   Contour walk;
   for (const Vec2 p : grown.front()) walk.push_back({p, 0});

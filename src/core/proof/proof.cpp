@@ -57,6 +57,8 @@ class Watch {
     while (ahead_ < score_.motions.size() && ahead_run_ <= reach) {
       const Motion& p = score_.motions[ahead_];
       if (p.program != now.program) break;
+      // Turning back it comes over ground that it will have cut by then: that is looked at when it gets there.
+      if (ahead_ > i && turns_back(ahead_)) break;
       if (!p.rapid && p.cutter >= 0 && p.b.z < p.a.z - 1e-6) under_[ahead_] = wood_under(p, stock);
       ahead_run_ += distance(p.a, p.b);
       ++ahead_;
@@ -135,6 +137,17 @@ class Watch {
   }
 
  private:
+  [[nodiscard]] bool turns_back(std::size_t i) const {
+    const Motion& p = score_.motions[i];
+    const Vec2 d = flat(p.b) - flat(p.a);
+    if (length(d) < 1e-6) return false;
+    for (std::size_t k = i; k-- > 0 && i - k < 4;) {
+      const Vec2 before = flat(score_.motions[k].b) - flat(score_.motions[k].a);
+      if (length(before) > 1e-6) return dot(d, before) < -0.7 * length(d) * length(before);
+    }
+    return false;
+  }
+
   /// Wood over the tip's middle along a move, at most, mm.
   [[nodiscard]] static double wood_under(const Motion& p, const TileGrid& stock) {
     const double l = distance(p.a, p.b);
@@ -234,7 +247,8 @@ class Watch {
     // again is too much.
     const double d = c.effective_diameter();
     const double deepest_full = d < 1 ? 0.5 : 0.75;
-    if (l > 2 && run_level(p) && deepest > deepest_full * d + 0.03 && volume_mm3 > 0.85 * d * deepest * l)
+    if (l > 2 && run_level(p) && deepest > deepest_full * d + 0.03 &&
+        volume_mm3 > (0.85 + 2 * request_.cell / d) * d * deepest * l)
       tell("M12", "pass_deep", Weight::stop, p, p.b, deepest, deepest_full * d,
            fmt::format("'{}' goes its full width through {:.2f} mm of wood at once; {:.2f} mm are for it.", c.id,
                        deepest, deepest_full * d));
