@@ -230,6 +230,12 @@ class Rougher {
       while (points.size() > 1 && above(points.back(), points[points.size() - 2]) &&
              points.back().z < points[points.size() - 2].z)
         points.pop_back();
+      for (std::size_t k = 1; k + 1 < points.size();)
+        if (above(points[k - 1], points[k]) && above(points[k], points[k + 1]) && points[k].z < points[k - 1].z &&
+            points[k].z < points[k + 1].z)
+          points.erase(points.begin() + static_cast<std::ptrdiff_t>(k));
+        else
+          ++k;
       if (points.size() < 2) continue;
       // Where it does not stay down from the last run it comes from above, down along the run where wood stands.
       const bool stays = joined(points.front());
@@ -238,7 +244,8 @@ class Rougher {
                  plan_.feeds.plunge,
                  {}};
       append_lines(run, thinned(points, 0.005), 1, plan_.feeds.feed);
-      run = with_ways_down(run, plan_.cutter, [this](Vec2 q) { return standing(q); });
+      run = with_ways_down(run, plan_.cutter,
+                           [this](Vec2 q) { return static_cast<double>(highest_near(stock_, q, 0.6)); });
       if (stays)
         out_.back().steps.insert(out_.back().steps.end(), run.steps.begin(), run.steps.end());
       else
@@ -249,12 +256,6 @@ class Rougher {
       }
       eraser_.stamp(points.back());
     }
-  }
-
-  [[nodiscard]] double standing(Vec2 q) const {
-    const int i = static_cast<int>(std::floor((q.x - stock_.origin().x) / stock_.cell()));
-    const int j = static_cast<int>(std::floor((q.y - stock_.origin().y) / stock_.cell()));
-    return stock_.holds(i, j) ? static_cast<double>(stock_.at(i, j)) : -1e9;
   }
 
   /// A short step over at about the same level stays down where the cutter fits on the way.

@@ -135,7 +135,7 @@ class WaysDown {
   [[nodiscard]] bool in_wood(std::size_t k, std::size_t end) const {
     if (!wood_) return true;
     for (; k < end; ++k)
-      if (const Vec3 p = in_.steps[k].to; wood_(flat(p)) - p.z > 0.6 * limits_.free) return true;
+      if (const Vec3 p = in_.steps[k].to; wood_(flat(p)) - p.z > 0.4 * limits_.free) return true;
     return false;
   }
   void again(Vec3 to, double feed) {
@@ -147,7 +147,10 @@ class WaysDown {
     std::vector<Vec3> way{from};
     double run = 0;
     for (std::size_t k = next; k < in_.steps.size() && run < longest_ramp; ++k) {
-      if (steep(way.back(), in_.steps[k])) break;
+      // Nor where it is steep up: on the way back that is steep down.
+      const Step back{way.back(), {}, 0, StepKind::line};
+      if (steep(way.back(), in_.steps[k]) || (in_.steps[k].kind == StepKind::line && steep(in_.steps[k].to, back)))
+        break;
       const std::size_t before = way.size();
       points_of(way.back(), in_.steps[k], way);
       for (std::size_t m = before; m < way.size(); ++m) run += distance(flat(way[m - 1]), flat(way[m]));

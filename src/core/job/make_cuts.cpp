@@ -65,7 +65,7 @@ class Cutting {
       Vec3 at = s.start;
       for (Step& step : s.steps) {
         const double drop = at.z - step.to.z;
-        if (step.kind == StepKind::line && drop > 0.3 && drop > 0.98 * distance(flat(at), flat(step.to)))
+        if (step.kind == StepKind::line && drop > 0.05 && drop > 0.98 * distance(flat(at), flat(step.to)))
           step.feed = std::min(step.feed, s.plunge_feed > 0 ? s.plunge_feed : step.feed);
         at = step.to;
       }
@@ -127,6 +127,19 @@ class Cutting {
       rough.feeds = feeds(*cutter_, bite(*cutter_), rough.stepover, 0.05);
       for (const Strand& one : rough_crown(*s.board, rough, bite(*cutter_)))
         strands.push_back(with_ways_down(cutter_->centre_cutting ? one : gentle(one, *cutter_), *cutter_));
+      // Where the crown is steeper than it may go downhill it left more than a finishing leave: that goes in layers.
+      if (!cutter_->centre_cutting) {
+        double left = rough_allowance;
+        for (const Strand& one : rough_crown(*s.board, rough, 1e3)) {
+          const Strand flat_one = gentle(one, *cutter_);
+          for (std::size_t k = 0; k < one.steps.size(); ++k)
+            left = std::max(left, rough_allowance + flat_one.steps[k].to.z - one.steps[k].to.z);
+        }
+        for (double a = left - 0.4; left > 0.45 && a > rough_allowance; a -= 0.4) {
+          rough.allowance = a;
+          for (Strand& one : rough_crown(*s.board, rough, 1e3)) strands.push_back(std::move(one));
+        }
+      }
     }
     for (Strand& row : finish_crown(*s.board, plan)) strands.push_back(std::move(row));
     keep(std::move(strands), plan.feeds);

@@ -54,6 +54,8 @@ struct NeckCut {
     bottom_of_back = d.blank.thickness - d.front_top;
     outline_back = turned(turn, d.cut_outline);
     for (const Vec2 t : tab_places(w, d)) tabs.push_back(turned(turn, t));
+    // A one-piece neck's crown runs on past its edges and takes wood from under the tabs: they are that much higher.
+    for (const Vec2 t : tabs) tab_height = std::max(tab_height, w.tab_height + std::max(0.0, under(t) - wood_under(t)));
     const Cutter* round = find_cutter(d.rack, w.outline_cutter);
     tab_reach = std::hypot(w.tab_length / 2 + 0.5, (round != nullptr ? round->effective_diameter() : 6.0) + w.skim + 1);
   }
@@ -71,7 +73,7 @@ struct NeckCut {
   }
   /// What roughing leaves under it: the web, and round the tabs all that they are to be.
   [[nodiscard]] double left_in_trough(Vec2 side, double more = 0) const {
-    return at_tab(side, more) ? std::max(w.web, w.tab_height) : w.web;
+    return at_tab(side, more) ? std::max(w.web, tab_height) : w.web;
   }
   [[nodiscard]] double trough_floor(Vec2 side) const { return wood_under(side) + left_in_trough(side); }
 
@@ -127,6 +129,7 @@ struct NeckCut {
   double bottom_of_back = 0;  // side z of the blank's upper face when turned
   Polygon outline_back;       // side frame of the back
   std::vector<Vec2> tabs;     // side frame of the back
+  double tab_height = 0;      // over the blank's face
   double tab_reach = 0;       // round their middles: length, and the outline cutter's way beside the neck
 };
 
@@ -265,7 +268,7 @@ class NeckSides {
       plan.wood_top = d_.front_top;
       plan.stepover = given.work.crown_stepover > 0 ? given.work.crown_stepover
                                                     : stepover_for(*board, plan, given.work.crown_scallop);
-      add("crown", "Crown", given.work.crown_cutter, CrownRows{board, std::move(plan), false}, "crown.cutter",
+      add("crown", "Crown", given.work.crown_cutter, CrownRows{board, std::move(plan), true}, "crown.cutter",
           {"crown.cutter"});
     }
   }
@@ -519,7 +522,8 @@ class NeckSides {
     plan.aside = w_.rough_leave + 0.4;
     plan.skim = w_.skim;
     plan.tab_length = w_.tab_length;
-    plan.tab_height = w_.tab_height;
+    plan.tab_height = c_->tab_height;
+    plan.tab_wood = w_.tab_height;
     plan.underside = [c = c_](Vec2 q) { return c->wood_under(q); };
     const Contour contour = turned(c_->turn, d_.cut_contour);
     for (const Vec2 t : tabs_) plan.tabs.push_back(nearest_along(contour, turned(c_->turn, t)));
@@ -541,7 +545,7 @@ class NeckSides {
       return [c = c_, tabs, reach](Vec2 q) {
         const bool near = std::any_of(tabs.begin(), tabs.end(),
                                       [&](Vec2 t) { return distance(q, t) < c->w.tab_length / 2 + reach + 0.5; });
-        return c->wood_under(q) + (near ? c->w.tab_height : -c->w.through);
+        return c->wood_under(q) + (near ? c->tab_height : -c->w.through);
       };
     };
     std::vector<std::vector<SideStation>> round;
