@@ -317,9 +317,10 @@ void RehearsalView::tell_result() {
     return QString::fromStdString(bench_.units() == UnitSystem::inch ? format_mm(v / mm_per_inch, 4) + " in"
                                                                      : format_mm(v, 3) + " mm");
   };
-  const auto verdict = [](bool passed) {
-    return passed ? tr("<b style='color:%1'>✓ proved</b>").arg(colours().lichen.name())
-                  : tr("<b style='color:%1'>✗ not proved</b>").arg(colours().rowan.name());
+  const auto verdict = [](Verdict v) {
+    const QString words = QString::fromLatin1(verdict_words(v)).toLower();
+    return v == Verdict::proved ? tr("<b style='color:%1'>✓ %2</b>").arg(colours().lichen.name(), words)
+                                : tr("<b style='color:%1'>✗ %2</b>").arg(colours().rowan.name(), words);
   };
   if (const auto proof = bench_.proof(bench_.part())) {
     int tabs = 0;
@@ -328,7 +329,7 @@ void RehearsalView::tell_result() {
       tabs += p.result.tabs;
       skin = std::min(skin, p.result.least_skin);
     }
-    text = verdict(proof->passed()) +
+    text = verdict(proof->verdict()) +
            tr("   gouge %1, left %2, %3 tabs").arg(mm(proof->worst_gouge), mm(proof->worst_left)).arg(tabs);
     if (proof->pieces.size() > 1) text += tr(", %1 pieces").arg(proof->pieces.size());
     if (skin < 1e8) text += tr(", skin over the rod %1").arg(mm(skin));

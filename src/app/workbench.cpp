@@ -199,8 +199,13 @@ void Workbench::prove_all() {
           s.proof = std::make_shared<const PartProof>(std::move(*result));
           if (s.proof->passed()) note_written(part, "proof", "rehearsal");
           const QString title = QString::fromStdString(parts_.find(part)->title()).toLower();
-          Q_EMIT said(s.proof->passed() ? tr("Proved: the programs make this %1").arg(title)
-                                        : tr("Not proved: look at the remarks"),
+          QStringList assumed;
+          for (const std::string& c : s.proof->assumed) assumed << QString::fromStdString(c);
+          const QString lengths =
+              assumed.isEmpty() ? QString() : tr(", for assumed lengths of %1").arg(assumed.join(QStringLiteral(", ")));
+          Q_EMIT said(s.proof->passed()
+                          ? tr("Proved: the programs make this %1%2").arg(title, lengths)
+                          : tr("%1: look at the remarks").arg(QString::fromLatin1(verdict_words(s.proof->verdict()))),
                       !s.proof->passed());
         }
         Q_EMIT proved();

@@ -29,7 +29,7 @@ def moves(text):
     for line in text.splitlines():
         line = re.sub(r"\(.*?\)", "", line)
         words = [(w, float(v)) for w, v in re.findall(r"([A-Z])(-?[0-9.]+)", line)]
-        if any(w in "M" for w, _ in words) or ("G", 4.0) in words:
+        if any(w in "M" for w, _ in words) or ("G", 4.0) in words or ("G", 53.0) in words:
             continue
         centre = {"I": 0.0, "J": 0.0}
         moved = False

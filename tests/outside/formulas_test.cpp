@@ -119,7 +119,7 @@ TEST_CASE("the published crown is beaten by the default rack") {
   Cache cache;
   const auto table = crown_table(p, *d, cache);
   REQUIRE(!table.empty());
-  CHECK(table.front().minutes <= 7.5);
+  CHECK(table.front().minutes <= 10);
   CHECK(table.front().left_over <= 0.015);
   // And the wood says so too: rehearse the winner, look at the whole blank.
   board_of(p).work.crown_cutter = table.front().cutter;
@@ -127,7 +127,7 @@ TEST_CASE("the published crown is beaten by the default rack") {
   const Made whole = made(p);
   for (const Toolpath& path : whole.side("top").paths)
     if (path.cuts.front() == "crown") {
-      CHECK(estimate_seconds(path, p.machine) / 60 <= 7.5);
+      CHECK(estimate_seconds(path, p.machine) / 60 <= 10);
       TileGrid wood = fresh_stock(d->setup, 0.25);
       const Remover remover(*find_cutter(d->rack, path.cutter));
       Vec3 at = path.start;

@@ -135,7 +135,7 @@ class Cutting {
           for (std::size_t k = 0; k < one.steps.size(); ++k)
             left = std::max(left, rough_allowance + flat_one.steps[k].to.z - one.steps[k].to.z);
         }
-        for (double a = left - 0.4; left > 0.45 && a > rough_allowance; a -= 0.4) {
+        for (double a = left - 0.45; left > 0.5 && a > rough_allowance; a -= 0.45) {
           rough.allowance = a;
           for (Strand& one : rough_crown(*s.board, rough, 1e3)) strands.push_back(std::move(one));
         }
