@@ -157,21 +157,12 @@ void paint_body_bed(QPainter& g, const BodyDesign& d, const AlignmentNumbers& al
   g.setBrush(for_paper ? QBrush(Qt::NoBrush) : QBrush(wood));
   g.drawRect(rect(corner, corner + s.blank_size));
   const BodyShape& shape = d.shape;
-  const bool cover = starts(side, "cover");
   g.setPen(QPen(for_paper ? QColor(Qt::black) : p.wood_edge, for_paper ? 0.8 : 1.5));
   g.setBrush(for_paper ? QBrush(Qt::NoBrush) : QBrush(p.wood));
-  if (cover) {
-    for (const Cover& c : shape.covers) {
-      g.drawPolygon(all(c.outline));
-      for (const BodyHole& h : c.holds) g.drawEllipse(mapped(work(h.at), t), h.diameter / 2 * k, h.diameter / 2 * k);
-    }
-  } else if (side != "waste-board") {
-    g.drawPolygon(all(shape.corners));
-  }
+  g.drawPolygon(all(shape.corners));
   const bool back = side == "back" || side == "skim";
   const int layer = starts(side, "layer-") ? std::atoi(side.c_str() + 6) - 1 : -1;
   for (const Cavity& c : shape.cavities) {
-    if (cover || side == "waste-board") break;
     const bool mine = layer >= 0 ? c.layer == layer : c.layer < 0 && c.from_back == back;
     if (!mine) continue;
     QColor fill = quantity_colour(0.3);
@@ -185,7 +176,7 @@ void paint_body_bed(QPainter& g, const BodyDesign& d, const AlignmentNumbers& al
     }
     g.drawPath(path);
   }
-  if (layer < 0 && !cover && side != "waste-board")
+  if (layer < 0)
     for (const BodyHole& h : shape.holes)
       if (h.from_back == back || h.depth == 0) {
         g.setPen(QPen(for_paper ? QColor(Qt::black) : p.slot, 1));
@@ -193,7 +184,7 @@ void paint_body_bed(QPainter& g, const BodyDesign& d, const AlignmentNumbers& al
         g.drawEllipse(mapped(work(h.at), t), std::max(1.0, h.diameter / 2 * k), std::max(1.0, h.diameter / 2 * k));
       }
   // Pins or ticks.
-  if (alignment.school == School::pins && !cover) {
+  if (alignment.school == School::pins) {
     for (const BedHole& h : s.bed_holes) {
       g.setPen(QPen(for_paper ? QColor(Qt::black) : p.faint, 1, Qt::DotLine));
       g.setBrush(Qt::NoBrush);

@@ -178,6 +178,7 @@ TEST_CASE("M1: the proof finds plunges, steep ramps and fast ways down, and lets
   CHECK_FALSE(has(found_in("G1 Z-6 F300\nG0 Z2\nG1 Z-12 F300\n", "drill-4"), "peck_long"));
   CHECK(has(found_in("G1 Z-19 F300\n", "drill-4"), "peck_long"));
   CHECK(has(found_in("G1 Z-3 F300\nX40 F500\n", "drill-4"), "drill_sideways"));
+  CHECK(has(found_in("G1 Z0 F500\nX34 Z-1.4 F1500\nX30 Z-2.8\nX34 Z-4.2\nX60\n"), "way_down"));  // steep there and back
   // down over ground that is cut already it may go as it likes
   CHECK_FALSE(has(found_in("G1 Z0 F500\nX60 Z-3 F2000\nX30\nG0 Z2\nG1 Z-2.9 F1500\n"), "way_down"));
 }

@@ -36,12 +36,6 @@ class SideComparer {
                const std::vector<Vec2>& tabs, double tab_reach)
       : side_(side), tolerances_(tolerances), stock_(stock), tabs_(tabs), tab_reach_(tab_reach) {
     for (const Vec2 p : side.design.outline) outline_.push_back(side.setup.to_work.apply(p));
-    const Region rounded = offset(offset({outline_}, outline_corner), -outline_corner);
-    for (const Vec2 p : outline_) {
-      double off = 1e9;
-      for (const Polygon& ring : rounded) off = std::min(off, distance_to(ring, p));
-      if (off > 0.05) corners_.push_back(p);
-    }
   }
 
   void rows(int j0, int j1, Band& band) const {
@@ -90,7 +84,7 @@ class SideComparer {
     if (low < -1e5) low = -1e9;
     double off = z < low ? z - low : z > high ? z - high : 0;
     if (off == 0) return;
-    if (off > 0 && (near_tab(work) || in_corner(work))) return;
+    if (off > 0 && near_tab(work)) return;
     if (off < 0 && distance_to(outline_, work) < wall) return;  // the outline's own wall passes through the cell
     const Vec2 slope{(around[0] - around[1]) / (2 * wall), (around[2] - around[3]) / (2 * wall)};
     if (std::abs(slope.x) < 50 && std::abs(slope.y) < 50) off /= std::sqrt(1 + dot(slope, slope));
@@ -106,12 +100,6 @@ class SideComparer {
   [[nodiscard]] bool near_tab(Vec2 work) const {
     return std::any_of(tabs_.begin(), tabs_.end(), [&](Vec2 t) { return distance(t, work) < tab_reach_; });
   }
-  /// Along the walls of an inner corner of the outline, as far as the roundness reaches that a cutter leaves there.
-  [[nodiscard]] bool in_corner(Vec2 work) const {
-    return std::any_of(corners_.begin(), corners_.end(),
-                       [&](Vec2 c) { return distance(c, work) < 1.2 * outline_corner; }) &&
-           distance_to(outline_, work) < 1;
-  }
   void keep(Band& band, double error, Vec2 at, double z, bool count) const {
     if (-error > band.gouge.error) band.gouge = {-error, at, z, band.gouge.cells};
     if (error > band.left.error) band.left = {error, at, z, band.left.cells};
@@ -125,7 +113,6 @@ class SideComparer {
   const std::vector<Vec2>& tabs_;
   double tab_reach_;
   Polygon outline_;
-  std::vector<Vec2> corners_;  // inner ones
 };
 
 Band compare(const PieceSide& side, const ProofTolerances& tolerances, const TileGrid& stock,
