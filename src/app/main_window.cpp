@@ -195,6 +195,11 @@ void MainWindow::go_to(const Remark& remark) {
 void MainWindow::refresh() {
   const QString name = QString::fromStdString(bench_.project().name);
   name_->setText(name + (bench_.history().modified() ? tr("  (unsaved)") : QString()));
+  // The menu bar measures its corner only when it is set: a longer name would be cut off.
+  if (QWidget* head = menuBar()->cornerWidget(Qt::TopRightCorner)) {
+    head->adjustSize();
+    menuBar()->setCornerWidget(head, Qt::TopRightCorner);
+  }
   setWindowTitle(tr("%1%2, Upland Wren").arg(name, bench_.history().modified() ? QStringLiteral("*") : QString()));
   units_->setText(bench_.units() == UnitSystem::inch ? tr("inches") : tr("millimetres"));
   undo_->setEnabled(bench_.history().can_undo());
