@@ -214,7 +214,7 @@ const std::string& long_text() {
     path.cutter = "ball-6.35";
     path.rpm = 18000;
     path.cuts = {"crown"};
-    return write_program({&path}, {"fretboard", "benchmark", "blank", "zero", "2026-11-24"}, default_rack(), {},
+    return write_program({&path}, {"fretboard", "benchmark", "blank", "zero", "", "2026-11-24"}, default_rack(), {},
                          Machine{});
   }();
   return text;

@@ -85,19 +85,19 @@ class CommandLine(unittest.TestCase):
         names = [p["file"] for p in manifest["programs"]]
         self.assertEqual(sorted(names), sorted(p.name for p in out.glob("*.ngc")))
         self.assertIn("PROVED", wren("prove", self.file).stdout)
-        again = json.loads(wren("prove", "--against", self.file, *[out / n for n in names], "--json").stdout)
+        again = json.loads(wren("prove", self.file, *[out / n for n in names], "--json").stdout)
         self.assertTrue(again["passed"])
         self.assertTrue(all(p["sealed"] for p in again["programs"]))
         text = (out / names[0]).read_text()
         broken = self.dir / "broken.ngc"
         broken.write_text(text[: len(text) // 2])
-        self.assertIn("cut short", wren("prove", "--against", self.file, broken, code=3).stderr)
+        self.assertIn("cut short", wren("prove", self.file, broken, code=3).stderr)
         flipped = text.replace("Y20", "Y21", 1)
         broken.write_text(flipped)
-        self.assertIn("checksum", wren("prove", "--against", self.file, broken, code=3).stderr)
+        self.assertIn("checksum", wren("prove", self.file, broken, code=3).stderr)
         foreign = self.dir / "foreign.ngc"
         foreign.write_text("G21 G90\nM3 S12000\nG0 X100 Y30 Z5\nG1 Z-3 F200\nX120\nG0 Z5\nM30\n")
-        self.assertIn("wood is missing", wren("prove", "--against", self.file, foreign, "--cutter", "flat-6.35", code=1).stdout)
+        self.assertIn("wood is missing", wren("prove", self.file, foreign, "--cutter", "flat-6.35", code=1).stdout)
         # What was written is found again in the project.
         self.assertEqual(json.loads(self.file.read_text())["written"][0]["path"], str(out))
 
@@ -157,9 +157,9 @@ class NeckCommandLine(unittest.TestCase):
         self.assertTrue(told["passed"])
         self.assertEqual((told["holes_open"], told["tabs"], told["cut_free"]), (6, 6, True))
         # The files as they were written prove the same; without the outline the neck stays in its blank.
-        self.assertIn("PROVED", wren("prove", "--part", "neck", "--against", self.file, *files).stdout)
+        self.assertIn("PROVED", wren("prove", "--part", "neck", self.file, *files).stdout)
         less = [f for f in files if "finish" not in f.name]
-        self.assertIn("NOT PROVED", wren("prove", "--part", "neck", "--against", self.file, *less, code=1).stdout)
+        self.assertIn("NOT PROVED", wren("prove", "--part", "neck", self.file, *less, code=1).stdout)
         wren("sheet", self.file, "--part", "neck", "--out", self.dir / "s.pdf")
         self.assertTrue((self.dir / "s.pdf").read_bytes().startswith(b"%PDF"))
 

@@ -46,8 +46,10 @@ int write_sheet(const std::string& file, const std::string& pdf, const std::stri
   const auto planned = plan(*d.kind, d.followed, d.cache);
   if (!planned) return complain(planned.error());
   const std::string today = app::Workbench::today();
+  const auto proof = prove_part(*planned, programs_of(d.followed.project, *planned, today));
+  if (!proof) return complain(proof.error());
   const auto written =
-      app::write_run_sheet_pdf(pdf, *d.kind, d.followed, d.cache, *planned, today, UnitSystem::millimetre);
+      app::write_run_sheet_pdf(pdf, *d.kind, d.followed, d.cache, *planned, today, UnitSystem::millimetre, &*proof);
   if (!written) return complain(written.error());
   Project project = d.followed.project;
   remember(all_parts(), project, part + ".sheet", today, std::filesystem::absolute(pdf).lexically_normal().string());

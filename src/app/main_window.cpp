@@ -318,8 +318,9 @@ void MainWindow::write_programs() {
 bool MainWindow::write_sheet_to(const QString& pdf) {
   const auto planned = bench_.planned(bench_.part());
   if (!planned) return false;
-  const auto written = write_run_sheet_pdf(pdf.toStdString(), bench_.kind(), bench_.followed(), bench_.cache(),
-                                           *planned, Workbench::today(), bench_.units());
+  const auto written =
+      write_run_sheet_pdf(pdf.toStdString(), bench_.kind(), bench_.followed(), bench_.cache(), *planned,
+                          Workbench::today(), bench_.units(), bench_.proof(bench_.part()).get());
   if (!written) {
     say(QString::fromStdString(written.error().text()), true);
     return false;

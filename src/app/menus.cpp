@@ -120,7 +120,7 @@ void MainWindow::print_sheet() {
   if (dialog.exec() != QDialog::Accepted) return;
   printer.setFullPage(true);
   print_run_sheet(printer, bench_.kind(), bench_.followed(), bench_.cache(), *planned, Workbench::today(),
-                  bench_.units());
+                  bench_.units(), bench_.proof(bench_.part()).get());
   say(tr("Sent to the printer"), false);
 }
 

@@ -66,8 +66,8 @@ void draw_boxes(Page& page, const std::vector<std::string>& boxes) {
 }  // namespace
 
 void print_run_sheet(QPagedPaintDevice& device, const PartKind& kind, const Followed& followed, Cache& cache,
-                     const Planned& planned, const std::string& date, UnitSystem units) {
-  const RunSheet sheet = run_sheet(kind, followed, cache, planned, date, units);
+                     const Planned& planned, const std::string& date, UnitSystem units, const PartProof* proof) {
+  const RunSheet sheet = run_sheet(kind, followed, cache, planned, date, units, proof);
   device.setPageMargins(QMarginsF(0, 0, 0, 0), QPageLayout::Millimeter);
   Page page(device, q(sheet.title) + QStringLiteral("     ") + q(sheet.date));
   draw_sheet_head(page, sheet, 32);
@@ -105,9 +105,11 @@ void print_run_sheet(QPagedPaintDevice& device, const PartKind& kind, const Foll
 }
 
 Expected<void> write_run_sheet_pdf(const std::string& path, const PartKind& kind, const Followed& followed,
-                                   Cache& cache, const Planned& planned, const std::string& date, UnitSystem units) {
-  return write_pdf(path, q(followed.project.name + ": " + kind.id() + ", run sheet"), QPageSize(QPageSize::A4),
-                   [&](QPdfWriter& writer) { print_run_sheet(writer, kind, followed, cache, planned, date, units); });
+                                   Cache& cache, const Planned& planned, const std::string& date, UnitSystem units,
+                                   const PartProof* proof) {
+  return write_pdf(
+      path, q(followed.project.name + ": " + kind.id() + ", run sheet"), QPageSize(QPageSize::A4),
+      [&](QPdfWriter& writer) { print_run_sheet(writer, kind, followed, cache, planned, date, units, proof); });
 }
 
 }  // namespace wren::app

@@ -333,6 +333,12 @@ void RehearsalView::tell_result() {
            tr("   gouge %1, left %2, %3 tabs").arg(mm(proof->worst_gouge), mm(proof->worst_left)).arg(tabs);
     if (proof->pieces.size() > 1) text += tr(", %1 pieces").arg(proof->pieces.size());
     if (skin < 1e8) text += tr(", skin over the rod %1").arg(mm(skin));
+    QStringList under;
+    for (const auto& [label, figures] : error_lines(*proof))
+      under << QString::fromStdString(label).toLower() + QStringLiteral(": ") +
+                   QString::fromStdString(figures.in(bench_.units()));
+    if (!under.isEmpty())
+      text += QStringLiteral("<br><small>") + under.join(QStringLiteral("; ")) + QStringLiteral("</small>");
   } else if (const auto planned = bench_.planned(bench_.part())) {
     text = (planned->cuts.sides.size() == 1 ? tr("%1 side, %2 in all") : tr("%1 sides, %2 in all"))
                .arg(planned->cuts.sides.size())

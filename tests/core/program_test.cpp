@@ -44,8 +44,8 @@ TEST_CASE("what was written is read back to the micrometre, in mm and inch, with
   const Placement& cuts = whole.side("top");
   for (const UnitSystem units : {UnitSystem::millimetre, UnitSystem::inch}) {
     for (const Toolpath& path : cuts.paths) {
-      const std::string text = write_program({&path}, {"fretboard", "test", "blank", "zero", "2026-11-24"}, d.rack,
-                                             {units, true, 0.002}, p.machine);
+      const std::string text = write_program({&path}, {"fretboard", "test", "blank", "zero", "probe", "2026-11-24"},
+                                             d.rack, {units, true, 0.002}, p.machine);
       const ReadProgram back = read(text);
       CHECK(back.sealed);
       std::size_t k = 0;

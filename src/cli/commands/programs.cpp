@@ -22,15 +22,18 @@ struct WriteCall {
 
 void print_proof(const PartProof& proof, const std::string& part);
 
+Problem no_such_part(const std::string& part) {
+  return {ProblemKind::input, "these numbers ask for no such part, so nothing is cut of it", part,
+          "Choose another part, or change the numbers"};
+}
+
 int write(const WriteCall& call) {
   const auto& [file, folder, part, force, unproved] = call;
   auto job = load_designed(file, part);
   if (!job) return refuse(job.error());
   const auto planned = plan(*(*job)->kind, (*job)->followed, (*job)->cache);
   if (!planned) return refuse(planned.error());
-  if (planned->made.pieces.empty())
-    return refuse({ProblemKind::input, "these numbers ask for no such part, so nothing is cut of it", part,
-                   "Choose another part, or change the numbers"});
+  if (planned->made.pieces.empty()) return refuse(no_such_part(part));
   const auto remarks = remarks_of(*(*job)->kind, (*job)->followed, &*planned);
   if (stops_work(remarks)) {
     for (const Remark& r : remarks)
@@ -73,7 +76,6 @@ int write(const WriteCall& call) {
 
 struct ProveCall {
   std::string file;
-  std::string against;
   std::string folder;
   std::vector<std::string> programs;
   std::string part = first_part();
@@ -128,6 +130,19 @@ Json finding_json(const Finding& f, const std::string& side) {
           {"number", f.number}, {"limit", f.limit},     {"count", f.count}};
 }
 
+Json under_error_json(const PieceResult& result) {
+  const char* const levels[] = {"drawn", "likely", "worst"};
+  Json out = Json::array();
+  for (const ErrorCase& c : result.under_error)
+    out.push_back({{"what", c.what},
+                   {"level", levels[static_cast<int>(c.level)]},
+                   {"least_tab_mm", c.least_tab},
+                   {"least_thickness_mm", c.least_thickness},
+                   {"least_at_mm", {c.least_at.x, c.least_at.y}},
+                   {"least_skin_mm", c.least_skin}});
+  return out;
+}
+
 Json proof_json(const PartProof& proof) {
   Json findings = Json::array();
   Json programs = Json::array();
@@ -171,6 +186,12 @@ Json proof_json(const PartProof& proof) {
                       {"holes_open", r.holes_open},
                       {"tabs", r.tabs},
                       {"cut_free", r.free},
+                      {"wall_beside_outline_mm", r.wall_beside},
+                      {"cavity_wide_mm", r.cavity_wide},
+                      {"cavity_tight_mm", r.cavity_tight},
+                      {"plan_inside_mm", r.plan_inside},
+                      {"plan_outside_mm", r.plan_outside},
+                      {"under_error", under_error_json(r)},
                       {"volume_cm3", r.volume_mm3 / 1000}});
   }
   int tabs = 0;
@@ -228,34 +249,25 @@ void print_proof(const PartProof& proof, const std::string& part) {
         place > 0 ? fmt::format(", slots within {:.4f} mm", place) : "");
   }
   for (const std::string& m : proof.missing) fmt::print("stop: {}\n", m);
-  std::string assumed;
-  for (const std::string& c : proof.assumed) assumed += (assumed.empty() ? "" : ", ") + c;
+  for (const auto& [label, words] : error_lines(proof)) fmt::print("{}: {}\n", label, words.in(UnitSystem::millimetre));
   const Verdict verdict = proof.verdict();
   const char* const after[] = {"", ": do not run these programs", ": something is left out; do not run these programs",
                                ": the cells are wider than the piece's own; do not run these programs"};
-  fmt::print("{}{}\n", verdict_words(verdict),
-             verdict != Verdict::proved ? after[static_cast<int>(verdict)]
-             : assumed.empty()
-                 ? fmt::format(": these programs make the part '{}'", part)
-                 : fmt::format(": these programs make the part '{}', for assumed lengths of {}", part, assumed));
+  if (verdict != Verdict::proved) {
+    fmt::print("{}{}\n", verdict_words(verdict), after[static_cast<int>(verdict)]);
+    return;
+  }
+  std::string assumed;
+  for (const std::string& c : proof.assumed) assumed += (assumed.empty() ? ", for assumed lengths of " : ", ") + c;
+  fmt::print("PROVED: these programs make the part '{}'{}\n", part, assumed);
 }
 
 int prove(ProveCall call) {
-  if (!call.against.empty()) {  // with --against every plain argument is a program
-    if (!call.file.empty()) call.programs.insert(call.programs.begin(), call.file);
-    if (call.programs.empty())
-      return refuse({ProblemKind::input, "no program was named", "prove", "Write: wren prove --against FILE PROGRAM…"});
-    call.file = call.against;
-  } else if (call.file.empty()) {
-    return refuse({ProblemKind::input, "no project was named", "prove", "Write: wren prove FILE"});
-  } else if (!call.programs.empty()) {
-    return refuse({ProblemKind::input, "programs are named, but not what to prove them against", "prove",
-                   "Write: wren prove --against FILE PROGRAM…"});
-  }
   auto job = load_designed(call.file, call.part);
   if (!job) return refuse(job.error());
-  const auto planned = plan(*(*job)->kind, (*job)->followed, (*job)->cache);
+  auto planned = plan(*(*job)->kind, (*job)->followed, (*job)->cache);
   if (!planned) return refuse(planned.error());
+  if (planned->made.pieces.empty()) return refuse(no_such_part(call.part));
   if (!call.cutter.empty() && find_cutter(planned->rack, call.cutter) == nullptr)
     return refuse(missing_cutter(planned->rack, call.cutter, "--cutter"));
   Expected<std::vector<PlacedProgram>> programs = programs_of((*job)->project(), *planned, today());
@@ -264,6 +276,7 @@ int prove(ProveCall call) {
     auto set = read_folder(call.folder, *planned);
     if (!set) return refuse(set.error());
     of_the_set = std::move(set->findings);
+    take_probes(*set, *planned);
     programs = std::move(set->programs);
   } else if (!call.programs.empty()) {
     programs = from_files(call.programs, *planned, std::move(*programs));
@@ -273,7 +286,7 @@ int prove(ProveCall call) {
     for (PlacedProgram& p : *programs) p.cutter = call.cutter;
   auto proof = prove_part(*planned, *programs, call.cell);
   if (!proof) return refuse(proof.error());
-  proof->findings = std::move(of_the_set);
+  std::move(of_the_set.begin(), of_the_set.end(), std::back_inserter(proof->findings));
   if (call.json)
     print(proof_json(*proof));
   else
@@ -329,11 +342,10 @@ Command add_prove(CLI::App& app) {
   auto call = std::make_shared<ProveCall>();
   auto* parser =
       app.add_subcommand("prove", "Cut the programs into virtual wood and hold the result against the design");
-  parser->add_option("FILE", call->file, "Project whose own programs are proved");
-  parser->add_option("--against", call->against,
-                     "Project whose blank and design the given programs are proved against");
+  parser->add_option("FILE", call->file, "Project: its blank and design are what is proved against")->required();
+  parser->add_option("PROGRAM", call->programs,
+                     "Programs from anywhere, in running order; without them the project's own");
   parser->add_option("--folder", call->folder, "Prove the programs of a folder, as its manifest names them");
-  parser->add_option("PROGRAM", call->programs, "Programs from anywhere, with --against, in running order");
   add_part(parser, call->part);
   parser->add_option("--cutter", call->cutter, "Rack identity to use for programs that name no tool of the rack");
   parser->add_option("--cell", call->cell, "Grid of the virtual wood in mm; without it each piece's own")

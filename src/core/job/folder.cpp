@@ -6,6 +6,7 @@
 
 #include "core/document/files.hpp"
 #include "core/job/programs.hpp"
+#include "core/program/reader.hpp"
 
 namespace wren {
 namespace {
@@ -19,11 +20,11 @@ Finding fault(const char* kind, const std::string& file, std::string text, doubl
 
 /// Cutters that the manifest names against the rack.
 void hold_cutters(const ManifestEntry& e, const Rack& rack, std::vector<Finding>& out) {
-  std::set<int> numbers;
+  std::map<int, std::string> numbers;  // a cutter may come back, two may not share a number
   if (e.cutters.empty())
     out.push_back(fault("manifest_cutter", e.file, fmt::format("The manifest names no cutter for {}.", e.file)));
   for (const ManifestEntry::Tool& t : e.cutters) {
-    if (!numbers.insert(t.number).second)
+    if (numbers.try_emplace(t.number, t.id).first->second != t.id)
       out.push_back(fault("manifest_cutter", e.file, fmt::format("The manifest gives T{} to two cutters.", t.number)));
     const Cutter* c = find_cutter(rack, t.id);
     if (c == nullptr) {
@@ -32,7 +33,7 @@ void hold_cutters(const ManifestEntry& e, const Rack& rack, std::vector<Finding>
       continue;
     }
     const auto differs = [&](const char* what, double there, double here) {
-      if (std::abs(there - here) <= same) return;
+      if (std::abs(there - here) <= same) return;  // what is no number is not the same
       out.push_back(fault("manifest_cutter", e.file,
                           fmt::format("The manifest gives '{}' a {} of {}; the rack says {}. The project rules.", t.id,
                                       what, there, here),
@@ -67,9 +68,122 @@ void hold_frame(const ManifestEntry& e, const Setup& setup, std::vector<Finding>
   differs("length", e.blank.x, setup.blank.length);
   differs("width", e.blank.y, setup.blank.width);
   differs("thickness", e.blank.z, setup.blank.thickness);
+  const auto elsewhere = [&](const char* what, Vec3 there, Vec3 here) {
+    if (distance(there, here) <= 3 * same) return;
+    out.push_back(
+        fault("manifest_frame", e.file,
+              fmt::format("The manifest puts {} for {} at x {:.3f}, y {:.3f}, z {:.3f}; the project at x {:.3f}, "
+                          "y {:.3f}, z {:.3f}.",
+                          what, e.file, there.x, there.y, there.z, here.x, here.y, here.z),
+              distance(there, here)));
+  };
+  elsewhere("the zero on the machine", e.zero_in_machine, setup.zero_in_machine);
+  elsewhere("the blank's corner", e.blank_corner, setup.blank_corner);
+}
+
+/// Where a cut works, its cutter's width included.
+Box2 ground_of(const Placement& side, const std::string& cut, const Rack& rack) {
+  Box2 out;
+  for (const Toolpath& path : side.paths) {
+    const Cutter* c = find_cutter(rack, path.cutter);
+    const auto k = std::find(path.cuts.begin(), path.cuts.end(), cut);
+    if (c == nullptr || k == path.cuts.end()) continue;
+    const Vec2 r{c->radius(), c->radius()};
+    for (const Move& m : path.moves)
+      if (m.cut == static_cast<std::uint16_t>(k - path.cuts.begin()) && m.kind != MoveKind::rapid) {
+        out.add(flat(m.to) - r);
+        out.add(flat(m.to) + r);
+      }
+  }
+  return out;
+}
+
+/// The project's own order, whatever the manifest asks for: cuts of one side that meet run as they were planned, and
+/// those that wait for a hand after everything before them.
+void hold_order(const std::vector<ManifestEntry>& entries, const Planned& planned, std::vector<Finding>& out) {
+  struct Done {
+    const ManifestEntry* entry;
+    Box2 ground;
+  };
+  for (const Placement& side : planned.cuts.sides) {
+    std::vector<std::optional<Done>> by_cut;  // in the planned order
+    std::vector<std::size_t> rank;            // in the folder's order
+    for (const Cut& cut : side.cuts) {
+      std::size_t at = 0;
+      by_cut.emplace_back();
+      rank.push_back(0);
+      for (const ManifestEntry& e : entries) {
+        for (const std::string& c : e.cuts) {
+          ++at;
+          if (e.part != planned.part || e.side != side.id || c != cut.id || by_cut.back()) continue;
+          by_cut.back() = Done{&e, ground_of(side, cut.id, planned.rack)};
+          rank.back() = at;
+        }
+      }
+    }
+    for (std::size_t j = 0; j < by_cut.size(); ++j)
+      for (std::size_t i = 0; i < j; ++i) {
+        if (!by_cut[i] || !by_cut[j] || rank[i] <= rank[j]) continue;
+        const Box2& a = by_cut[i]->ground;
+        const Box2& b = by_cut[j]->ground;
+        const bool meet = a.low.x < b.high.x && b.low.x < a.high.x && a.low.y < b.high.y && b.low.y < a.high.y;
+        if (!meet && !side.cuts[j].stop_before) continue;
+        out.push_back(fault("order", by_cut[j]->entry->file,
+                            fmt::format("'{}' runs before '{}'; the project has them the other way round.",
+                                        side.cuts[j].title, side.cuts[i].title)));
+        return;  // one is enough to say no
+      }
+  }
+}
+
+/// M9: a stop stands before every cut that waits for a hand, beside those for the change of cutters.
+void hold_stops(const ManifestEntry& e, const std::string& text, const Placement& side, std::vector<Finding>& out) {
+  std::size_t wanted = 0;
+  std::string what;
+  for (const Cut& cut : side.cuts) {
+    if (!cut.stop_before || std::find(e.cuts.begin(), e.cuts.end(), cut.id) == e.cuts.end()) continue;
+    ++wanted;
+    what = cut.stop_text;
+  }
+  if (wanted == 0) return;
+  const auto read = read_program(text, e.file, {{}, {Vec3{}}, 60'000'000, 2'000'000, [](int) { return Vec3{}; }});
+  if (!read) return;  // the proof says why
+  const std::size_t there = read->pauses.size();
+  if (side.setup.machine.change == CutterChange::by_hand && e.cutters.size() > 1) wanted += e.cutters.size() - 1;
+  if (there >= wanted) return;
+  out.push_back(fault("stop_missing", e.file,
+                      fmt::format("{} cuts on where a hand has to act first: {}.", e.file, what),
+                      static_cast<double>(there), static_cast<double>(wanted)));
+  out.back().rule = "M9";
+}
+
+/// Where z is probed, and what it is set to there (M7).
+void hold_probe(const ManifestEntry& e, const Side& side, FolderSet& out) {
+  const auto fault_of = [&](const char* kind, std::string text, double number = 0, double limit = 0) {
+    out.findings.push_back(fault(kind, e.file, std::move(text), number, limit));
+    out.findings.back().rule = "M7";
+  };
+  if (!e.probe.place)
+    return fault_of("probe_unsaid", fmt::format("The manifest does not say where z is probed for {}.", e.file));
+  const double wanted = e.probe.place->on_board ? side.setup.bed_z() : 0;
+  if (!(std::abs(e.probe.z - wanted) <= same))
+    fault_of("probe_height",
+             fmt::format("The manifest has z set to {} where it is probed for {}; it stands at {} there.", e.probe.z,
+                         e.file, wanted),
+             e.probe.z, wanted);
+  const auto [it, fresh] = out.probes.try_emplace(side.id, *e.probe.place);
+  // Two places on one side are judged as the worse: programs are proved with one zero.
+  if (!fresh && !(it->second == *e.probe.place))
+    fault_of("probe_unsaid", fmt::format("The manifest has z probed at several places on one side ({}).", e.file));
 }
 
 }  // namespace
+
+void take_probes(const FolderSet& set, Planned& planned) {
+  for (Piece& piece : planned.made.pieces)
+    for (Side& side : piece.sides)
+      if (const auto it = set.probes.find(side.id); it != set.probes.end()) side.setup.probe = it->second;
+}
 
 Expected<FolderSet> read_folder(const std::filesystem::path& folder, const Planned& planned) {
   const std::string manifest = (folder / "manifest.json").string();
@@ -103,7 +217,9 @@ Expected<FolderSet> read_folder(const std::filesystem::path& folder, const Plann
           manifest, "Write the programs again");
     hold_cutters(e, planned.rack, out.findings);
     hold_frame(e, side->setup, out.findings);
+    hold_probe(e, *side, out);
     for (const std::string& c : e.cuts) cut.insert({e.side, c});
+    if (const Placement* placement = planned.cuts.side(e.side)) hold_stops(e, *program, *placement, out.findings);
     PlacedProgram p{e.piece, e.side, {}};
     p.file.file = e.file;
     p.file.text = std::move(*program);
@@ -136,6 +252,7 @@ Expected<FolderSet> read_folder(const std::filesystem::path& folder, const Plann
                                   : fmt::format("{} needs {}, which is not among the programs.", e.file, before)));
     done.insert(e.file);
   }
+  hold_order(*entries, planned, out.findings);
   return out;
 }
 

@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "core/document/project_file.hpp"
+#include "core/job/probe_place.hpp"
 #include "core/program/manifest.hpp"
 
 namespace wren {
@@ -116,6 +117,7 @@ Expected<Planned> plan(const PartKind& kind, const Followed& followed, Cache& ca
   auto cuts = make_cuts(out.made.pieces, {p.machine, out.rack, p.programs.safe, kind.id()}, progress);
   if (!cuts) return tl::unexpected(cuts.error());
   out.cuts = std::move(*cuts);
+  choose_probe_places(out.made.pieces, out.cuts, out.rack, kind.id());
   return out;
 }
 

@@ -7,6 +7,7 @@
 
 #include "core/document/files.hpp"
 #include "core/job/certificate.hpp"
+#include "core/job/probe_place.hpp"
 
 namespace wren {
 namespace {
@@ -75,8 +76,13 @@ std::vector<PlacedProgram> programs_of(const Project& p, const Planned& planned,
     for (const Side& side : piece.sides) {
       const Placement* placement = planned.cuts.side(side.id);
       if (placement == nullptr) continue;
-      const ProgramHeader header{
-          planned.part + ", " + side.title, p.name, blank_text(side.setup.blank), side.zero, date, notice};
+      const ProgramHeader header{planned.part + ", " + side.title,
+                                 p.name,
+                                 blank_text(side.setup.blank),
+                                 side.zero,
+                                 probe_text(side.setup),
+                                 date,
+                                 notice};
       const auto add = [&](const std::vector<const Toolpath*>& paths, const std::string& name, double seconds) {
         out.push_back({piece.id, side.id, program_file(p, planned.rack, header, paths, name, seconds)});
       };

@@ -40,7 +40,10 @@ struct PlacedProgram {
 struct FolderSet {
   std::vector<PlacedProgram> programs;
   std::vector<Finding> findings;
+  std::map<std::string, Setup::Probe> probes;  // by side: where the manifest has z probed
 };
+/// Sides are proved with z probed where the folder's manifest says.
+void take_probes(const FolderSet& set, Planned& planned);
 [[nodiscard]] Expected<FolderSet> read_folder(const std::filesystem::path& folder, const Planned& planned);
 
 [[nodiscard]] std::vector<ProgramText> texts_of(const std::vector<PlacedProgram>& programs, const std::string& side);

@@ -4,6 +4,9 @@
 
 #include <fmt/format.h>
 
+#include "core/report/parallel.hpp"
+#include "core/report/shared_progress.hpp"
+
 namespace wren {
 namespace {
 
@@ -21,6 +24,31 @@ Remark told(const Finding& f, const Setup& setup, const std::string& place) {
           std::pair{q.x, q.y},
           {},
           {}};
+}
+
+/// The cutters of a program's T words are those that its set names for it (P2).
+void hold_words(const ProgramFacts& facts, const std::vector<PlacedProgram>& programs, std::vector<Finding>& out) {
+  const auto named = std::find_if(programs.begin(), programs.end(),
+                                  [&](const PlacedProgram& p) { return p.sealed && p.file.file == facts.name; });
+  if (named == programs.end() || named->file.cutters.empty()) return;
+  const auto list = [](std::vector<std::string> ids) {
+    std::sort(ids.begin(), ids.end());
+    ids.erase(std::unique(ids.begin(), ids.end()), ids.end());
+    return ids;
+  };
+  if (list(facts.cutters) == list(named->file.cutters)) return;
+  std::string own;
+  for (const std::string& c : facts.cutters) own += (own.empty() ? "" : ", ") + c;
+  out.push_back({"manifest_cutter",
+                 Weight::stop,
+                 fmt::format("{} cuts with {}, and is not said to.", facts.name, own.empty() ? "nothing" : own),
+                 facts.name,
+                 0,
+                 {},
+                 0,
+                 0,
+                 "P2",
+                 1});
 }
 
 }  // namespace
@@ -70,6 +98,43 @@ std::vector<Remark> PartProof::remarks(const std::string& part) const {
   return out;
 }
 
+ErrorCase PartProof::off(ErrorLevel level) const {
+  ErrorCase out{"", level, 1e9, 1e9, {}, 1e9};
+  for (const PieceProof& p : pieces)
+    for (const ErrorCase& c : p.result.under_error) {
+      if (c.level != level) continue;
+      out.least_tab = std::min(out.least_tab, c.least_tab);
+      out.least_skin = std::min(out.least_skin, c.least_skin);
+      if (c.least_thickness >= out.least_thickness) continue;
+      out.least_thickness = c.least_thickness;
+      out.least_at = c.least_at;
+    }
+  return out;
+}
+
+std::vector<std::pair<std::string, Words>> error_lines(const PartProof& proof) {
+  const ErrorCase drawn = proof.off(ErrorLevel::drawn);
+  const ErrorCase likely = proof.off(ErrorLevel::likely);
+  const ErrorCase worst = proof.off(ErrorLevel::worst);
+  std::vector<std::pair<std::string, Words>> out;
+  const auto line = [&](const char* label, double ErrorCase::*figure) {
+    if (drawn.*figure > 1e8) return;
+    const auto or_drawn = [&](const ErrorCase& c) { return c.*figure > 1e8 ? drawn.*figure : c.*figure; };
+    out.push_back(
+        {label, {"as drawn {}, likely worst {}, worst {}", {drawn.*figure, or_drawn(likely), or_drawn(worst)}}});
+  };
+  line("Thinnest tab", &ErrorCase::least_tab);
+  line("Thinnest wood", &ErrorCase::least_thickness);
+  line("Wood over the rod", &ErrorCase::least_skin);
+  return out;
+}
+
+std::string verdict_text(const PartProof& proof) {
+  std::string assumed;
+  for (const std::string& c : proof.assumed) assumed += (assumed.empty() ? ", for assumed lengths of " : ", ") + c;
+  return verdict_words(proof.verdict()) + assumed;
+}
+
 PieceRequest request_for(const Piece& piece, const Planned& planned, const std::vector<PlacedProgram>& programs,
                          double cell) {
   constexpr double most_cells = 30e6;
@@ -99,26 +164,31 @@ Expected<PartProof> prove_part(const Planned& planned, const std::vector<PlacedP
                                Progress* progress) {
   PartProof out;
   const auto& pieces = planned.made.pieces;
-  for (std::size_t i = 0; i < pieces.size(); ++i) {
-    const Piece& piece = pieces[i];
-    const auto there = [&](const Side& s) {
-      return std::any_of(programs.begin(), programs.end(), [&](const PlacedProgram& p) { return p.side == s.id; });
-    };
+  const auto there = [&](const Side& s) {
+    return std::any_of(programs.begin(), programs.end(), [&](const PlacedProgram& p) { return p.side == s.id; });
+  };
+  std::vector<const Piece*> proved;
+  for (const Piece& piece : pieces) {
     for (const Side& s : piece.sides)
       if (!s.operations.empty() && !there(s))
         out.missing.push_back("There is no program for the side '" + s.title + "'.");
-    if (std::none_of(piece.sides.begin(), piece.sides.end(), there)) continue;
-    Progress inner([&](double share, std::string_view phase) {
-      if (progress != nullptr &&
-          !progress->go_on((static_cast<double>(i) + share) / static_cast<double>(pieces.size()), phase))
-        inner.stop();
-    });
-    const PieceRequest request = request_for(piece, planned, programs, cell);
-    out.coarse = out.coarse || request.cell > piece.cell * 1.0001;
-    auto result = prove_piece(request, &inner);
-    if (!result) return tl::unexpected(result.error());
-    PieceProof proof{piece.id, piece.title, piece.hidden, {}, {}, std::move(*result)};
-    for (const PieceSide& s : request.sides) {
+    if (std::any_of(piece.sides.begin(), piece.sides.end(), there)) proved.push_back(&piece);
+  }
+  // Pieces are cut from wood of their own, so they are proved side by side.
+  SharedProgress shared(progress, proved.size(), 1);
+  std::vector<PieceRequest> requests(proved.size());
+  std::vector<Expected<PieceResult>> results(proved.size());
+  in_parallel(static_cast<int>(proved.size()), [&](int i) {
+    const auto k = static_cast<std::size_t>(i);
+    requests[k] = request_for(*proved[k], planned, programs, cell);
+    results[k] = prove_piece(requests[k], shared.of(k));
+  });
+  for (std::size_t k = 0; k < proved.size(); ++k) {
+    const Piece& piece = *proved[k];
+    if (!results[k]) return tl::unexpected(results[k].error());
+    out.coarse = out.coarse || requests[k].cell > piece.cell * 1.0001;
+    PieceProof proof{piece.id, piece.title, piece.hidden, {}, {}, std::move(*results[k])};
+    for (const PieceSide& s : requests[k].sides) {
       proof.sides.push_back(s.name);
       proof.setups.push_back(s.setup);
     }
@@ -127,6 +197,8 @@ Expected<PartProof> prove_part(const Planned& planned, const std::vector<PlacedP
       out.worst_gouge = std::max(out.worst_gouge, proof.result.worst_gouge);
       out.worst_left = std::max(out.worst_left, proof.result.worst_left);
     }
+    for (const ProofResult& side : proof.result.sides)
+      for (const ProgramFacts& facts : side.programs) hold_words(facts, programs, out.findings);
     for (const ProofResult& side : proof.result.sides)
       for (const ProgramFacts& facts : side.programs)
         for (const std::string& id : facts.cutters)

@@ -33,7 +33,16 @@ struct PartProof {
   [[nodiscard]] bool faultless() const { return passed() || verdict() == Verdict::not_looked_at; }
   [[nodiscard]] const ProofResult* side(const std::string& id) const;  // of a placement; nullptr where not proved
   [[nodiscard]] std::vector<Remark> remarks(const std::string& part) const;
+  /// The worst over all pieces and all that may be off at this level; figures of 1e9 are not to be had.
+  [[nodiscard]] ErrorCase off(ErrorLevel level) const;
 };
+
+/// What a part's proof says of errors (P7), for sheet and screen: a label and its three figures, "as drawn 2.60, likely
+/// 2.54, worst 2.52".
+[[nodiscard]] std::vector<std::pair<std::string, Words>> error_lines(const PartProof& proof);
+
+/// "PROVED on 2026-11-25", with the lengths that were assumed.
+[[nodiscard]] std::string verdict_text(const PartProof& proof);
 
 /// What the proof is asked of one piece. `cell` 0: the piece's own; else it, but never more cells than memory bears.
 [[nodiscard]] PieceRequest request_for(const Piece& piece, const Planned& planned,

@@ -1,5 +1,7 @@
 #include "core/job/run_sheet.hpp"
 
+#include "core/job/probe_place.hpp"
+
 #include <algorithm>
 #include <cmath>
 
@@ -54,10 +56,24 @@ RunStep step_of(const Side& side, const Placement& placement, std::size_t i, con
   return step;
 }
 
+/// Cutters of the part whose lengths nobody measured: "T5 flat-6.35, T6 …".
+std::string unmeasured(const Planned& planned) {
+  std::string out;
+  std::vector<std::string> seen;
+  for (const Placement& side : planned.cuts.sides)
+    for (const Toolpath& path : side.paths) {
+      const Cutter* c = find_cutter(planned.rack, path.cutter);
+      if (c == nullptr || c->lengths_measured || std::find(seen.begin(), seen.end(), c->id) != seen.end()) continue;
+      seen.push_back(c->id);
+      out += fmt::format("{}T{} {}", out.empty() ? "" : ", ", c->number, c->id);
+    }
+  return out;
+}
+
 }  // namespace
 
 RunSheet run_sheet(const PartKind& kind, const Followed& followed, Cache& cache, const Planned& planned,
-                   const std::string& date, UnitSystem system) {
+                   const std::string& date, UnitSystem system, const PartProof* proof) {
   const auto len = [&](double v) { return format_length(std::round(v * 1000) / 1000, system); };
   const Project& p = followed.project;
   const SheetWords words = kind.words(followed.input(cache));
@@ -72,6 +88,15 @@ RunSheet run_sheet(const PartKind& kind, const Followed& followed, Cache& cache,
                                                   len(p.machine.travel.y), len(p.machine.travel.z)));
   sheet.facts.emplace_back("Programs", fmt::format("{}; {:.0f} min in all without changes of cutter", programs.size(),
                                                    planned.cuts.seconds / 60));
+  if (proof == nullptr)
+    sheet.facts.emplace_back("Proof", "NOT PROVED: rehearse these programs before they are run");
+  else
+    sheet.facts.emplace_back("Proof", verdict_text(*proof));
+  if (proof != nullptr)
+    for (const auto& [label, figures] : error_lines(*proof)) sheet.facts.emplace_back(label, figures.in(system));
+  if (const std::string open = unmeasured(planned); !open.empty())
+    sheet.set_up.push_back("Before the run measure stickout and cutting length of " + open +
+                           " and enter them: the programs are made for what the rack says.");
   add(sheet.set_up, words.set_up, system);
   add(sheet.by_hand, words.by_hand, system);
   int number = 0;
@@ -81,6 +106,7 @@ RunSheet run_sheet(const PartKind& kind, const Followed& followed, Cache& cache,
       if (placement == nullptr || placement->paths.empty()) continue;
       RunSide out{side.id, side.title, {}, {}, side.after};
       add(out.alignment, side.alignment, system);
+      add(out.alignment, {probe_words(side.setup)}, system);
       std::vector<const PlacedProgram*> here;
       for (const PlacedProgram& f : programs)
         if (f.side == side.id) here.push_back(&f);

@@ -2,7 +2,7 @@
 // somebody who has never seen the program to make the part. The same for every part.
 #pragma once
 
-#include "core/job/programs.hpp"
+#include "core/job/prove.hpp"
 
 namespace wren {
 
@@ -39,7 +39,8 @@ struct RunSheet {
 /// "48 s", "3 min 05 s".
 [[nodiscard]] std::string path_seconds_text(double seconds);
 
+/// `proof`: of these programs; nullptr where they have not been proved, which the sheet says.
 [[nodiscard]] RunSheet run_sheet(const PartKind& kind, const Followed& followed, Cache& cache, const Planned& planned,
-                                 const std::string& date, UnitSystem system);
+                                 const std::string& date, UnitSystem system, const PartProof* proof = nullptr);
 
 }  // namespace wren

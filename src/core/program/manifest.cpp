@@ -101,6 +101,10 @@ std::string write_manifest(const std::vector<ManifestPart>& parts, const Rack& r
         rows.push_back({matrix[4 * r], matrix[4 * r + 1], matrix[4 * r + 2], matrix[4 * r + 3]});
       j["instrument_to_work"] = rows;
       j["zero_in_machine_mm"] = point(setup.zero_in_machine);
+      if (setup.probe)
+        j["probe"] = {{"on", setup.probe->on_board ? "waste board" : "blank top"},
+                      {"at_mm", {micro(setup.probe->at.x), micro(setup.probe->at.y)}},
+                      {"z_mm", setup.probe->on_board ? micro(setup.bed_z()) : 0.0}};
       j["blank_mm"] = {
           {"length", setup.blank.length},        {"width", setup.blank.width},
           {"thickness", setup.blank.thickness},  {"length_along", setup.blank.lie == Lie::along_x ? "x" : "y"},
@@ -137,6 +141,7 @@ Expected<std::vector<ManifestEntry>> read_manifest(std::string_view text, const 
       !doc.contains("programs") || !doc["programs"].is_array())
     return fail(ProblemKind::format, "this is no manifest of programs, or it was cut short", name,
                 "Write the programs again");
+  const Vec3 nowhere{std::nan(""), std::nan(""), std::nan("")};
   std::vector<ManifestEntry> out;
   for (const Json& e : doc["programs"]) {
     const auto word = [&](const char* key) {
@@ -174,6 +179,26 @@ Expected<std::vector<ManifestEntry>> read_manifest(std::string_view text, const 
     if (e.is_object() && e.contains("blank_mm"))
       entry.blank = {number(e["blank_mm"], "length"), number(e["blank_mm"], "width"),
                      number(e["blank_mm"], "thickness")};
+    const auto place = [&](const Json& j, const char* key) -> Vec3 {
+      if (!j.is_object() || !j.contains(key) || !j[key].is_array() || j[key].size() != 3) return nowhere;
+      for (const Json& v : j[key])
+        if (!v.is_number()) return nowhere;
+      return {j[key][0].get<double>(), j[key][1].get<double>(), j[key][2].get<double>()};
+    };
+    entry.zero_in_machine = place(e, "zero_in_machine_mm");
+    entry.blank_corner = e.is_object() && e.contains("blank_mm") ? place(e["blank_mm"], "corner") : nowhere;
+    if (e.is_object() && e.contains("probe") && e["probe"].is_object()) {
+      const Json& probe = e["probe"];
+      const auto coordinate = [&](std::size_t k) {
+        return probe.contains("at_mm") && probe["at_mm"].is_array() && probe["at_mm"].size() == 2 &&
+                       probe["at_mm"][k].is_number()
+                   ? probe["at_mm"][k].get<double>()
+                   : std::nan("");
+      };
+      const std::string on = probe.contains("on") && probe["on"].is_string() ? probe["on"].get<std::string>() : "";
+      if (on == "blank top" || on == "waste board")
+        entry.probe = {Setup::Probe{{coordinate(0), coordinate(1)}, on == "waste board"}, number(probe, "z_mm")};
+    }
     out.push_back(std::move(entry));
   }
   return out;

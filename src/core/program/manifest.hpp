@@ -69,6 +69,12 @@ struct ManifestEntry {
   std::vector<Tool> cutters{};
   std::vector<double> matrix{};  // instrument → work, 16 numbers row by row; empty where it is none
   Vec3 blank{};                  // length, width, thickness
+  Vec3 blank_corner{};           // lower-left corner of its top, work frame
+  Vec3 zero_in_machine{};
+  struct Probed {
+    std::optional<Setup::Probe> place{};
+    double z = 0;  // what z is set to there
+  } probe{};
 };
 /// Refused where the text is no manifest of this program.
 [[nodiscard]] Expected<std::vector<ManifestEntry>> read_manifest(std::string_view text, const std::string& name);

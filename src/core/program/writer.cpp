@@ -297,6 +297,7 @@ std::string write_program(const std::vector<const Toolpath*>& paths, const Progr
   say("project", header.project);
   say("blank", header.blank);
   say("zero", header.zero);
+  if (!header.probe.empty()) say("probe z on", header.probe);
   say("date", header.date);
   text += "(prove it, then run it 25 mm above the work before the first cut)\n";
   for (const Toolpath* path : paths) {

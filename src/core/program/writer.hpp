@@ -27,6 +27,7 @@ struct ProgramHeader {
   std::string project;
   std::string blank;
   std::string zero;
+  std::string probe;     // what is probed, where, and what z is then
   std::string date;      // passed in, e.g. "2026-11-24"
   std::string notice{};  // what stands first of all: "NOT PROVED: …"
 };

@@ -4,6 +4,44 @@
 #include <cmath>
 
 namespace wren {
+namespace {
+
+/// Distance in plan between a segment and a box; 0 when they overlap.
+double reach(Vec2 a, Vec2 b, const Setup::Box& box) {
+  const auto inside = [&](Vec2 p) {
+    return p.x >= box.low.x && p.x <= box.high.x && p.y >= box.low.y && p.y <= box.high.y;
+  };
+  if (inside(a) || inside(b)) return 0;
+  const Vec2 corner[4]{
+      {box.low.x, box.low.y}, {box.high.x, box.low.y}, {box.high.x, box.high.y}, {box.low.x, box.high.y}};
+  double best = 1e300;
+  for (int i = 0; i < 4; ++i) {
+    const Vec2 u = corner[i];
+    const Vec2 v = corner[(i + 1) % 4];
+    if (const auto x = meet(a, b - a, u, v - u)) {
+      const double t = dot(*x - a, b - a) / std::max(1e-300, dot(b - a, b - a));
+      const double s = dot(*x - u, v - u) / dot(v - u, v - u);
+      if (t >= 0 && t <= 1 && s >= 0 && s <= 1) return 0;
+    }
+    best = std::min({best, distance_to(a, {u, v}), distance_to(b, {u, v}), distance_to(u, {a, b})});
+  }
+  return best;
+}
+
+}  // namespace
+
+bool meets_box(Vec3 a, Vec3 b, double radius, const Setup::Box& box, double beside, double above) {
+  const double top = box.high.z + above;
+  if (std::min(a.z, b.z) >= top) return false;
+  // Places along the piece where it is low enough, then the distance of that part to the box.
+  double t0 = 0;
+  double t1 = 1;
+  const double za = a.z - top;
+  const double zb = b.z - top;
+  if (za >= 0) t0 = za / (za - zb);
+  if (zb >= 0) t1 = za / (za - zb);
+  return reach(flat(lerp(a, b, t0)), flat(lerp(a, b, t1)), box) < radius + beside;
+}
 
 Into wood_into_disc(const TileGrid& stock, Vec3 a, Vec3 b, double radius, double enough) {
   Into worst;

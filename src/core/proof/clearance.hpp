@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/skin/tile_grid.hpp"
+#include "core/workshop/setup.hpp"
 
 namespace wren {
 
@@ -14,5 +15,9 @@ struct Into {
 /// count by their middles; each is held against the lowest place of the disc over it. Stops early where nothing can
 /// reach `enough`.
 [[nodiscard]] Into wood_into_disc(const TileGrid& stock, Vec3 a, Vec3 b, double radius, double enough = 0);
+
+/// Whether an upright cylinder whose foot goes from a to b comes nearer than `beside` to a box in plan while it is
+/// lower than `above` over its top.
+[[nodiscard]] bool meets_box(Vec3 a, Vec3 b, double radius, const Setup::Box& box, double beside, double above);
 
 }  // namespace wren

@@ -20,12 +20,21 @@ struct SlotDesign {
   bool blind = false;  // ends within the board: a round cutter leaves them round, so they are not compared by cells
 };
 
+/// A wall that stands square to the side's plane: of a cavity, or of a round hole. Side frame.
+struct WallDesign {
+  std::string name;   // "Neck pocket"
+  Polygon loop;       // the cut lies to its left: an outer ring runs counter-clockwise, an island clockwise
+  Height floor;       // z of the cavity's floor
+  double corner = 0;  // mm: corners that turn into the cavity may stay as round as this
+};
+
 struct SideDesign {
   Polygon outline;        // side frame, counter-clockwise
   Height finished;        // z of the surface that this side is to have, holes and channels included (−1e6: through)
   bool cut_free = false;  // this side cuts the piece out of its blank
   Height crowned;         // the top without slots and pockets, where there are any; may be empty
   std::vector<SlotDesign> slots;
+  std::vector<WallDesign> walls;
 };
 
 struct PieceSide {
@@ -64,6 +73,18 @@ struct PieceRequest {
   bool taped = false;           // thin and flat: without tabs tape or vacuum may hold all of it
 };
 
+/// P7: the same programs, with what the set-up cannot know exactly off by so much. Likely: the root of all errors'
+/// squares; worst: all of them added up.
+enum class ErrorLevel { drawn, likely, worst };
+struct ErrorCase {
+  std::string what;  // "z 0.08 mm too low"
+  ErrorLevel level = ErrorLevel::drawn;
+  double least_tab = 1e9;  // height of the thinnest tab that holds
+  double least_thickness = 1e9;
+  Vec2 least_at;            // instrument frame
+  double least_skin = 1e9;  // over the rod
+};
+
 struct PieceResult {
   std::vector<ProofResult> sides;
   std::vector<Finding> findings;  // of the solid
@@ -79,8 +100,13 @@ struct PieceResult {
   int tabs = 0;
   double plan_inside = 0;   // mm that the outline's wall was cut too far in, at most
   double plan_outside = 0;  // and left too far out
+  double cavity_wide = 0;   // mm that a cavity's or hole's wall was cut too far into the wood, at most
+  double cavity_tight = 0;  // and left standing
   bool free = false;        // cut out of its blank but for the tabs
-  double volume_mm3 = 0;    // of the piece as cut
+  std::vector<ErrorCase> under_error;
+  double wall_beside = 1e9;  // wood between a cavity of the first side and the outline, at its thinnest
+  Vec2 wall_beside_at;       // instrument frame
+  double volume_mm3 = 0;     // of the piece as cut
   std::string programs_hash;
   [[nodiscard]] bool passed() const;
 };
@@ -93,8 +119,8 @@ struct PieceResult {
 /// Exact place, width and depth of every slot, from the straight cutting pieces that run along it.
 void check_slots(const PieceSide& side, const ProofTolerances& tolerances, const Score& score, ProofResult& result);
 
-/// The outline's wall in plan, both ways, from the moves of all sides. Where wood stands beside it at its height
-/// (`stands`, instrument frame) it is a tab, or not cut: others judge that.
+/// Walls in plan, both ways, from the moves: the outline's by all sides, cavities' and holes' by their own. Where wood
+/// stands beside the outline at its height (`stands`, instrument frame) it is a tab, or not cut: others judge that.
 void check_walls(const PieceRequest& request, const std::vector<Score>& scores,
                  const std::function<bool(Vec2 at, double z)>& stands, PieceResult& result);
 

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "core/proof/clearance.hpp"
+#include "core/proof/probe.hpp"
 #include "core/workshop/load.hpp"
 
 namespace wren {
@@ -27,6 +28,15 @@ class Watch {
       : request_(request), score_(score), result_(result), boxes_(request.setup.solids()) {
     if (const auto wood = find_wood(request.setup.blank.wood)) wood_ = *wood;
     under_.resize(score.motions.size(), -1);
+  }
+
+  /// Everything that a hand does before this motion: what it finds must still be there (M7), and it must have had its
+  /// stop (M9).
+  void hand(std::size_t i, const TileGrid& stock) {
+    for (; stop_ < score_.stops.size() && score_.stops[stop_].before <= i; ++stop_) {
+      pins_to_set_ = false;
+      if (score_.stops[stop_].probes) probed(score_.stops[stop_], i, stock);
+    }
   }
 
   /// A fault of one kind in one program is told once, at its worst place, with its count.
@@ -83,6 +93,7 @@ class Watch {
       tell("M8", "below_allowance", Weight::stop, p, p.b, setup.bed_z() - low, request_.tolerances.below,
            fmt::format("The cutter goes {:.3f} mm under the blank; {:.3f} mm are allowed.", setup.bed_z() - low,
                        request_.tolerances.below));
+    bores_pins(p, low, allowed);
     if (p.cutter < 0) {
       if (!p.rapid && low < 0)
         tell("P2", "unknown_cutter", Weight::stop, p, p.b, 0, 0,
@@ -102,6 +113,9 @@ class Watch {
   void after(const Motion& p, const Removed& removed) {
     if (!removed.any || removed.volume_mm3 < 1e-6) return;
     result_.removed_mm3 += removed.volume_mm3;
+    if (pins_to_set_ && !boring_ && removed.volume_mm3 > 0.01)
+      tell("M9", "stop_missing", Weight::stop, p, p.b, 0, 0,
+           "Pin holes are bored, and it cuts on without a stop for the hand that sets the pins.");
     const Cutter& c = score_.cutters[static_cast<std::size_t>(p.cutter)];
     const double run = distance(flat(p.a), flat(p.b));
     // Straight up out of its own cut the cutter can only touch what rounding left.
@@ -134,9 +148,48 @@ class Watch {
     body(c.stickout, c.nut_diameter / 2, 0, "holder_in_wood", "collet nut");
     body(c.stickout + request_.setup.machine.nose_above, request_.setup.machine.nose_diameter / 2, 0, "nose_in_wood",
          "spindle nose over");
+    if (request_.setup.machine.shoe_diameter > 0)
+      body(c.stickout + request_.setup.machine.shoe_above, request_.setup.machine.shoe_diameter / 2, 0, "shoe_in_wood",
+           "dust shoe over");
   }
 
  private:
+  /// M7: what is probed must still be as it was.
+  void probed(const HandStop& stop, std::size_t i, const TileGrid& stock) {
+    const Setup& setup = request_.setup;
+    if (!setup.probe) return;
+    const auto [at, on_board] = *setup.probe;
+    Motion where;
+    where.program = stop.program;
+    where.line = stop.line;
+    where.cutter = i < score_.motions.size() ? score_.motions[i].cutter : std::int16_t{-1};
+    const auto [gone, met] = probe_fault(setup, stock);
+    if (met) {
+      tell("M7", "probe_blocked", Weight::stop, where, {at.x, at.y, 0}, 0, 0,
+           fmt::format("z is to be probed at x {:.1f}, y {:.1f}: {}.", at.x, at.y, met));
+    } else if (gone > probe_flat) {
+      tell("M7", "probe_gone", Weight::stop, where, {at.x, at.y, -gone}, gone, probe_flat,
+           fmt::format("z is probed at x {:.1f}, y {:.1f} on {}, and {:.2f} mm are gone there: everything after it is "
+                       "too deep.",
+                       at.x, at.y, on_board ? "the waste board" : "the blank's top", gone));
+    }
+  }
+
+  /// M9: pins are set by hand into what is bored for them.
+  void bores_pins(const Motion& p, double low, double allowed) {
+    // Deeper than anything else may go: only where a pin is to stand.
+    boring_ = low < request_.setup.bed_z() - request_.tolerances.below - 0.01 && low >= allowed - 0.0011 &&
+              !request_.setup.bed_holes.empty();
+    if (boring_ && request_.setup.blank.thickness > 0) pins_to_set_ = true;
+    // Other holes of the same cut are bored before the hand comes.
+    boring_ = boring_ || over_a_pin(p);
+  }
+  [[nodiscard]] bool over_a_pin(const Motion& p) const {
+    return std::any_of(request_.setup.bed_holes.begin(), request_.setup.bed_holes.end(), [&](const BedHole& h) {
+      return distance(flat(p.a), h.at) <= h.radius && distance(flat(p.b), h.at) <= h.radius;
+    });
+  }
+
   [[nodiscard]] bool turns_back(std::size_t i) const {
     const Motion& p = score_.motions[i];
     const Vec2 d = flat(p.b) - flat(p.a);
@@ -290,18 +343,8 @@ class Watch {
     for (const auto& box : boxes_) {
       const double room = p.rapid ? rapid_room : room_above;
       const auto hits = [&](double radius, double lift) {
-        const double top = box.high.z + room - 0.001;
-        if (std::min(p.a.z, p.b.z) + lift >= top) return false;
-        // Places along the piece where it is low enough, then the distance of that part to the box.
-        double t0 = 0;
-        double t1 = 1;
-        const double za = p.a.z + lift - top;
-        const double zb = p.b.z + lift - top;
-        if (za >= 0) t0 = za / (za - zb);
-        if (zb >= 0) t1 = za / (za - zb);
-        const Vec2 a = flat(lerp(p.a, p.b, t0));
-        const Vec2 b = flat(lerp(p.a, p.b, t1));
-        return reach(a, b, box) < radius + side_room - 0.01;
+        return meets_box({p.a.x, p.a.y, p.a.z + lift}, {p.b.x, p.b.y, p.b.z + lift}, radius, box, side_room - 0.01,
+                         room - 0.001);
       };
       if (hits(c.radius(), 0))
         tell("M8", "into_clamp", Weight::stop, p, p.b, 0, 0,
@@ -312,29 +355,10 @@ class Watch {
       else if (hits(m.nose_diameter / 2, c.stickout + m.nose_above))
         tell("M8", "nose_into_clamp", Weight::stop, p, p.b, 0, 0,
              fmt::format("The spindle nose over '{}' comes too near to '{}'.", c.id, box.name));
+      else if (m.shoe_diameter > 0 && hits(m.shoe_diameter / 2, c.stickout + m.shoe_above))
+        tell("M8", "shoe_into_clamp", Weight::stop, p, p.b, 0, 0,
+             fmt::format("The dust shoe over '{}' comes too near to '{}'.", c.id, box.name));
     }
-  }
-
-  /// Distance in plan between a segment and a box; 0 when they overlap.
-  static double reach(Vec2 a, Vec2 b, const Setup::Box& box) {
-    const auto inside = [&](Vec2 p) {
-      return p.x >= box.low.x && p.x <= box.high.x && p.y >= box.low.y && p.y <= box.high.y;
-    };
-    if (inside(a) || inside(b)) return 0;
-    const Vec2 corner[4]{
-        {box.low.x, box.low.y}, {box.high.x, box.low.y}, {box.high.x, box.high.y}, {box.low.x, box.high.y}};
-    double best = 1e300;
-    for (int i = 0; i < 4; ++i) {
-      const Vec2 u = corner[i];
-      const Vec2 v = corner[(i + 1) % 4];
-      if (const auto x = meet(a, b - a, u, v - u)) {
-        const double t = dot(*x - a, b - a) / std::max(1e-300, dot(b - a, b - a));
-        const double s = dot(*x - u, v - u) / dot(v - u, v - u);
-        if (t >= 0 && t <= 1 && s >= 0 && s <= 1) return 0;
-      }
-      best = std::min({best, distance_to(a, {u, v}), distance_to(b, {u, v}), distance_to(u, {a, b})});
-    }
-    return best;
   }
 
   const ProofRequest& request_;
@@ -349,6 +373,9 @@ class Watch {
   bool descending_ = false;
   double descent_from_ = 0;  // z at which the present descent began
   double since_ = 0;         // mm of way since its last steep move
+  std::size_t stop_ = 0;     // the next that a hand acts at
+  bool pins_to_set_ = false;
+  bool boring_ = false;  // this motion bores a pin's hole
   std::map<std::pair<std::string, std::uint16_t>, std::size_t> seen_;
 };
 
@@ -393,6 +420,7 @@ Expected<ProofResult> rehearse_side(const ProofRequest& request, Score* kept, Pr
                          "cutting virtual wood"))
       return stopped();
     const Motion& piece = score.motions[i];
+    watch.hand(i, stock);
     watch.look_ahead(i, stock);
     watch.before(i, stock);
     if (piece.cutter < 0) continue;

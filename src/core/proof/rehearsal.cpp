@@ -2,13 +2,16 @@
 
 #include <algorithm>
 
+#include <fmt/format.h>
+
 #include "core/plan/polyline.hpp"
 #include "core/proof/text_rules.hpp"
 
 namespace wren {
 namespace {
 
-constexpr double arc_chord = 0.002;    // mm
+constexpr double arc_chord = 0.002;  // mm
+constexpr std::size_t most_chords = 6'000'000;
 constexpr double merge_error = 0.001;  // mm: the whole error of merging collinear moves
 
 /// A run of pieces that may be merged: same kind, feed, cutter.
@@ -44,10 +47,23 @@ void flush(Run& run, Segments& timing, std::vector<Motion>& motions, const Motio
   run.points.erase(run.points.begin(), run.points.end() - 1);
 }
 
+/// Where a hand acts within a program; `before` counts its read moves.
+std::vector<HandStop> stops_of(const ReadProgram& program, std::uint16_t k, CutterChange change) {
+  std::vector<HandStop> out;
+  for (const ReadProgram::Pause& p : program.pauses)
+    if (p.before_move > 0) out.push_back({p.before_move, k, p.line, false});
+  if (change == CutterChange::by_hand)
+    for (std::size_t t = 1; t < program.tools.size(); ++t)
+      if (program.tools[t].first_move > 0) out.push_back({program.tools[t].first_move, k, program.tools[t].line, true});
+  std::stable_sort(out.begin(), out.end(), [](const HandStop& a, const HandStop& b) { return a.before < b.before; });
+  return out;
+}
+
 }  // namespace
 
 Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack& rack, const Setup& setup) {
   Score score;
+  std::size_t chords = 0;
   const MotionLimits limits = motion_limits(setup.machine);
   std::map<std::string, std::int16_t> index;
   for (std::size_t k = 0; k < programs.size(); ++k) {
@@ -115,8 +131,13 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
              m.tool == run.like.tool && m.spindle == run.like.spindle && m.rpm == run.like.rpm &&
              run.points.size() < 2000;
     };
-    for (const ReadMove& m : read->moves) {
-      if (!same(m)) {
+    score.stops.push_back({first, pattern.program, 1, true});
+    const std::vector<HandStop> stops = stops_of(*read, pattern.program, setup.machine.change);
+    std::size_t next_stop = 0;
+    for (std::size_t i = 0; i < read->moves.size(); ++i) {
+      const ReadMove& m = read->moves[i];
+      const bool stopped = next_stop < stops.size() && stops[next_stop].before <= i;
+      if (stopped || !same(m)) {
         flush(run, timing, score.motions, pattern, limits);
         run.like = m;
         pattern.line = m.line;
@@ -126,10 +147,22 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
         pattern.spindle = m.spindle;
         pattern.cutter = m.machine == tip_changed ? std::int16_t{-1} : cutter_of[m.tool];
       }
-      if (m.kind == ReadKind::arc)
+      for (; next_stop < stops.size() && stops[next_stop].before <= i; ++next_stop) {
+        score.stops.push_back(stops[next_stop]);
+        score.stops.back().before = score.motions.size();
+      }
+      if (m.kind == ReadKind::arc) {
+        const std::size_t before = run.points.size();
         flatten_arc(at, m, arc_chord, run.points);
-      else
+        chords += run.points.size() - before;
+        if (chords > most_chords)
+          return fail(ProblemKind::input,
+                      fmt::format("its arcs mean more than {} million straight moves", most_chords / 1'000'000),
+                      fmt::format("{}, line {}", programs[k].name, m.line),
+                      "Its arcs are far larger than any machine: write it again");
+      } else {
         run.points.push_back(m.to);
+      }
       at = m.to;
       facts.low = {std::min(facts.low.x, at.x), std::min(facts.low.y, at.y), std::min(facts.low.z, at.z)};
       facts.high = {std::max(facts.high.x, at.x), std::max(facts.high.y, at.y), std::max(facts.high.z, at.z)};

@@ -51,11 +51,20 @@ struct ProgramFacts {
   std::vector<Finding> findings;  // what the text alone shows
 };
 
+/// A moment at which a hand acts: a program's start, a stop (M0), a change of cutter.
+struct HandStop {
+  std::size_t before = 0;  // index of the motion that follows
+  std::uint16_t program = 0;
+  std::uint32_t line = 0;
+  bool probes = false;  // z is found anew
+};
+
 /// Everything the programs do, on one clock.
 struct Score {
   std::vector<Motion> motions;
   std::vector<Cutter> cutters;
   std::vector<ProgramFacts> programs;
+  std::vector<HandStop> stops;  // in running order
   double seconds = 0;
 };
 

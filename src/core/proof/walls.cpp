@@ -3,28 +3,33 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <numbers>
 #include <optional>
 
 #include <fmt/format.h>
 
 #include "core/plan/region.hpp"
-#include "core/proof/piece.hpp"
+#include "core/proof/wall_designs.hpp"
 
 namespace wren {
 namespace {
 
-constexpr double pace = 1.5;            // mm between places looked at
-constexpr double outline_corner = 3.3;  // mm: inner corners of an outline are left as round as a usual outline cutter
-constexpr double at_edge = 0.06;        // mm inside the outline: there the wall's height is read
-constexpr double beside = 1.0;          // mm outside it, within any outline cutter's kerf
-constexpr double thin_wall = 1.2;       // mm: no wall to speak of
-constexpr double bin = 10;              // mm
+constexpr double pace = 1.5;          // mm between places looked at
+constexpr double usual_corner = 3.3;  // mm: inner corners are left as round as a usual outline cutter
+constexpr double at_edge = 0.06;      // mm inside the outline: there the wall's height is read
+constexpr double beside = 1.0;        // mm outside it, within any outline cutter's kerf
+constexpr double thin_wall = 1.2;     // mm: no wall to speak of
+constexpr double at_mouth = 1.0;      // mm: a cavity that is open to the outline has no wall there
+constexpr double bin = 10;            // mm
 
 /// Distance from its axis at which a cutter's surface stands `h` over its tip; nothing where it has none there.
 std::optional<double> radius_at(const Cutter& c, double h) {
   if (h < 0) return {};
-  if (c.kind == CutterKind::drill) return {};
   const double r = c.radius();
+  if (c.kind == CutterKind::drill) {
+    const double point = c.profile(1.0);  // depth per radius
+    return point > 0 ? std::min(r, h / point) : r;
+  }
   const double round = c.rounding();
   if (c.kind == CutterKind::round_over) {
     double low = 0;
@@ -104,75 +109,109 @@ class Moves {
   std::vector<std::vector<std::uint32_t>> bins_;
 };
 
+/// The worst places of a wall, both ways.
+struct Worst {
+  double gap = 0;
+  Wall wall{};
+  std::size_t places = 0;
+  std::string name{};
+};
+struct BothWays {
+  Worst in, out;
+  void take(double gap, double limit, const Wall& wall, const std::string& name = {}) {
+    Worst& w = gap < 0 ? in : out;
+    const std::size_t places = w.places + (std::abs(gap) > limit ? 1 : 0);
+    if (std::abs(gap) > std::abs(w.gap)) w = {gap, wall, places, name};
+    w.places = places;
+  }
+};
+
+/// Calls `visit(place, into the left, along)` at places along a ring, but not where `rounded` leaves it: in corners.
+template <class Visit>
+void walk(const Polygon& ring, const Region& rounded, double step, const Visit& visit) {
+  const std::size_t n = ring.size();
+  const Nearness near(rounded, 0.5);
+  for (std::size_t i = 0; i < n; ++i) {
+    const Vec2 a = ring[i];
+    const Vec2 b = ring[(i + 1) % n];
+    const double l = distance(a, b);
+    if (l < 1e-9) continue;
+    const Vec2 along = (b - a) * (1 / l);
+    const int parts = std::max(1, static_cast<int>(std::ceil(l / step)));
+    for (int k = 0; k < parts; ++k) {
+      const Vec2 p = lerp(a, b, (k + 0.5) / parts);
+      if (near.distance_within(p) <= 0.004) visit(p, left_of(along), along);
+    }
+  }
+}
+
+bool in_a_slot(const PieceSide& side, Vec2 p) {
+  return std::any_of(side.design.slots.begin(), side.design.slots.end(), [&](const SlotDesign& s) {
+    return distance_to(p, {s.a, s.b}) < s.width / 2 + 0.6;
+  });
+}
+
+/// A cavity's corners that turn into it are left round; where it is too narrow for that, less so.
+Region rounded_by(const WallDesign& wall) {
+  double corner = wall.corner;
+  const bool island = signed_area(wall.loop) < 0;
+  for (int k = 0; k < 6 && corner > 0; ++k, corner /= 2) {
+    Region out = island ? offset(offset({Polygon(wall.loop.rbegin(), wall.loop.rend())}, corner), -corner)
+                        : offset(offset({wall.loop}, -corner), corner);
+    if (!out.empty()) return out;
+  }
+  return {wall.loop};
+}
+
+/// Cavities and holes of one side; what goes through ends at the `other` side's surface (instrument frame).
+void check_cavities(const PieceSide& side, const Moves& moves, const Height& other, double limit, BothWays& worst) {
+  const Polygon& outline = side.design.outline;
+  const Nearness edge(outline, 2);
+  const double bed = side.setup.bed_z() - side.setup.to_work.shift.z;
+  const Turn turn = side.setup.turn;
+  const bool bounded = outline.size() > 2;
+  for (const WallDesign& w : side.design.walls) {
+    if (w.loop.size() < 3) continue;
+    const bool small = std::abs(signed_area(w.loop)) < 400;
+    walk(w.loop, rounded_by(w), small ? pace / 3 : pace, [&](Vec2 p, Vec2 left, Vec2) {
+      const Vec2 wood = left * -1;
+      if (bounded && (!contains(outline, p) || edge.distance_within(p) < at_mouth)) return;
+      if (in_a_slot(side, p)) return;
+      double floor = w.floor(p + left * at_edge);
+      if (floor < -1e5) floor = other ? std::max(bed, turned_z(turn, other(turned(turn, p + wood * at_edge)))) : bed;
+      const double top = side.design.finished(p + wood * at_edge);
+      if (!(top - floor > thin_wall) || top < -1e5) return;
+      for (const double share : {0.3, 0.6, 0.9}) {
+        const Wall wall{turned(turn, p), turned(turn, wood), turned_z(turn, floor + (top - floor) * share)};
+        worst.take(moves.gap(wall), limit, wall, w.name);
+      }
+    });
+  }
+}
+
 }  // namespace
+
+WallDesign round_wall(std::string name, Vec2 at, double diameter, double floor) {
+  // Circumscribed, by sides so short that only their middles are looked at: those lie at the radius.
+  const int n = std::max(24, static_cast<int>(std::ceil(std::numbers::pi * diameter / (pace / 4))));
+  WallDesign out{std::move(name), {}, [floor](Vec2) { return floor; }, 0};
+  const double r = diameter / 2 / std::cos(std::numbers::pi / n);
+  for (int k = 0; k < n; ++k) {
+    const double a = 2 * std::numbers::pi * k / n;
+    out.loop.push_back(at + Vec2{std::cos(a), std::sin(a)} * r);
+  }
+  return out;
+}
+
+void add_walls(std::vector<WallDesign>& walls, const std::string& name, const Region& region, const Height& floor) {
+  for (const Polygon& ring : region) walls.push_back({name, ring, floor, usual_corner});
+}
 
 void check_walls(const PieceRequest& request, const std::vector<Score>& scores,
                  const std::function<bool(Vec2 at, double z)>& stands, PieceResult& result) {
-  if (request.board_only) return;
-  if (std::none_of(request.sides.begin(), request.sides.end(), [](const PieceSide& s) { return s.design.cut_free; }))
-    return;
-  const Polygon outline = turned(request.sides[0].setup.turn, request.sides[0].design.outline);
-  const Region rounded = offset(offset({outline}, outline_corner), -outline_corner);
   std::vector<Moves> moves;
   for (std::size_t k = 0; k < request.sides.size(); ++k) moves.emplace_back(request.sides[k], scores[k]);
-  const double bed = request.sides[0].setup.bed_z() - request.sides[0].setup.to_work.shift.z;
-  const auto front = [&](Vec2 p) {
-    const PieceSide& s = request.sides[0];
-    return turned_z(s.setup.turn, s.design.finished(turned(s.setup.turn, p)));
-  };
-  const auto back = [&](Vec2 p) {
-    if (request.sides.size() == 1) return bed;
-    const PieceSide& s = request.sides[1];
-    return turned_z(s.setup.turn, s.design.finished(turned(s.setup.turn, p)));
-  };
-  struct Worst {
-    double gap = 0;
-    Wall wall{};
-    std::size_t places = 0;
-  };
-  Worst inside, outside;
-  const std::size_t n = outline.size();
-  for (std::size_t i = 0; i < n; ++i) {
-    const Vec2 a = outline[i];
-    const Vec2 b = outline[(i + 1) % n];
-    const double l = distance(a, b);
-    if (l < 1e-9) continue;
-    const Vec2 in = left_of((b - a) * (1 / l));
-    const Vec2 right = (b - a) * (1 / l);
-    const int parts = std::max(1, static_cast<int>(std::ceil(l / pace)));
-    for (int k = 0; k < parts; ++k) {
-      const Vec2 p = lerp(a, b, (k + 0.5) / parts);
-      double off = 1e9;
-      for (const Polygon& ring : rounded) off = std::min(off, distance_to(ring, p));
-      if (off > 0.004) continue;  // an inner corner: left round
-      // A slot that runs out through the edge is no fault of the wall.
-      bool slot = false;
-      for (const PieceSide& side : request.sides)
-        for (const SlotDesign& s : side.design.slots)
-          slot = slot || distance_to(turned(side.setup.turn, p), {s.a, s.b}) < s.width / 2 + 0.6;
-      if (slot) continue;
-      const double top = front(p + in * at_edge);
-      const double bottom = back(p + in * at_edge);
-      if (!(top - bottom > thin_wall) || top > 1e5 || bottom < -1e5) continue;
-      for (const double share : {0.25, 0.5, 0.9}) {
-        const Wall wall{p, in, bottom + (top - bottom) * share};
-        // Beside a tab its flanks slope over a few millimetres.
-        bool tab = false;
-        for (const double along : {-6.0, -3.0, 0.0, 3.0, 6.0})
-          tab = tab || stands(p - in * beside + right * along, wall.z);
-        if (tab) continue;
-        double gap = 1e9;
-        for (const Moves& m : moves) gap = std::min(gap, m.gap(wall));
-        Worst& w = gap < 0 ? inside : outside;
-        if (std::abs(gap) > request.tolerances.plan) ++w.places;
-        if (std::abs(gap) > std::abs(w.gap)) w = {gap, wall, w.places};
-      }
-    }
-  }
-  result.plan_inside = -inside.gap;
-  result.plan_outside = std::min(outside.gap, 99.0);
-  const auto tell = [&](const Worst& w, const char* kind, const std::string& text) {
-    const Setup& setup = request.sides.back().setup;
+  const auto tell = [&](const Worst& w, const Setup& setup, const char* kind, const std::string& text) {
     const Vec2 q = setup.to_work.apply(turned(setup.turn, w.wall.at));
     result.findings.push_back({kind,
                                Weight::stop,
@@ -185,12 +224,75 @@ void check_walls(const PieceRequest& request, const std::vector<Score>& scores,
                                "P3",
                                std::max<std::size_t>(1, w.places)});
   };
+  for (std::size_t k = 0; k < request.sides.size(); ++k) {
+    BothWays worst;
+    const PieceSide& side = request.sides[k];
+    Height other;
+    if (request.sides.size() == 2)
+      other = [&o = request.sides[1 - k]](Vec2 q) {
+        return turned_z(o.setup.turn, o.design.finished(turned(o.setup.turn, q)));
+      };
+    check_cavities(side, moves[k], other, request.tolerances.plan, worst);
+    result.cavity_wide = std::max(result.cavity_wide, -worst.in.gap);
+    result.cavity_tight = std::max(result.cavity_tight, std::min(worst.out.gap, 99.0));
+    if (-worst.in.gap > request.tolerances.plan)
+      tell(worst.in, side.setup, "cavity_wide",
+           fmt::format("{}: the wall is cut {:.3f} mm too far into the wood at x {:.0f}, y {:.0f}.", worst.in.name,
+                       -worst.in.gap, worst.in.wall.at.x, worst.in.wall.at.y));
+    if (worst.out.gap > request.tolerances.plan)
+      tell(worst.out, side.setup, "cavity_tight",
+           worst.out.gap > 50 ? fmt::format("{}: no cutter comes near its wall at x {:.0f}, y {:.0f}.", worst.out.name,
+                                            worst.out.wall.at.x, worst.out.wall.at.y)
+                              : fmt::format("{}: {:.3f} mm stand at its wall at x {:.0f}, y {:.0f}.", worst.out.name,
+                                            worst.out.gap, worst.out.wall.at.x, worst.out.wall.at.y));
+  }
+
+  if (request.board_only) return;
+  if (std::none_of(request.sides.begin(), request.sides.end(), [](const PieceSide& s) { return s.design.cut_free; }))
+    return;
+  const Polygon outline = turned(request.sides[0].setup.turn, request.sides[0].design.outline);
+  const Region rounded = offset(offset({outline}, usual_corner), -usual_corner);
+  const double bed = request.sides[0].setup.bed_z() - request.sides[0].setup.to_work.shift.z;
+  const auto front = [&](Vec2 p) {
+    const PieceSide& s = request.sides[0];
+    return turned_z(s.setup.turn, s.design.finished(turned(s.setup.turn, p)));
+  };
+  const auto back = [&](Vec2 p) {
+    if (request.sides.size() == 1) return bed;
+    const PieceSide& s = request.sides[1];
+    return turned_z(s.setup.turn, s.design.finished(turned(s.setup.turn, p)));
+  };
+  BothWays worst;
+  walk(outline, rounded, pace, [&](Vec2 p, Vec2 in, Vec2 right) {
+    // A slot that runs out through the edge is no fault of the wall.
+    for (const PieceSide& side : request.sides)
+      if (in_a_slot(side, turned(side.setup.turn, p))) return;
+    const double top = front(p + in * at_edge);
+    const double bottom = back(p + in * at_edge);
+    if (!(top - bottom > thin_wall) || top > 1e5 || bottom < -1e5) return;
+    for (const double share : {0.25, 0.5, 0.9}) {
+      const Wall wall{p, in, bottom + (top - bottom) * share};
+      // Beside a tab its flanks slope over a few millimetres.
+      bool tab = false;
+      for (const double along : {-6.0, -3.0, 0.0, 3.0, 6.0})
+        tab = tab || stands(p - in * beside + right * along, wall.z);
+      if (tab) continue;
+      double gap = 1e9;
+      for (const Moves& m : moves) gap = std::min(gap, m.gap(wall));
+      worst.take(gap, request.tolerances.plan, wall);
+    }
+  });
+  const Worst& inside = worst.in;
+  const Worst& outside = worst.out;
+  const Setup& last = request.sides.back().setup;
+  result.plan_inside = -inside.gap;
+  result.plan_outside = std::min(outside.gap, 99.0);
   if (-inside.gap > request.tolerances.plan)
-    tell(inside, "wall_cut",
+    tell(inside, last, "wall_cut",
          fmt::format("The outline's wall is cut {:.3f} mm too far in at x {:.0f}, y {:.0f}.", -inside.gap,
                      inside.wall.at.x, inside.wall.at.y));
   if (outside.gap > request.tolerances.plan && result.free)
-    tell(outside, "wall_proud",
+    tell(outside, last, "wall_proud",
          outside.gap > 50 ? fmt::format("No cutter comes near the outline's wall at x {:.0f}, y {:.0f}.",
                                         outside.wall.at.x, outside.wall.at.y)
                           : fmt::format("The piece is {:.3f} mm too large at x {:.0f}, y {:.0f}.", outside.gap,

@@ -45,6 +45,12 @@ Setup side_setup(const Machine& machine, const Blank& blank, const AlignmentNumb
   else if (a.school == School::ticks && blank.zero == ZeroPlace::centre)
     at = {};
   place_blank(setup, turned(turn, middle), at, turned_z(turn, top_z));
+  if (turn != Turn::none) {
+    const RegisterError e = expected_error(blank, a);
+    const Vec2 axes = to_work_axes(blank, e.shift);
+    setup.register_shift = {std::abs(axes.x), std::abs(axes.y)};
+    setup.register_angle = e.angle;
+  }
   if (a.school == School::pins && a.pin_length > 0 && turn != Turn::none) {
     const PinPlan pins = pin_plan(blank, a, middle);
     for (const Vec2 pin : {pins.first, pins.second}) {
@@ -179,7 +185,6 @@ std::vector<std::string> alignment_steps(const Setup& s, const AlignmentNumbers&
         out.push_back("Keep the same zero for x and y.");
       break;
   }
-  out.push_back("Probe z on the blank's top after every change of cutter.");
   return out;
 }
 

@@ -61,6 +61,9 @@ enum class Seating { first, again, turned };
 /// What to do at the bench for one side, in order, with the exact distances.
 [[nodiscard]] std::vector<std::string> alignment_steps(const Setup& setup, const AlignmentNumbers& a, Seating seating);
 
+/// What a hand does between the pins' holes and everything else.
+constexpr const char* set_the_pins = "Push the pins through the blank into the waste board, then fix the blank anew";
+
 [[nodiscard]] const char* school_name(School school);
 
 /// Where a placement's zero is, for a header: "first pin's hole, z = 0 on top of the blank". `place` "": the blank's

@@ -38,6 +38,12 @@ struct Machine {
   Vec2 park{350, 990};        // machine frame: where a hand reaches work and spindle
   double nose_diameter = 60;  // spindle nose over the collet nut
   double nose_above = 30;     // from the nut's underside up to the nose's
+  double shoe_diameter = 0;   // of the dust shoe's body about the spindle; its brush may touch. 0: none
+  double shoe_above = 10;     // from the nut's underside up to that of the shoe's body
+  // How far off what is found by hand may be, at most; mm, common practice.
+  double probe_error = 0.03;      // of z
+  double zero_error = 0.15;       // of x and y
+  double thickness_error = 0.05;  // of a blank as measured
   Controller controller;
   friend bool operator==(const Machine&, const Machine&) = default;
 };

@@ -21,6 +21,12 @@ Polygon turned(Turn turn, const Polygon& polygon) {
   return out;
 }
 
+std::vector<Polygon> turned(Turn turn, const std::vector<Polygon>& region) {
+  std::vector<Polygon> out;
+  for (const Polygon& p : region) out.push_back(turned(turn, p));
+  return out;
+}
+
 Contour turned(Turn turn, const Contour& contour) {
   if (turn == Turn::none) return contour;
   // Mirroring turns the sense, reading backwards turns it again; a bulge belongs to the edge that starts at its vertex.

@@ -23,6 +23,8 @@ enum class Turn { none, about_length, about_width };
 /// A polygon turned over, counter-clockwise again.
 [[nodiscard]] Polygon turned(Turn turn, const Polygon& polygon);
 [[nodiscard]] Contour turned(Turn turn, const Contour& contour);
+/// Rings of a region; a hole turned over is a hole again.
+[[nodiscard]] std::vector<Polygon> turned(Turn turn, const std::vector<Polygon>& region);
 
 /// A turn about z by 0 or 90° and a shift: p_work = R·p_side + shift.
 struct Transform {
@@ -81,6 +83,16 @@ struct Setup {
     Vec3 high;
   };
   std::vector<Box> standing;  // beside the clamps: fence, pins that stand proud
+  /// Where z is probed, at the start and at every change of cutter, and what is met there: the blank's top (z = 0) or
+  /// the bare waste board (z = bed_z()). Work frame; nothing: nobody has said.
+  struct Probe {
+    Vec2 at;
+    bool on_board = false;
+    friend bool operator==(const Probe&, const Probe&) = default;
+  };
+  std::optional<Probe> probe;
+  Vec2 register_shift;        // how far this side may miss those before it, at most, mm; and turned
+  double register_angle = 0;  // radians
 
   /// 4 × 4, row-major: instrument → work, the turn included.
   [[nodiscard]] std::array<double, 16> matrix() const;

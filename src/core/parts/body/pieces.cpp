@@ -1,6 +1,7 @@
 // What is cut of a body: layer by layer on the same pins, then the glued body from both sides, and what the saw left.
 #include <algorithm>
 #include <memory>
+#include <utility>
 
 #include <fmt/format.h>
 
@@ -17,12 +18,6 @@ constexpr double fine_cell = 0.25;   // mm, finishing grids: contacts are exact,
 constexpr double groove_past = 0.5;  // mm: how far the two halves of an outline overlap
 
 std::string mm(double v) { return format_mm(v, 2) + " mm"; }
-
-Region turned_region(Turn turn, const Region& region) {
-  Region out;
-  for (const Polygon& p : region) out.push_back(turned(turn, p));  // a hole turned over is a hole again
-  return out;
-}
 
 /// Connected runs of stations: where a piece has horns, each by itself.
 template <class Wanted>
@@ -141,6 +136,7 @@ class BodySides {
                  std::vector<std::string> keys) {
     side_.operations.push_back({std::move(id), std::move(title), cutter, std::move(shape), key, std::move(keys)});
     Operation& op = side_.operations.back();
+    if (std::exchange(after_pins_, false)) op.stop_before = set_the_pins;
     // After facing the wood's top is the face itself.
     if (top_ < -side_.setup.to_work.shift.z) op.touches = op.under_nut = [z = top_](Vec2) { return z; };
     return op;
@@ -168,6 +164,7 @@ class BodySides {
     add("pins", "Pin holes through the waste", c->id, std::move(holes), "body.deep_cutter",
         {"body.pin_diameter", "body.pin_depth", "body.deep_cutter"})
         .check = {{"Pins {} push in by hand and do not rock.", {w_.alignment.pin_diameter}}};
+    after_pins_ = true;
   }
 
   void layer(std::size_t k, const std::shared_ptr<const Makeable>& made) {
@@ -222,7 +219,7 @@ class BodySides {
   /// `floor` is a side z over side places.
   void clear(const Cavity& c, double top, const Height& floor, double lowest, double slope, bool finish) {
     ClearPlan plan;
-    plan.region = turned_region(turn_, c.region);
+    plan.region = turned(turn_, c.region);
     plan.top = top;
     plan.floor = floor;
     plan.lowest_floor = lowest;
@@ -627,6 +624,7 @@ class BodySides {
   Side side_;
   Turn turn_ = Turn::none;
   double top_ = 0;
+  bool after_pins_ = false;  // the next cut waits for the hand that sets them
   Pieces out_;
 };
 

@@ -18,6 +18,7 @@ void whole_target(const BodyWork& w, const BodyDesign& d, const std::shared_ptr<
   for (PieceSide& one : request.sides) {
     const Turn turn = one.setup.turn;
     one.design.outline = turned(turn, s.corners);
+    one.design.walls = made->walls(turn != Turn::none, turn);
     if (turn == Turn::none) {
       one.design.finished = [made](Vec2 q) { return made->top(q); };
     } else {

@@ -5,6 +5,7 @@
 
 #include "core/cutting/choose.hpp"
 #include "core/parts/body/part.hpp"
+#include "core/proof/wall_designs.hpp"
 
 namespace wren {
 
@@ -37,6 +38,20 @@ class Makeable {
         }
       holes_.push_back({&h, wide / 2, point});
     }
+  }
+
+  /// Walls of cavities and holes that are cut from one side, in its side frame; hidden ones are left out.
+  [[nodiscard]] std::vector<WallDesign> walls(bool from_back, Turn turn) const {
+    std::vector<WallDesign> out;
+    for (const Made& m : cavities_)
+      if (m.cavity->from_back == from_back && m.cavity->layer < 0)
+        add_walls(out, m.cavity->title, turned(turn, m.mask->region()),
+                  [c = *m.cavity, turn](Vec2 q) { return turned_z(turn, c.floor_at(turned(turn, q))); });
+    for (const Bore& b : holes_)
+      if (b.hole->from_back == from_back && !b.hole->id.starts_with("string"))
+        out.push_back(round_wall(b.hole->title, turned(turn, b.hole->at), 2 * b.radius,
+                                 b.hole->depth == 0 ? -1e6 : turned_z(turn, b.hole->from) - b.hole->depth));
+    return out;
   }
 
   [[nodiscard]] double top(Vec2 p) const {

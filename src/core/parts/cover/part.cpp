@@ -8,6 +8,7 @@
 #include "core/parts/body/part.hpp"
 #include "core/parts/cover/part.hpp"
 #include "core/plan/recover.hpp"
+#include "core/proof/wall_designs.hpp"
 
 namespace wren {
 namespace {
@@ -152,6 +153,8 @@ Piece cover_piece(const Project& p, const CoverDesign& d, const Cover& c) {
         if (distance(q, h.at) <= h.radius) z = std::min(z, h.bottom);
       return z;
     };
+    add_walls(one.walls, "Thinned middle", inner->region(), [z = c.thickness - c.thinned](Vec2) { return z; });
+    for (const Hold& h : holds) one.walls.push_back(round_wall("Screw hole", h.at, 2 * h.radius, h.bottom));
     for (const BodyHole& h : c.holds)
       if (h.depth == 0) r.holes.push_back({h.id, h.at, h.diameter});
   };

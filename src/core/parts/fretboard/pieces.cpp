@@ -9,6 +9,7 @@
 #include "core/instrument/fretboard_remarks.hpp"
 #include "core/parts/fretboard/part.hpp"
 #include "core/plan/region.hpp"
+#include "core/proof/wall_designs.hpp"
 
 namespace wren {
 namespace {
@@ -189,7 +190,6 @@ class BoardPieces {
                                         : "Jog back to the blank's corner: x {}, y {}. Set x and y to zero here."),
                      {jogs[i].x, jogs[i].y}});
     if (jogs.size() == 1) out.push_back({"Set x and y to zero here."});
-    out.push_back({"Probe z on the blank's top after every change of cutter."});
     return out;
   }
 
@@ -260,6 +260,13 @@ SideDesign board_target(const Project& p, const BoardDesign& d) {
     design.slots.push_back({fmt::format("fret {}", fret.number), fret.slot_bass, fret.slot_treble,
                             made->given.slot.width, [made](Vec2 q) { return made->slot_floor(q); },
                             made->given.slot.ends == SlotEnds::blind});
+  for (const Mark& mark : made->marks) {
+    const std::string name = fmt::format("Mark at fret {}", mark.fret);
+    if (mark.radius > 0)
+      design.walls.push_back(round_wall(name, mark.centre, 2 * mark.radius, mark.floor));
+    else
+      add_walls(design.walls, name, {mark.outline}, [z = mark.floor](Vec2) { return z; });
+  }
   return design;
 }
 

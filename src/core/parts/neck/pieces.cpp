@@ -2,12 +2,14 @@
 // finishing, outline with tabs and the steep sides last.
 #include <algorithm>
 #include <memory>
+#include <utility>
 
 #include <fmt/format.h>
 
 #include "core/cutting/choose.hpp"
 #include "core/parts/neck/part.hpp"
 #include "core/plan/region.hpp"
+#include "core/proof/wall_designs.hpp"
 #include "core/skin/grids.hpp"
 
 namespace wren {
@@ -185,6 +187,7 @@ class NeckSides {
   Operation& add(std::string id, std::string title, const std::string& cutter, Shape shape, const char* key,
                  std::vector<std::string> keys) {
     ops_.push_back({std::move(id), std::move(title), cutter, std::move(shape), key, std::move(keys)});
+    if (std::exchange(after_pins_, false)) ops_.back().stop_before = set_the_pins;
     return ops_.back();
   }
 
@@ -209,6 +212,7 @@ class NeckSides {
     add("pins", "Pin holes through the waste", w_.pin_cutter, std::move(holes), "neck.pin_cutter",
         {"neck.pin_cutter", "neck.pin_diameter", "neck.pin_depth"})
         .check = {{"Pins {} push in by hand and do not rock.", {w_.alignment.pin_diameter}}};
+    after_pins_ = true;
   }
 
   void channels(const std::string& first, bool from_back, double top) {
@@ -592,9 +596,19 @@ class NeckSides {
   std::vector<Operation> ops_;
   std::vector<SideStation> side_low_, side_high_;
   double rows_ = 0;
+  bool after_pins_ = false;  // the next cut waits for the hand that sets them
 };
 
 /// What the proof holds the neck against, from the design alone.
+/// Troughs that stand between walls: a nut's slot is open at both ends.
+void channel_walls(const NeckDesign& d, Turn turn, std::vector<WallDesign>& out) {
+  for (const Channel& c : d.shape.channels) {
+    if (c.from_back != (turn != Turn::none) || c.id == "nut") continue;
+    add_walls(out, c.title, {buffer_of({turned(turn, c.a), turned(turn, c.b)}, c.width / 2)},
+              [floor = c.floor, turn](Vec2 q) { return turned_z(turn, floor(turned(turn, q))); });
+  }
+}
+
 void neck_target(const NeckWork& w, const NeckDesign& d, PieceRequest& request) {
   request.tolerances.below = w.through;
   request.tolerances.left_over = std::max(0.04, w.scallop * 1.6 + 0.015);
@@ -621,6 +635,7 @@ void neck_target(const NeckWork& w, const NeckDesign& d, PieceRequest& request) 
           z = std::min(z, shape->shape.board->finished_height(q));
         return z;
       };
+      channel_walls(d, turn, s.design.walls);
       continue;
     }
     s.design.cut_free = true;
@@ -639,6 +654,14 @@ void neck_target(const NeckWork& w, const NeckDesign& d, PieceRequest& request) 
         }
       return z;
     };
+    channel_walls(d, turn, s.design.walls);
+    for (const Hole& h : d.shape.holes) {
+      const Drilled by = drilled(h.id.starts_with("heel")    ? w.heel_drill
+                                 : h.id.starts_with("pilot") ? w.pilot_drill
+                                                             : "");
+      s.design.walls.push_back(round_wall("Hole " + h.id, turned(turn, h.at), std::min(h.diameter, by.width),
+                                          h.depth == 0 ? -1e6 : d.cut_depth(h.at) - h.depth));
+    }
   }
   for (const Channel& c : d.shape.channels) {
     if (c.id == "nut") continue;

@@ -54,10 +54,9 @@ Piece pin_piece(const PinSet& set, const Wood& wood) {
   side.wood = wood;
   side.zero = zero_words(set.setup.blank, zero_place(School::pins));
   side.seat = seat_words(set.setup, "the bare board");
-  side.alignment = {
-      {set.setup.jogs.front().what + ": x {}, y {}. Set x and y to zero here; probe z on the waste board.",
-       {set.setup.jogs.front().x, set.setup.jogs.front().y}},
-      {"Do this before any blank lies on the bed. The zero then stays for every layer and both sides."}};
+  side.alignment = {{set.setup.jogs.front().what + ": x {}, y {}. Set x and y to zero here.",
+                     {set.setup.jogs.front().x, set.setup.jogs.front().y}},
+                    {"Do this before any blank lies on the bed. The zero then stays for every layer and both sides."}};
   Holes holes;
   for (const BedHole& h : set.setup.bed_holes)
     holes.holes.push_back({"pin's hole", set.setup.to_work.back(h.at), 2 * h.radius, 0, -h.depth});

@@ -1,0 +1,255 @@
+#include "core/proof/solid.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "core/plan/region.hpp"
+
+namespace wren {
+namespace {
+
+constexpr double outline_corner = 3.3;  // mm: inner corners of an outline are left as round as a usual outline cutter
+
+}  // namespace
+
+double Solid::read(std::size_t side, Vec2 p, double none) const {
+  const Setup& setup = request_.sides[side].setup;
+  const TileGrid& stock = result_.sides[side].stock;
+  Vec2 q = setup.to_work.apply(turned(setup.turn, p));
+  double lift = 0;
+  if (side + 1 == request_.sides.size() && !(last_.by == Vec3{} && last_.angle == 0)) {
+    // What stands here was cut for the place that lies so far back.
+    const Vec2 middle = Vec2{setup.blank_corner.x, setup.blank_corner.y} + setup.blank_size * 0.5;
+    const Vec2 r = q - middle - flat(last_.by);
+    q = middle + Vec2{r.x + last_.angle * r.y, r.y - last_.angle * r.x};
+    lift = last_.by.z;
+  }
+  const int i = static_cast<int>(std::floor((q.x - stock.origin().x) / stock.cell()));
+  const int j = static_cast<int>(std::floor((q.y - stock.origin().y) / stock.cell()));
+  double work = none;
+  if (stock.holds(i, j))
+    work = std::min(static_cast<double>(stock.at(i, j)) + lift, std::max(0.0, static_cast<double>(stock.at(i, j))));
+  return work - setup.to_work.shift.z;
+}
+
+bool walk_kerf(const PieceRequest& request, const Solid& solid, double outside, std::vector<Standing>& out) {
+  // Inner corners are left as round as a usual outline cutter: the walk goes round them.
+  const auto grown =
+      offset(offset({turned(request.sides[0].setup.turn, request.sides[0].design.outline)}, outside + outline_corner),
+             -outline_corner);
+  if (grown.empty()) return false;
+  Contour walk;
+  for (const Vec2 p : grown.front()) walk.push_back({p, 0});
+  std::vector<Vec2> places;
+  for (std::size_t i = 0; i < walk.size(); ++i) {
+    const Vec2 b = walk[(i + 1) % walk.size()].at;
+    const double l = distance(walk[i].at, b);
+    const int n = std::max(1, static_cast<int>(std::lround(l / kerf_step)));
+    for (int k = 0; k < n; ++k) places.push_back(lerp(walk[i].at, b, static_cast<double>(k) / n));
+  }
+  std::vector<double> standing;
+  std::size_t open = 0;
+  for (const Vec2 p : places) {
+    standing.push_back(std::max(0.0, solid.thickness(p)));
+    if (standing.back() < 0.001) ++open;
+  }
+  if (open * 2 < standing.size()) return false;
+  std::size_t first = 0;
+  while (standing[first] > 0.001) ++first;
+  const std::size_t n = standing.size();
+  for (std::size_t k = 0; k < n;) {
+    if (standing[(first + k) % n] < 0.001) {
+      ++k;
+      continue;
+    }
+    Standing s;
+    const std::size_t from = k;
+    while (k < n && standing[(first + k) % n] >= 0.001) {
+      s.high = std::max(s.high, standing[(first + k) % n]);
+      s.heights.push_back(standing[(first + k) % n]);
+      s.run += distance(places[(first + k) % n], places[(first + k + 1) % n]);
+      ++k;
+    }
+    s.middle = places[(first + (from + k) / 2) % n];
+    out.push_back(s);
+  }
+  return true;
+}
+
+double Standing::run_at(double height) const {
+  std::size_t longest = 0;
+  std::size_t now = 0;
+  for (const double h : heights) {
+    now = h >= height ? now + 1 : 0;
+    longest = std::max(longest, now);
+  }
+  return static_cast<double>(longest) * kerf_step;
+}
+
+double Standing::deepest_notch(double height) const {
+  const auto stands = [height](double h) { return h >= height; };
+  const auto first = std::find_if(heights.begin(), heights.end(), stands);
+  const auto last = std::find_if(heights.rbegin(), heights.rend(), stands).base();
+  return first < last ? height - *std::min_element(first, last) : 0;
+}
+
+std::size_t run_of_tab(const std::vector<Standing>& standing, const TabDesign& tab, const std::vector<bool>& used) {
+  constexpr double near = 8;  // mm between a tab and its place: half of it and the cutter's way round a corner
+  std::size_t best = standing.size();
+  for (std::size_t k = 0; k < standing.size(); ++k)
+    if (distance(standing[k].middle, tab.at) < near + tab.length / 2 && !used[k] &&
+        (best == standing.size() || standing[k].high * standing[k].run > standing[best].high * standing[best].run))
+      best = k;
+  return best;
+}
+
+void hold_tabs(const PieceRequest& request, const std::vector<Standing>& standing, std::vector<Finding>& findings) {
+  if (request.tabs.empty()) return;
+  constexpr double thinner = 0.15;  // mm
+  const auto tell = [&](const char* kind, Vec2 at, double number, double limit, std::string text) {
+    const Setup& setup = request.sides.back().setup;
+    const Vec2 q = setup.to_work.apply(turned(setup.turn, at));
+    findings.push_back({kind, Weight::stop, std::move(text), "", 0, {q.x, q.y, 0}, number, limit, "M10", 1});
+  };
+  std::vector<bool> used(standing.size(), false);
+  for (const TabDesign& tab : request.tabs) {
+    const std::size_t best = run_of_tab(standing, tab, used);
+    if (best == standing.size()) {
+      tell("tab_missing", tab.at, 0, tab.height,
+           fmt::format("There is no tab at x {:.0f}, y {:.0f}.", tab.at.x, tab.at.y));
+      continue;
+    }
+    used[best] = true;
+    const Standing& s = standing[best];
+    const double held = s.run_at(tab.height - thinner);
+    const double notch = s.deepest_notch(tab.height - thinner);
+    if (held < 0.8 * tab.length || notch > thinner)
+      tell("tab_thin", s.middle, s.high, tab.height,
+           notch > thinner
+               ? fmt::format("The tab at x {:.0f}, y {:.0f} has a notch {:.2f} mm deep.", tab.at.x, tab.at.y, notch)
+               : fmt::format("The tab at x {:.0f}, y {:.0f} is {:.2f} mm high at most, and as high as designed over "
+                             "{:.1f} mm; {:.2f} and {:.1f} are designed.",
+                             tab.at.x, tab.at.y, s.high, held, tab.height, tab.length));
+  }
+  for (std::size_t k = 0; k < standing.size(); ++k)
+    if (!used[k] && standing[k].high >= request.tolerances.skin_height && standing[k].run > 2)
+      tell("tab_extra", standing[k].middle, standing[k].high, 0,
+           fmt::format("Wood stands in the outline at x {:.0f}, y {:.0f}, {:.2f} mm high and {:.1f} mm long, where no "
+                       "tab is designed.",
+                       standing[k].middle.x, standing[k].middle.y, standing[k].high, standing[k].run));
+}
+
+void find_offcuts(const PieceRequest& request, const Solid& solid, bool tabs, std::vector<Finding>& findings) {
+  constexpr double step = 1.5;      // mm between places
+  constexpr double stands = 0.2;    // mm of wood that hold together
+  constexpr double smallest = 250;  // mm²: less is a sliver that goes with the chips
+  const Setup& setup = request.sides[0].setup;
+  const int columns = static_cast<int>(setup.blank_size.x / step);
+  const int rows = static_cast<int>(setup.blank_size.y / step);
+  if (columns < 2 || rows < 2) return;
+  const auto place = [&](int i, int j) {
+    const Vec2 work{setup.blank_corner.x + (i + 0.5) * step, setup.blank_corner.y + (j + 0.5) * step};
+    return turned(setup.turn, setup.to_work.back(work));
+  };
+  const auto index = [&](int i, int j) {
+    return static_cast<std::size_t>(j) * static_cast<std::size_t>(columns) + static_cast<std::size_t>(i);
+  };
+  std::vector<int> group(static_cast<std::size_t>(columns) * static_cast<std::size_t>(rows), -1);  // −1: air
+  for (int j = 0; j < rows; ++j)
+    for (int i = 0; i < columns; ++i)
+      if (solid.thickness(place(i, j)) > stands) group[index(i, j)] = 0;
+  struct Group {
+    std::size_t cells = 0;
+    Vec2 at;
+  };
+  std::vector<Group> groups;
+  std::vector<std::pair<int, int>> open;
+  for (int j = 0; j < rows; ++j)
+    for (int i = 0; i < columns; ++i) {
+      if (group[index(i, j)] != 0) continue;
+      const int own = static_cast<int>(groups.size()) + 1;
+      groups.push_back({0, place(i, j)});
+      open.assign(1, {i, j});
+      group[index(i, j)] = own;
+      while (!open.empty()) {
+        const auto [x, y] = open.back();
+        open.pop_back();
+        ++groups.back().cells;
+        for (const auto& [u, v] : {std::pair{x + 1, y}, std::pair{x - 1, y}, std::pair{x, y + 1}, std::pair{x, y - 1}})
+          if (u >= 0 && v >= 0 && u < columns && v < rows && group[index(u, v)] == 0) {
+            group[index(u, v)] = own;
+            open.push_back({u, v});
+          }
+      }
+    }
+  std::sort(groups.begin(), groups.end(), [](const Group& a, const Group& b) { return a.cells > b.cells; });
+  std::erase_if(groups, [&](const Group& g) { return static_cast<double>(g.cells) * step * step < smallest; });
+  // Held by tabs the part and the blank about it are one; without them two.
+  const std::size_t wanted = tabs ? 1 : 2;
+  if (groups.size() <= wanted) return;
+  const Group& loose = groups[wanted];
+  const Vec2 q = setup.to_work.apply(turned(setup.turn, loose.at));
+  findings.push_back({"offcut_loose",
+                      Weight::stop,
+                      fmt::format("A piece of the blank is cut off at x {:.0f}, y {:.0f}, {:.0f} cm² of it: nothing "
+                                  "holds it, and the cutter comes by.",
+                                  loose.at.x, loose.at.y, static_cast<double>(loose.cells) * step * step / 100),
+                      "",
+                      0,
+                      {q.x, q.y, 0},
+                      static_cast<double>(loose.cells) * step * step,
+                      smallest,
+                      "M10",
+                      groups.size() - wanted});
+}
+
+SolidMeasures measure_solid(const PieceRequest& request, const Solid& solid, double pace, double aside) {
+  SolidMeasures out;
+  const Polygon outline = turned(request.sides[0].setup.turn, request.sides[0].design.outline);
+  const Box2 box = bounds(outline);
+  constexpr double rim = 4;  // mm: thin edges belong to the piece's shape
+  const Nearness near(outline, rim + 0.1);
+  for (double y = box.low.y + pace / 2; y < box.high.y; y += pace) {
+    const std::vector<double> edges = crossings(outline, {0, y}, {1, 0});
+    for (std::size_t e = 0; e + 1 < edges.size(); e += 2)
+      for (double x = edges[e] + pace / 2; x < edges[e + 1]; x += pace) {
+        const Vec2 p{x, y};
+        const double t = solid.thickness(p);
+        out.volume_mm3 += std::max(0.0, t) * pace * pace;
+        if (t >= out.least || near.distance_within(p) < rim) continue;
+        const bool hole = std::any_of(request.holes.begin(), request.holes.end(), [&](const ThroughHole& h) {
+          return distance(h.at, p) < h.diameter / 2 + 0.5 + request.cell + aside;
+        });
+        if (hole) continue;
+        out.least = t;
+        out.at = p;
+      }
+  }
+  return out;
+}
+
+RodSkin rod_skin(const PieceRequest& request, const Solid& solid) {
+  RodSkin out;
+  const auto square = [&](Vec2 p) {
+    if (request.rod_from_back) return 1.0;
+    // Distance to the back's tangent plane: the skin is thinnest square to the back.
+    constexpr double h = 0.6;
+    const double sx = (solid.back({p.x + h, p.y}) - solid.back({p.x - h, p.y})) / (2 * h);
+    const double sy = (solid.back({p.x, p.y + h}) - solid.back({p.x, p.y - h})) / (2 * h);
+    return std::sqrt(1 + sx * sx + sy * sy);
+  };
+  for (const Vec2 p : request.rod) {
+    const double slope = square(p);
+    const double skin = solid.thickness(p) / slope;
+    if (skin < out.least) {
+      out.least = skin;
+      out.at = p;
+    }
+    out.with_misfit = std::min(out.with_misfit, skin - request.misfit * std::sqrt(slope * slope - 1) / slope);
+  }
+  return out;
+}
+
+}  // namespace wren

@@ -1,0 +1,119 @@
+#!/usr/bin/env python3
+"""Faults seeded into the proof's own source: a comparison turned, a solid skipped, a limit doubled. Each has to be caught
+by the proof's tests (proof_tests), which know no planner.
+
+usage: seeded.py SOURCE              only whether every fault still fits the source (for every run of the tests)
+       seeded.py SOURCE --run [-j N] builds and tests each in a tree of its own, about half a minute each
+"""
+import argparse
+import pathlib
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+
+# (what, file in src/core, text, spoiled text)
+FAULTS = [
+    ("rapids look for wood on the wrong side", "proof/proof.cpp", "    if (into.by > 0.02)\n      tell(\"M2\"", "    if (into.by < 0.02)\n      tell(\"M2\""),
+    ("rapids keep half their room", "proof/proof.cpp", "constexpr double rapid_room = 2; ", "constexpr double rapid_room = 1; "),
+    ("clamps need half their room", "proof/proof.cpp", "constexpr double side_room = 2; ", "constexpr double side_room = 1; "),
+    ("no room over clamps", "proof/proof.cpp", "constexpr double room_above = 1; ", "constexpr double room_above = 0; "),
+    ("ramps may be twice as steep", "proof/proof.cpp", "constexpr double steepest_centre = 15; ", "constexpr double steepest_centre = 30; "),
+    ("cutters without a centre go down like others", "proof/proof.cpp", "constexpr double steepest_flat = 3.5; ", "constexpr double steepest_flat = 15; "),
+    ("plunges of half a diameter", "proof/proof.cpp", "constexpr double plunge_share = 0.25; ", "constexpr double plunge_share = 0.5; "),
+    ("stairs are no slope", "proof/proof.cpp", "if (!descending_ || since_ > c.effective_diameter())", "if (true || !descending_ || since_ > c.effective_diameter())"),
+    ("drills may go eight diameters", "proof/proof.cpp", "std::min(wood, drop) > 4 * c.effective_diameter() + 0.01)", "std::min(wood, drop) > 8 * c.effective_diameter() + 0.01)"),
+    ("plunges at the full chip", "proof/proof.cpp", "0.5 * chip_load(c.effective_diameter(), wood_.kind) * 1.05", "1.5 * chip_load(c.effective_diameter(), wood_.kind) * 1.05"),
+    ("the collet nut is skipped beside clamps", "proof/proof.cpp", "else if (hits(c.nut_diameter / 2, c.stickout))", "else if (false && hits(c.nut_diameter / 2, c.stickout))"),
+    ("the spindle nose is skipped beside clamps", "proof/proof.cpp", "else if (hits(m.nose_diameter / 2,", "else if (false && hits(m.nose_diameter / 2,"),
+    ("the dust shoe is skipped beside clamps", "proof/proof.cpp", "else if (m.shoe_diameter > 0 && hits(", "else if (m.shoe_diameter > 900 && hits("),
+    ("the collet nut is skipped in wood", "proof/proof.cpp", "body(c.stickout, c.nut_diameter / 2, 0, \"holder_in_wood\"", "if (false) body(c.stickout, c.nut_diameter / 2, 0, \"holder_in_wood\""),
+    ("the shank is as thin as the flutes", "proof/proof.cpp", "if (c.shank() > c.effective_diameter() - 0.1)", "if (c.shank() > c.effective_diameter() + 9)"),
+    ("any hole in the waste board lets everything down", "proof/proof.cpp", "            hole.radius + 0.02)", "            hole.radius + 0.5)"),
+    ("drills may go sideways", "proof/proof.cpp", "c.kind == CutterKind::drill && run > 0.02", "c.kind == CutterKind::drill && run > 20"),
+    ("a still spindle is not looked at", "proof/proof.cpp", "if (!p.spindle)", "if (!p.spindle && p.rapid)"),
+    ("teeth bear three times as much", "proof/proof.cpp", "const double most = 1.5 * chip_load(", "const double most = 4.5 * chip_load("),
+    ("travels end 20 mm later", "proof/proof.cpp", "if (v >= low - 1e-6 && v <= high + 1e-6) return;", "if (v >= low - 20 && v <= high + 20) return;"),
+    ("passes of a whole diameter", "proof/proof.cpp", "d < 1 ? 0.5 : 0.75", "d < 1 ? 0.5 : 1.0"),
+    ("what is probed may be gone", "proof/proof.cpp", "} else if (gone > probe_flat) {", "} else if (gone > 50) {"),
+    ("pins need no hand", "proof/proof.cpp", "if (boring_ && request_.setup.blank.thickness > 0) pins_to_set_ = true;", "if (boring_ && request_.setup.blank.thickness > 0) pins_to_set_ = false;"),
+    ("half a probe's foot may hang over", "proof/probe.cpp", "distance(stock.centre(i, j), at) <= probe_radius)", "distance(stock.centre(i, j), at) <= 0.2)"),
+    ("a probe goes beyond the machine", "proof/probe.cpp", "if (x < 0 || y < 0 ||", "if (x < -999 || y < -999 ||"),
+    ("walls cut into the part are not told", "proof/walls.cpp", "  if (-inside.gap > request.tolerances.plan)", "  if (-inside.gap > 9)"),
+    ("walls left proud are not told", "proof/walls.cpp", "  if (outside.gap > request.tolerances.plan && result.free)", "  if (outside.gap > 9 && result.free)"),
+    ("cavities may be too wide", "proof/walls.cpp", "    if (-worst.in.gap > request.tolerances.plan)", "    if (-worst.in.gap > 9)"),
+    ("cavities may be too tight", "proof/walls.cpp", "    if (worst.out.gap > request.tolerances.plan)", "    if (worst.out.gap > 99999)"),
+    ("only the far half of walls is looked at", "proof/walls.cpp", "if (std::abs(gap) > std::abs(w.gap)) w =", "if (std::abs(gap) < std::abs(w.gap)) w ="),
+    ("gouges are measured upside down", "proof/piece.cpp", "if (-error > band.gouge.error)", "if (error > band.gouge.error)"),
+    ("what is left near tabs is forgiven", "proof/piece.cpp", "constexpr double tab_foot = 3.3;", "constexpr double tab_foot = 99.0;"),
+    ("floors may be twice as far off", "proof/piece.cpp", "if (band.left.error > request.tolerances.left_over)", "if (band.left.error > 2 * request.tolerances.left_over)"),
+    ("missing tabs are forgiven", "proof/solid.cpp", "      tell(\"tab_missing\"", "      if (false) tell(\"tab_missing\""),
+    ("tabs may be a millimetre thinner", "proof/solid.cpp", "constexpr double thinner = 0.15;", "constexpr double thinner = 1.15;"),
+    ("notches are not seen", "proof/solid.cpp", "|| notch > thinner)", "|| notch > 9)"),
+    ("loose offcuts are forgiven", "proof/solid.cpp", "if (groups.size() <= wanted) return;", "if (groups.size() <= wanted + 3) return;"),
+    ("errors are half of what the set-up states", "proof/under_error.cpp", "worst ? m.probe_error + m.thickness_error", "worst ? 0.5 * (m.probe_error + m.thickness_error)"),
+    ("the turned side is off one way only", "proof/under_error.cpp", "    for (const double sx : {-1.0, 1.0})", "    for (const double sx : {1.0})"),
+    ("a zero that is off hits nothing", "proof/under_error.cpp", "radius, box, xy, z);", "radius, box, 0, z);"),
+    ("tabs cut through by errors are forgiven", "proof/under_error.cpp", "constexpr double tab_share = 0.35;", "constexpr double tab_share = 0.0;\nconstexpr double never_used [[maybe_unused]] = 0;"),
+]
+
+
+def fits(source):
+    wrong = []
+    for what, file, text, _ in FAULTS:
+        n = (source / "src" / "core" / file).read_text().count(text)
+        if n != 1:
+            wrong.append(f"'{what}': its text stands {n} times in {file}")
+    return wrong
+
+
+def main():
+    ask = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    ask.add_argument("source", type=pathlib.Path)
+    ask.add_argument("--run", action="store_true")
+    ask.add_argument("--only", default="", help="faults whose name holds this")
+    a = ask.parse_args()
+    wrong = fits(a.source)
+    for w in wrong:
+        print(w)
+    if wrong or not a.run:
+        print(f"{len(FAULTS)} faults, {len(wrong)} do not fit the source")
+        return 1 if wrong else 0
+    begun = time.time()
+    root = pathlib.Path(tempfile.mkdtemp(prefix="wren-seeded-")) / "main"
+    shutil.copytree(a.source, root, ignore=shutil.ignore_patterns("build", ".git"))
+    build = root / "build" / "seeded"
+    quiet = dict(stdout=subprocess.DEVNULL, stderr=subprocess.STDOUT)
+    subprocess.run(["cmake", "-S", root, "-B", build, "-G", "Ninja", "-DCMAKE_BUILD_TYPE=Release"], check=True, **quiet)
+
+    def tested():
+        if subprocess.run(["ninja", "-C", build, "proof_tests"], **quiet).returncode:
+            return "does not build"
+        try:
+            done = subprocess.run([build / "bin" / "proof_tests"], timeout=120, **quiet)
+        except subprocess.TimeoutExpired:
+            return "caught"
+        return "caught" if done.returncode else "NOT CAUGHT"
+
+    if tested() != "NOT CAUGHT":
+        print("the proof's tests do not pass as they are")
+        return 1
+    missed = 0
+    for what, file, text, spoiled in FAULTS:
+        if a.only not in what:
+            continue
+        path = root / "src" / "core" / file
+        good = path.read_text()
+        path.write_text(good.replace(text, spoiled))
+        outcome = tested()
+        path.write_text(good)
+        missed += outcome != "caught"
+        print(f"{outcome:12} {file:24} {what}", flush=True)
+    shutil.rmtree(root.parent)
+    print(f"{len(FAULTS)} faults, {missed} missed, {time.time() - begun:.0f} s")
+    return 1 if missed else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,203 @@
+// Folders that lie: a good set of the coupon's programs whose manifest is changed, one word at a time. Nothing is cut;
+// the manifest is held against the project (rules P2, P5, M7, M9).
+#include <catch2/catch.hpp>
+
+#include <fstream>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+#include <zlib.h>
+
+#include "core/document/files.hpp"
+#include "support/made.hpp"
+
+using namespace wren;
+using Json = nlohmann::ordered_json;
+
+namespace {
+
+/// A set written once; every test changes a copy of its manifest.
+class Set {
+ public:
+  explicit Set(const std::string& project = "plain", const std::string& part = "coupon",
+               const std::function<void(Project&)>& change = {}) {
+    Project p = *project_from(project);
+    if (change) change(p);
+    made_ = made(p, part);
+    folder_ = std::filesystem::temp_directory_path() / ("wren-folder-" + std::to_string(::getpid()) + "-" + part);
+    std::filesystem::remove_all(folder_);
+    REQUIRE(write_folder(folder_, part, made_.programs, made_.manifest()));
+    manifest_ = Json::parse(*read_file(folder_ / "manifest.json", 16 << 20));
+  }
+  ~Set() { std::filesystem::remove_all(folder_); }
+  Set(const Set&) = delete;
+  Set& operator=(const Set&) = delete;
+
+  [[nodiscard]] Expected<FolderSet> read(const std::function<void(Json&)>& change) const {
+    Json m = manifest_;
+    change(m["programs"]);
+    std::ofstream(folder_ / "manifest.json") << m.dump(1);
+    return read_folder(folder_, made_.planned);
+  }
+  /// Kinds of what is found, each with its rule: "P2 order".
+  [[nodiscard]] std::vector<std::string> kinds(const std::function<void(Json&)>& change) const {
+    const auto set = read(change);
+    INFO((set ? "" : set.error().text()));
+    REQUIRE(set);
+    std::vector<std::string> out;
+    for (const Finding& f : set->findings)
+      if (const std::string k = f.rule + " " + f.kind; std::find(out.begin(), out.end(), k) == out.end())
+        out.push_back(k);
+    for (const auto& k : out) UNSCOPED_INFO(k);
+    return out;
+  }
+  [[nodiscard]] bool only(const std::string& kind, const std::function<void(Json&)>& change) const {
+    return kinds(change) == std::vector<std::string>{kind};
+  }
+  [[nodiscard]] const Made& all() const { return made_; }
+  [[nodiscard]] const std::filesystem::path& folder() const { return folder_; }
+
+ private:
+  Made made_;
+  std::filesystem::path folder_;
+  Json manifest_;
+};
+
+}  // namespace
+
+TEST_CASE("a folder as it was written says nothing against itself") {
+  const Set set;
+  CHECK(set.kinds([](Json&) {}).empty());
+  const auto read = set.read([](Json&) {});
+  REQUIRE(read);
+  CHECK(read->programs.size() == set.all().programs.size());
+  CHECK(read->probes.size() == 1);
+}
+
+TEST_CASE("cutters, frame, zero and blank are the project's") {
+  const Set set;
+  const auto first = [](const auto& change) { return [=](Json& p) { change(p[0]); }; };
+  CHECK(set.only("P2 manifest_cutter", first([](Json& e) { e["cutter"]["diameter_mm"] = 9.0; })));
+  CHECK(set.only("P2 manifest_cutter", first([](Json& e) { e["cutter"]["cutting_length_mm"] = 99.0; })));
+  CHECK(set.only("P2 manifest_cutter", first([](Json& e) { e["cutter"]["stickout_mm"] = "long"; })));
+  CHECK(set.only("P2 manifest_cutter", first([](Json& e) { e["cutter"]["kind"] = "ball"; })));
+  CHECK(set.only("P2 manifest_cutter", first([](Json& e) { e["cutter"]["number"] = 77; })));
+  CHECK(set.only("P2 manifest_cutter", first([](Json& e) { e["cutter"]["id"] = "nobody's"; })));
+  CHECK(set.only("P2 manifest_cutter", first([](Json& e) { e.erase("cutter"); })));
+  CHECK(set.only("P2 manifest_cutter", first([](Json& e) {
+                   Json other = e["cutter"];
+                   other["id"] = "flat-3.175";
+                   e["cutters"] = Json::array({e["cutter"], other});
+                 })));
+  CHECK(set.kinds(first([](Json& e) { e["cutters"] = Json::array({e["cutter"], e["cutter"]}); })).empty());
+  CHECK(set.only("P2 manifest_frame", first([](Json& e) { e["instrument_to_work"][0][0] = -1.0; })));
+  CHECK(set.only("P2 manifest_frame", first([](Json& e) { e["instrument_to_work"][2][3] = nullptr; })));
+  CHECK(set.only("P2 manifest_frame", first([](Json& e) { e["instrument_to_work"].erase(3); })));
+  CHECK(set.only("P2 manifest_frame", first([](Json& e) { e.erase("instrument_to_work"); })));
+  CHECK(set.only("P2 manifest_frame", first([](Json& e) { e["zero_in_machine_mm"][1] = 17.0; })));
+  CHECK(set.only("P2 manifest_frame", first([](Json& e) { e["zero_in_machine_mm"] = "here"; })));
+  CHECK(set.only("P2 manifest_frame", first([](Json& e) { e["blank_mm"]["corner"][0] = 1.0; })));
+  CHECK(set.only("P2 manifest_blank", first([](Json& e) { e["blank_mm"]["length"] = 10.0; })));
+  CHECK(set.only("P2 manifest_blank", first([](Json& e) { e["blank_mm"]["thickness"] = -3.0; })));
+  CHECK(set.kinds(first([](Json& e) {
+             e["instrument_to_work"][0][3] = e["instrument_to_work"][0][3].get<double>() + 5e-5;
+           }))
+            .empty());
+}
+
+TEST_CASE("the order is the project's, whatever the manifest asks for") {
+  const Set set;
+  const std::size_t n = set.all().programs.size();
+  REQUIRE(n >= 4);
+  const auto last_first = [](Json& p) {
+    Json last = p.back();
+    p.erase(p.size() - 1);
+    p.insert(p.begin(), last);
+  };
+  const auto honest = set.kinds(last_first);
+  CHECK(std::find(honest.begin(), honest.end(), "P2 order") != honest.end());
+  CHECK(set.only("P2 order", [&](Json& p) {
+    for (Json& e : p) e["after"] = e["earlier"] = Json::array();
+    last_first(p);
+  }));
+  // A precedence on a file that is not there.
+  CHECK(set.only("P2 order", [](Json& p) { p[0]["after"] = Json::array({"gone.ngc"}); }));
+  // Two cuts that nowhere meet may change places: the holes.
+  std::vector<std::size_t> holes;
+  for (std::size_t k = 0; k < n; ++k)
+    if (set.all().programs[k].file.cuts.front().starts_with("hole-")) holes.push_back(k);
+  if (holes.size() >= 2) CHECK(set.kinds([&](Json& p) { std::swap(p[holes[0]], p[holes[1]]); }).empty());
+}
+
+TEST_CASE("nothing is missing, nothing is there twice") {
+  const Set set;
+  CHECK(set.only("P2 cut_missing", [](Json& p) {
+    for (Json& e : p) e["after"] = Json::array();
+    p.erase(1);
+  }));
+  CHECK(set.only("P2 cut_missing", [](Json& p) { p[1]["cut"] = Json::array(); }));
+  CHECK(set.only("P2 manifest_twice", [](Json& p) { p.push_back(p[0]); }));
+  const auto refused = [&](const std::function<void(Json&)>& change) {
+    const auto read = set.read(change);
+    return read ? std::string() : read.error().text();
+  };
+  CHECK(refused([](Json& p) { p[0]["side"] = "nowhere"; }).find("does not have") != std::string::npos);
+  CHECK(refused([](Json& p) { p[0]["file"] = "../other.ngc"; }).find("outside its folder") != std::string::npos);
+  CHECK(refused([](Json& p) { p[0]["file"] = ""; }).find("outside its folder") != std::string::npos);
+  CHECK(refused([](Json& p) { p[0]["file"] = "gone.ngc"; }).find("gone.ngc") != std::string::npos);
+  CHECK(refused([](Json& p) { p[0]["sha256"] = std::string(64, '0'); }).find("not the one") != std::string::npos);
+  CHECK(refused([](Json& p) { p = Json::array(); }).find("names no program") != std::string::npos);
+  CHECK(refused([](Json& p) { p = Json("nothing"); }).find("no manifest") != std::string::npos);
+  CHECK(set.only("P2 cut_missing", [](Json& p) {
+    for (Json& e : p) e["after"] = Json::array();
+    p[0] = 5;
+  }));
+}
+
+TEST_CASE("z is probed where the manifest says, and set to what stands there") {
+  const Set set;
+  CHECK(set.only("M7 probe_unsaid", [](Json& p) {
+    for (Json& e : p) e.erase("probe");
+  }));
+  CHECK(set.only("M7 probe_unsaid", [](Json& p) {
+    for (Json& e : p) e["probe"]["on"] = "the moon";
+  }));
+  CHECK(set.only("M7 probe_height", [](Json& p) {
+    for (Json& e : p) e["probe"]["z_mm"] = 0.5;
+  }));
+  CHECK(set.only("M7 probe_height", [](Json& p) {
+    for (Json& e : p) e["probe"]["z_mm"] = nullptr;
+  }));
+  CHECK(set.only("M7 probe_unsaid", [](Json& p) { p[1]["probe"]["at_mm"][0] = 1.0; }));
+  const auto read = set.read([](Json& p) {
+    for (Json& e : p) e["probe"]["at_mm"] = {11.5, 12.5};
+  });
+  REQUIRE(read);
+  Planned planned = set.all().planned;
+  take_probes(*read, planned);
+  REQUIRE(planned.made.pieces[0].sides[0].setup.probe);
+  CHECK(planned.made.pieces[0].sides[0].setup.probe->at == Vec2{11.5, 12.5});
+}
+
+TEST_CASE("a cut that waits for a hand keeps its stop") {
+  // Crown again after the marks were filled: a stop of its own.
+  const Set set("plain", "fretboard", [](Project& p) {
+    board_of(p).work.order = CutOrder::crown_first;
+    p.programs.files = ProgramFiles::one;
+  });
+  bool waits = false;
+  for (const Cut& c : set.all().planned.cuts.sides[0].cuts) waits = waits || c.stop_before;
+  REQUIRE(waits);
+  CHECK(set.kinds([](Json&) {}).empty());
+  // Without its M0, sealed and hashed anew.
+  const auto file = set.folder() / set.all().programs[0].file.file;
+  std::string text = *read_file(file, 64 << 20);
+  const auto stop = text.find("M0 (Fill");
+  REQUIRE(stop != std::string::npos);
+  text.erase(stop, text.find('\n', stop) - stop + 1);
+  text.erase(text.find("(end: "));
+  const auto crc = crc32_z(0, reinterpret_cast<const Bytef*>(text.data()), text.size());
+  text += fmt::format("(end: {} lines, crc32 {:08x})\n", std::count(text.begin(), text.end(), '\n') + 1, crc);
+  std::ofstream(file) << text;
+  CHECK(set.only("M9 stop_missing", [&](Json& p) { p[0]["sha256"] = sha256_hex(text); }));
+}

@@ -1,0 +1,384 @@
+// Every rule of the proof on a plate whose programs are written by hand: the good ones pass, one step over a limit is
+// found by its own finding, one step under it is not.
+#include <catch2/catch.hpp>
+
+#include "proof/bench.hpp"
+
+using namespace wren;
+using namespace wren::bench;
+using Catch::Matchers::WithinAbs;
+
+namespace {
+
+/// Lines run after the pocket's, on the same program; the cutter stands at `lift` over the wood.
+std::vector<std::string> after_pocket(const std::string& lines, const std::function<void(PieceRequest&)>& change = {}) {
+  PieceRequest r = request(with([&](Numbers& n) { n.between = lines; }));
+  if (change) change(r);
+  return kinds(prove(r));
+}
+
+}  // namespace
+
+TEST_CASE("the plate's good programs are proved, and measured as they are") {
+  const PieceResult r = prove(request());
+  for (const auto& k : kinds(r)) UNSCOPED_INFO(k);
+  CHECK(kinds(r).empty());
+  CHECK(r.passed());
+  CHECK(r.free);
+  CHECK(r.tabs == 2);
+  CHECK(r.holes_open == 1);
+  CHECK_THAT(r.least_thickness, WithinAbs(thick - pocket_deep, 1e-4));
+  CHECK_THAT(r.volume_mm3, WithinAbs(40.0 * 30 * 10 - (12 * 10 - 0.8584 * 4) * 3 - 7.07 * 10, 25));
+  CHECK(r.plan_inside < 0.003);
+  CHECK(r.plan_outside < 0.003);
+  CHECK(r.cavity_wide < 0.003);
+  CHECK(r.cavity_tight < 0.003);
+  CHECK_THAT(r.wall_beside, WithinAbs(6, 1e-6));  // from the pocket to the plate's edge
+}
+
+TEST_CASE("P3: the outline's wall, both ways, to a few hundredths") {
+  CHECK(kinds(with([](Numbers& n) { n.aside_x = 0.04; })).empty());
+  const auto aside = kinds(with([](Numbers& n) { n.aside_x = 0.06; }));
+  CHECK(has(aside, "wall_cut"));
+  CHECK(has(aside, "wall_proud"));
+  CHECK(has(kinds(with([](Numbers& n) { n.aside_y = -0.06; })), "wall_cut"));
+  const PieceResult large = prove(request(with([](Numbers& n) { n.grown = 0.12; })));
+  REQUIRE(find(large, "wall_proud") != nullptr);
+  CHECK(find(large, "wall_cut") == nullptr);
+  CHECK_THAT(find(large, "wall_proud")->number, WithinAbs(0.12, 0.001));
+  CHECK(find(large, "wall_proud")->rule == "P3");
+  CHECK(find(large, "wall_proud")->limit == 0.05);
+  const PieceResult small = prove(request(with([](Numbers& n) { n.grown = -0.09; })));
+  REQUIRE(find(small, "wall_cut") != nullptr);
+  CHECK_THAT(find(small, "wall_cut")->number, WithinAbs(0.09, 0.001));
+}
+
+TEST_CASE("P3: walls of cavities and holes, both ways") {
+  CHECK(kinds(with([](Numbers& n) { n.pocket_aside = 0.04; })).empty());
+  const auto aside = kinds(with([](Numbers& n) { n.pocket_aside = 0.06; }));
+  CHECK(has(aside, "cavity_wide"));
+  CHECK(has(aside, "cavity_tight"));
+  const PieceResult wide = prove(request(with([](Numbers& n) { n.pocket_grown = 0.08; })));
+  REQUIRE(find(wide, "cavity_wide") != nullptr);
+  CHECK(find(wide, "cavity_tight") == nullptr);
+  CHECK_THAT(wide.cavity_wide, WithinAbs(0.08, 0.001));
+  const PieceResult tight = prove(request(with([](Numbers& n) { n.pocket_grown = -0.08; })));
+  REQUIRE(find(tight, "cavity_tight") != nullptr);
+  CHECK(find(tight, "cavity_wide") == nullptr);
+  CHECK_THAT(tight.cavity_tight, WithinAbs(0.08, 0.001));
+  CHECK(find(tight, "cavity_tight")->text.find("Pocket") != std::string::npos);
+  const PieceResult hole = prove(request(with([](Numbers& n) { n.hole_aside = 0.07; })));
+  REQUIRE(find(hole, "cavity_wide") != nullptr);
+  CHECK(find(hole, "cavity_wide")->text.find("Hole") != std::string::npos);
+  CHECK(has(kinds(with([](Numbers& n) { n.pocket = false; })), "cavity_tight"));
+}
+
+TEST_CASE("P3: a floor too deep, too shallow, a hole that does not go through") {
+  CHECK(kinds(with([](Numbers& n) { n.pocket_floor = -pocket_deep - 0.018; })).empty());
+  const PieceResult deep = prove(request(with([](Numbers& n) { n.pocket_floor = -pocket_deep - 0.03; })));
+  REQUIRE(find(deep, "gouge") != nullptr);
+  CHECK_THAT(find(deep, "gouge")->number, WithinAbs(0.03, 1e-4));
+  CHECK_THAT(deep.worst_gouge, WithinAbs(0.03, 1e-4));
+  CHECK(kinds(with([](Numbers& n) { n.pocket_floor = -pocket_deep + 0.035; })).empty());
+  const PieceResult shallow = prove(request(with([](Numbers& n) { n.pocket_floor = -pocket_deep + 0.05; })));
+  REQUIRE(find(shallow, "left_over") != nullptr);
+  CHECK_THAT(find(shallow, "left_over")->number, WithinAbs(0.05, 1e-4));
+  CHECK(has(kinds(with([](Numbers& n) { n.hole_bottom = -thick + 0.5; })), "hole_closed"));
+}
+
+TEST_CASE("P3: wood left on the face beside a tab is found as anywhere else") {
+  PieceRequest r = request();
+  // The design asks for a face 0.45 lower than it is cut: over all of it, tabs or no tabs.
+  const Height before = r.sides[0].design.finished;
+  r.sides[0].design.finished = [before](Vec2 p) {
+    const double z = before(p);
+    return std::abs(p.x - 40) < 4 && p.y > low.y + 1.5 && p.y < low.y + 6 ? std::min(z, thick - 0.45) : z;
+  };
+  const PieceResult out = prove(r);
+  REQUIRE(find(out, "left_over") != nullptr);
+  CHECK_THAT(find(out, "left_over")->number, WithinAbs(0.45, 1e-4));
+}
+
+TEST_CASE("M1: ways down into wood") {
+  CHECK(kinds(with([](Numbers& n) { n.ramp = 3.9; })).empty());  // 14.4°
+  CHECK(has(kinds(with([](Numbers& n) {
+              n.ramp = 3.3;
+              n.level = 1.1;
+            })),
+            "way_down"));  // 18°, deeper than a quarter
+  CHECK(kinds(with([](Numbers& n) {
+          n.ramp = 0;
+          n.level = 0.95;
+        })).empty());  // a plunge of less than a quarter
+  CHECK(has(kinds(with([](Numbers& n) {
+              n.ramp = 0;
+              n.level = 1.1;
+              n.plunge = 300;
+              n.feed = 1200;
+            })),
+            "way_down"));
+  // The same depth in full wood at the cutting feed is too fast before it is too deep.
+  CHECK(has(after_pocket("G0" + at(10, 52) + "\nZ2.500\nG1Z-0.900F1500\nG0Z5.000\n"), "plunge_fast"));
+  CHECK(after_pocket("G0" + at(10, 52) + "\nZ2.500\nG1Z-0.900F300\nG0Z5.000\n").empty());
+  // Without an edge at its centre a cutter may not even go down a quarter.
+  Numbers facer;
+  facer.outline_tool = "T3";
+  CHECK(has(kinds(facer), "way_down"));
+  facer.tabs = 0;  // they need ways down of their own
+  facer.ramp = 26;
+  facer.level = 1.5;  // 3.3°
+  CHECK_FALSE(has(kinds(facer), "way_down"));
+  // Stairs with short treads are a slope.
+  std::string stairs = "G0" + at(8, 52) + "\nZ2.500\nG1Z0.000F300\n";
+  for (int k = 1; k <= 6; ++k) stairs += fmt::format("Z{:.3f}F300\nX{:.3f}\n", -0.5 * k, 8 + 1.0 * k);
+  CHECK(has(after_pocket(stairs + "G0Z5.000\n"), "way_down"));
+  // A drill may go down four of its diameters in one.
+  CHECK(kinds(with([](Numbers& n) {
+          n.peck = 11.9;
+          n.hole_bottom = -11.1;
+        })).empty());
+  Numbers peck;
+  peck.peck = 14;
+  PieceRequest thickly = request(peck);
+  thickly.rack[1].diameter = 2;
+  thickly.rack[1].cutting_length = 20;
+  CHECK(has(kinds(prove(thickly)), "peck_long"));
+}
+
+TEST_CASE("M2: rapids and drills keep clear") {
+  CHECK(kinds(with([](Numbers& n) { n.lift = 2.1; })).empty());
+  CHECK(has(kinds(with([](Numbers& n) { n.lift = 1.8; })), "rapid_low"));
+  CHECK(has(after_pocket("G0" + at(10, 52) + "\nZ-0.500\nZ5.000\n"), "rapid_in_wood"));
+  // A rapid into the pocket that was just cut keeps its distance from the floor.
+  CHECK(after_pocket("G0" + at(32, 27) + "\nZ-0.900\nZ5.000\n").empty());
+  CHECK(has(after_pocket("G0" + at(32, 27) + "\nZ-1.200\nZ5.000\n"), "rapid_low"));
+  // Sideways with a drill.
+  PieceRequest r = request();
+  r.sides[0].programs[0].text = head("T2", {}) + hole({}) + "G0" + at(10, 52) + "\nZ2.500\nG1Z-1.000F300\n" +
+                                at(12, 52) + "F600\nG0Z5.000\n" + tail();
+  CHECK(has(kinds(prove(r)), "drill_sideways"));
+}
+
+TEST_CASE("M5: the spindle turns and no tooth takes too much") {
+  PieceRequest still = request();
+  std::string& text = still.sides[0].programs[1].text;
+  text.replace(text.find("S18000 M3"), 9, "S18000 M5");
+  CHECK(has(kinds(prove(still)), "spindle_still"));
+  CHECK(has(kinds(with([](Numbers& n) {
+              n.feed = 2900;
+              n.rpm = 8000;
+            })),
+            "tooth_overloaded"));
+  CHECK_FALSE(has(kinds(with([](Numbers& n) { n.feed = 1500; })), "tooth_overloaded"));
+  CHECK(has(kinds(with([](Numbers& n) { n.rpm = 7000; })), "spindle_speed"));
+  CHECK(has(kinds(with([](Numbers& n) {
+              n.feed = 3100;
+              n.rpm = 24000;
+            })),
+            "feed_high"));
+}
+
+TEST_CASE("M7: what is probed is still there") {
+  // The pocket's program cuts the place; it is probed again before the outline.
+  const auto at_place = [](Vec2 p, bool board) {
+    return [=](PieceRequest& r) { r.sides[0].setup.probe = Setup::Probe{p, board}; };
+  };
+  CHECK(after_pocket("", at_place({8, 50}, false)).empty());
+  CHECK(has(after_pocket("", at_place({32, 27}, false)), "probe_gone"));
+  CHECK(has(after_pocket("", at_place({25.5, 27}, false)), "probe_gone"));   // half its foot
+  CHECK(has(after_pocket("", at_place({-1, 20}, false)), "probe_blocked"));  // beside the blank
+  CHECK(has(after_pocket("", at_place({2, 20}, false)), "probe_blocked"));   // on its edge
+  CHECK(has(after_pocket("", at_place({20, 20}, true)), "probe_blocked"));   // the blank lies there
+  CHECK(after_pocket("", at_place({-12, 20}, true)).empty());
+  CHECK(has(after_pocket("", at_place({-250, 20}, true)), "probe_blocked"));  // beyond the machine
+  CHECK(has(after_pocket("", at_place({std::nan(""), 20}, true)), "probe_blocked"));
+  // Cut by the outline, which is the last: it is probed before that.
+  CHECK(after_pocket("", at_place({17, 30}, false)).empty());
+  // A clamp over it.
+  CHECK(has(after_pocket("",
+                         [&](PieceRequest& r) {
+                           r.sides[0].setup.probe = Setup::Probe{{8, 50}, false};
+                           r.sides[0].setup.blank.clamps = {{"clamp", {0, 48}, {6, 58}, 14}};
+                         }),
+            "probe_blocked"));
+}
+
+TEST_CASE("M7: only a hand that changes the cutter probes again") {
+  // Both cuts in one program with a change between: the place is gone by then.
+  const auto joined = [](CutterChange change) {
+    PieceRequest r = request();
+    r.sides[0].setup.machine.change = change;
+    r.sides[0].setup.probe = Setup::Probe{{32, 27}, false};
+    Numbers n;
+    std::string text = head("T1", n) + pocket(n) +
+                       "G53 G0 Z0\nM5\nG53 G0 X350 Y990\nM0\nT2 M6\nG43 H2\nS18000 M3\nG4 P3\n" + hole(n) +
+                       "G53 G0 Z0\nM5\nG53 G0 X350 Y990\nM0\nT1 M6\nG43 H1\nS18000 M3\nG4 P3\n" + outline(n) + tail();
+    text.replace(text.find("T1 M6\n"), 6, "T1 M6\nG43 H1\n");
+    r.sides[0].programs = {{"all.ngc", text, {}, false}};
+    return kinds(prove(r));
+  };
+  CHECK(has(joined(CutterChange::by_hand), "probe_gone"));
+  CHECK_FALSE(has(joined(CutterChange::magazine), "probe_gone"));
+}
+
+TEST_CASE("M8: clamps, fence and pins against cutter, nut, nose and shoe, with their room") {
+  const auto beside = [](double y, double top, const std::function<void(PieceRequest&)>& more = {}) {
+    PieceRequest r = request();
+    r.sides[0].setup.standing = {{"post", {30, y, -thick}, {34, y + 4, -thick + top}}};
+    if (more) more(r);
+    return kinds(prove(r));
+  };
+  // The outline's cutter reaches to y 11; a post ends at y + 4.
+  CHECK(beside(4.9, 14).empty());                   // 2.1 beside it
+  CHECK(has(beside(5.2, 14), "into_clamp"));        // 1.8
+  CHECK(has(beside(5.2, 9), "into_clamp"));         // under the blank's top it is met as well
+  CHECK(has(beside(-2, 26), "holder_into_clamp"));  // the nut, 10 round, 25 up, comes down to 24.8 over the bed
+  CHECK(beside(-2, 23).empty());
+  // The nose: 30 round and 30 over the nut.
+  CHECK(has(beside(-16, 56), "nose_into_clamp"));
+  CHECK(beside(-16, 52).empty());
+  const auto shoe = [](PieceRequest& r) {
+    r.sides[0].setup.machine.shoe_diameter = 90;
+    r.sides[0].setup.machine.shoe_above = 5;
+  };
+  CHECK(beside(-32, 31).empty());
+  CHECK(has(beside(-32, 31, shoe), "shoe_into_clamp"));
+  CHECK(beside(-32, 27, shoe).empty());
+  // A clamp over which it may pass, and one over which it may not.
+  CHECK(after_pocket("G0Z5.000\n" + at(8, 50) + "\n", [](PieceRequest& r) {
+          r.sides[0].setup.blank.clamps = {{"clamp", {4, 48}, {12, 58}, 12.5}};
+        }).empty());
+  CHECK(has(after_pocket("G0Z5.000\n" + at(8, 50) + "\n",
+                         [](PieceRequest& r) {
+                           r.sides[0].setup.blank.clamps = {{"clamp", {4, 48}, {12, 58}, 13.5}};
+                         }),
+            "into_clamp"));
+}
+
+TEST_CASE("M8: the waste board and the machine's travels") {
+  CHECK(has(kinds(with([](Numbers& n) { n.bottom = -(thick + 1.3); })), "below_allowance"));
+  CHECK(kinds(with([](Numbers& n) { n.bottom = -(thick + 1.1); })).empty());
+  const auto moved = [](Vec3 zero, double under_nut = 110) {
+    PieceRequest r = request();
+    r.sides[0].setup.zero_in_machine = zero;
+    r.sides[0].setup.machine.clear_under_nut = under_nut;
+    return kinds(prove(r));
+  };
+  CHECK(has(moved({640, 300, thick}), "outside_travel"));
+  CHECK(has(moved({200, -14, thick}), "outside_travel"));
+  CHECK(moved({630, 300, thick}).empty());
+  CHECK(has(moved({200, 300, thick}, 126), "outside_travel"));  // the z axis is too short for the lowest cut
+  // A pin's hole in the waste board may be met straight down, and nothing beside it.
+  const std::string bore = "G0" + at(70, 52) + "\nZ2.500\n";
+  std::string down;
+  for (int k = 1; k <= 18; ++k) down += fmt::format("G1Z{:.3f}F300\nG0Z{:.3f}\n", -0.9 * k, -0.9 * k + 0.3);
+  const auto with_hole = [](double radius) {
+    return [radius](PieceRequest& r) { r.sides[0].setup.bed_holes = {{{70, 52}, radius, 8}}; };
+  };
+  CHECK(has(after_pocket(bore + down + "G0Z5.000\n"), "below_allowance"));
+  CHECK_FALSE(has(after_pocket(bore + down + "G0Z5.000\n", with_hole(2.0)), "below_allowance"));
+  CHECK(has(after_pocket(bore + down + "G0Z5.000\n", with_hole(1.9)), "below_allowance"));
+}
+
+TEST_CASE("M9: pins are set before anything else is cut") {
+  const std::string bore = "G0" + at(70, 52) + "\nZ2.500\n";
+  std::string down;
+  for (int k = 1; k <= 18; ++k) down += fmt::format("G1Z{:.3f}F300\nG0Z{:.3f}\n", -0.9 * k, -0.9 * k + 0.3);
+  const std::string stop = "G0Z5.000\nG53 G0 Z0\nM5\nG53 G0 X350 Y990\nM0 (set the pins)\nS18000 M3\nG4 P3\n";
+  const auto run = [&](const std::string& lines) {
+    PieceRequest r = request();
+    r.sides[0].setup.bed_holes = {{{70, 52}, 2.0, 8}};
+    r.sides[0].programs[1].text = head("T1", {}) + bore + down + lines + pocket({}) + tail();
+    return kinds(prove(r));
+  };
+  CHECK(has(run("G0Z5.000\n"), "stop_missing"));
+  CHECK_FALSE(has(run(stop), "stop_missing"));
+}
+
+TEST_CASE("M10: tabs, skins, offcuts") {
+  CHECK(kinds(with([](Numbers& n) { n.tab = tab_high - 0.1; })).empty());
+  CHECK(has(kinds(with([](Numbers& n) { n.tab = tab_high - 0.3; })), "tab_thin"));
+  CHECK(has(kinds(with([](Numbers& n) { n.tab_length = 2; })), "tab_thin"));
+  CHECK(has(kinds(with([](Numbers& n) { n.tab_length = 3; })), "tab_thin"));
+  CHECK(has(kinds(with([](Numbers& n) { n.tabs = 1; })), "tab_missing"));
+  const auto none = kinds(with([](Numbers& n) { n.tabs = 0; }));
+  CHECK(has(none, "tab_missing"));
+  CHECK(has(none, "comes_loose"));
+  CHECK(has(kinds(with([](Numbers& n) { n.bottom = -thick + 0.3; })), "outline_not_through"));
+  CHECK(has(kinds(with([](Numbers& n) { n.outline = false; })), "outline_not_through"));
+  // A notch across a tab, to half its height.
+  const std::string notch = at(40, 13) + "Z-8.000\nG1Z-9.000F300\nZ-8.000\n";
+  CHECK(has(kinds(with([&](Numbers& n) { n.before_end = "G1" + at(18, 13) + "\n" + notch; })), "tab_thin"));
+  // Wood where no tab was asked for.
+  PieceRequest one = request();
+  one.tabs.pop_back();
+  CHECK(has(kinds(prove(one)), "tab_extra"));
+  PieceRequest elsewhere = request();
+  elsewhere.tabs[1].at.x += 15;
+  const auto moved = kinds(prove(elsewhere));
+  CHECK(has(moved, "tab_missing"));
+  CHECK(has(moved, "tab_extra"));
+  // A strip of the blank cut off at its right.
+  std::string strip = "G0" + at(70, -4) + "\nZ2.500\nG1Z0.000F300\n";
+  double y = -4;
+  for (double z = -1.5; z > -12; z -= 1.5) {
+    y = y < 0 ? 64 : -4;
+    strip += fmt::format("G1Z{:.3f}F300\nY{:.3f}F1200\n", std::max(z, -10.2), y);
+  }
+  CHECK(has(after_pocket(strip + "G0Z5.000\n"), "offcut_loose"));
+}
+
+TEST_CASE("M11: flutes, shank, nut and nose against the wood that stands") {
+  // 4 of flutes under a shank that is thicker: the outline's walls are met.
+  Numbers stubby;
+  stubby.outline_tool = "T4";
+  const PieceResult r = prove(request(stubby));
+  REQUIRE(find(r, "beyond_cutting_length") != nullptr);
+  CHECK(find(r, "beyond_cutting_length")->rule == "M11");
+  // The nut stands 9 over the tip: it meets the blank's top from 9 deep on.
+  Numbers low_nut;
+  low_nut.outline_tool = "T5";
+  const PieceResult nut = prove(request(low_nut));
+  REQUIRE(find(nut, "holder_in_wood") != nullptr);
+  CHECK_THAT(find(nut, "holder_in_wood")->number, WithinAbs(10.2 - 9, 0.01));
+  PieceRequest nose = request();
+  nose.sides[0].setup.machine.nose_above = 0;
+  for (Cutter& c : nose.rack) c.stickout = c.id == "flat-4" ? 10 : c.stickout;
+  nose.rack[0].nut_diameter = 3;
+  CHECK(has(kinds(prove(nose)), "nose_in_wood"));
+  PieceRequest shoe = nose;
+  shoe.sides[0].setup.machine.nose_above = 30;
+  CHECK_FALSE(has(kinds(prove(shoe)), "nose_in_wood"));
+  shoe.sides[0].setup.machine.shoe_diameter = 80;
+  shoe.sides[0].setup.machine.shoe_above = 0;
+  CHECK(has(kinds(prove(shoe)), "shoe_in_wood"));
+}
+
+TEST_CASE("M12, its beginning: passes as wide as the cutter") {
+  CHECK_FALSE(has(kinds(with([](Numbers& n) {
+                    n.level = 2.9;
+                    n.ramp = 12;
+                  })),
+                  "pass_deep"));
+  CHECK(has(kinds(with([](Numbers& n) {
+              n.level = 3.4;
+              n.ramp = 14;
+            })),
+            "pass_deep"));
+}
+
+TEST_CASE("one fault is told once, with its count and its worst place") {
+  const PieceResult r = prove(request(with([](Numbers& n) {
+    n.between = "G0" + at(10, 52) + "\nZ1.500\n" + at(12, 52) + "\nZ1.000\n" + at(14, 52) + "\nZ1.800\n" + at(10, 52) +
+                "\nZ5.000\n";
+  })));
+  const Finding* f = find(r, "rapid_low");
+  REQUIRE(f != nullptr);
+  CHECK(std::count_if(r.sides[0].findings.begin(), r.sides[0].findings.end(),
+                      [](const Finding& o) { return o.kind == "rapid_low"; }) == 1);
+  CHECK(f->count >= 4);
+  CHECK_THAT(f->number, WithinAbs(1.0, 1e-3));
+  CHECK(f->program == "pocket.ngc");
+  CHECK(f->line > 5);
+  CHECK_THAT(f->at.y, WithinAbs(52, 2.5));
+}

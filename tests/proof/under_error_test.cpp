@@ -1,0 +1,130 @@
+// Under error (P7): the plate with its zero, its thickness and its second side off, against figures worked out by hand.
+#include <catch2/catch.hpp>
+
+#include "proof/bench.hpp"
+
+using namespace wren;
+using namespace wren::bench;
+using Catch::Matchers::WithinAbs;
+
+namespace {
+
+const ErrorCase* of(const PieceResult& r, ErrorLevel level, const std::string& with) {
+  for (const ErrorCase& c : r.under_error)
+    if (c.level == level && c.what.find(with) != std::string::npos) return &c;
+  return nullptr;
+}
+PieceRequest off(double probe, double thickness, double zero = 0, Numbers n = {}) {
+  PieceRequest r = request(n);
+  Machine& m = r.sides[0].setup.machine;
+  m.probe_error = probe;
+  m.thickness_error = thickness;
+  m.zero_error = zero;
+  return r;
+}
+
+}  // namespace
+
+TEST_CASE("likely is the root of the squares, worst the sum") {
+  const PieceResult r = prove(off(0.03, 0.04));
+  REQUIRE(r.passed());
+  const ErrorCase* drawn = of(r, ErrorLevel::drawn, "as drawn");
+  const ErrorCase* likely = of(r, ErrorLevel::likely, "too low");
+  const ErrorCase* worst = of(r, ErrorLevel::worst, "too low");
+  REQUIRE(drawn != nullptr);
+  REQUIRE(likely != nullptr);
+  REQUIRE(worst != nullptr);
+  CHECK_THAT(drawn->least_tab, WithinAbs(tab_high, 1e-4));
+  CHECK_THAT(likely->least_tab, WithinAbs(tab_high - 0.05, 1e-4));
+  CHECK_THAT(worst->least_tab, WithinAbs(tab_high - 0.07, 1e-4));
+  CHECK_THAT(worst->least_thickness, WithinAbs(thick - pocket_deep - 0.07, 1e-4));
+  CHECK_THAT(of(r, ErrorLevel::worst, "too high")->least_tab, WithinAbs(tab_high + 0.07, 1e-4));
+  CHECK(of(r, ErrorLevel::worst, "too low")->what.find("0.07") != std::string::npos);
+}
+
+TEST_CASE("a tab that errors cut through, a skin that they leave") {
+  const auto thin_tabs = [](double probe) {
+    Numbers n;
+    n.tab = 0.5;
+    PieceRequest r = off(probe, 0, 0, n);
+    for (TabDesign& t : r.tabs) t.height = 0.5;
+    return kinds(prove(r));
+  };
+  CHECK_FALSE(has(thin_tabs(0.1), "tab_through"));
+  CHECK(has(thin_tabs(0.25), "tab_through"));
+  // 0.2 through the blank: less than that too high it is still through.
+  CHECK(kinds(prove(off(0.15, 0))).empty());
+  const PieceResult high = prove(off(0.25, 0));
+  CHECK(has(kinds(high), "skin_left"));
+  CHECK_FALSE(high.passed());
+  CHECK(find(high, "skin_left")->rule == "P7");
+}
+
+TEST_CASE("what stands beside the cutter's way is met when the zero is off") {
+  const auto beside = [](double room, double zero) {
+    PieceRequest r = off(0.01, 0.01, zero);
+    // As drawn it stays clear by the room that clamps ask for.
+    r.sides[0].setup.standing = {{"post", {30, 11 - room - 4, -thick}, {34, 11 - room, -thick + 14}}};
+    return kinds(prove(r));
+  };
+  CHECK(beside(2.1, 1.0).empty());
+  CHECK(has(beside(2.1, 2.2), "hit"));
+  CHECK_FALSE(has(beside(3.1, 2.2), "hit"));
+}
+
+TEST_CASE("no error, no case but the drawing") {
+  const PieceResult r = prove(off(0, 0));
+  CHECK(r.under_error.size() == 1);
+  CHECK(r.passed());
+}
+
+TEST_CASE("the turned side is misplaced every way, and the thinnest place is read") {
+  // Front: a pocket 6 deep; back: one 3 deep beside it, 1 mm of wood between their walls' ends in plan; where they
+  // overlap once the back is off by more than 1, only 1 mm stays.
+  PieceRequest r;
+  Numbers n;
+  for (const bool back : {false, true}) {
+    PieceSide side;
+    side.name = back ? "back" : "front";
+    side.setup = setup();
+    if (back) {
+      side.setup.turn = Turn::about_length;
+      side.setup.to_work.shift = {0, 60, 0};  // side z = −instrument z: the bed's side is up at 0
+      side.setup.register_shift = {1.5, 0.5};
+    }
+    side.design.outline = turned(side.setup.turn, box(low, high));
+    side.design.finished = [back](Vec2 q) {
+      const Vec2 p = back ? Vec2{q.x, -q.y} : q;
+      if (!back) return p.x > 24 && p.x < 34 && p.y > 20 && p.y < 40 ? thick - 6 : thick;
+      return p.x > 35 && p.x < 45 && p.y > 20 && p.y < 40 ? -3.0 : 0.0;
+    };
+    side.programs = {{back ? "back.ngc" : "front.ngc", head("T1", n), {}, false}};
+    std::string& text = side.programs[0].text;
+    const double x0 = back ? 37 : 26;
+    const double x1 = back ? 43 : 32;
+    text += "G0" + at(x0, 22) + "\nZ5.000\nG1Z0.000F300\n";
+    const double floor = back ? -3 : -6;
+    for (double z = 0; z > floor + 1e-9;) {
+      z = std::max(floor, z - 1.5);
+      text += "G1" + at(x1, 22) + fmt::format("Z{:.3f}F900\n", z) + at(x0, 22) + "\n";
+      for (double y = 22; y <= 38 + 1e-9; y += 2) text += at(x0, y) + "\n" + at(x1, y) + "\n" + at(x0, y) + "\n";
+    }
+    text += "G0Z5.000\n" + tail();
+    r.sides.push_back(std::move(side));
+  }
+  r.rack = rack();
+  r.cell = 0.1;
+  r.held = true;
+  const PieceResult out = prove(r);
+  const ErrorCase* drawn = of(out, ErrorLevel::drawn, "as drawn");
+  const ErrorCase* likely = of(out, ErrorLevel::likely, "turned side");
+  const ErrorCase* worst = of(out, ErrorLevel::worst, "turned side");
+  REQUIRE(drawn != nullptr);
+  REQUIRE(likely != nullptr);
+  REQUIRE(worst != nullptr);
+  CHECK_THAT(drawn->least_thickness, WithinAbs(4, 1e-4));
+  CHECK_THAT(likely->least_thickness, WithinAbs(4, 1e-4));  // 0.75 aside: they do not meet yet
+  CHECK_THAT(worst->least_thickness, WithinAbs(1, 1e-4));   // 1.5 aside
+  CHECK(worst->least_at.x > 33.4);
+  CHECK(worst->least_at.x < 34.1);
+}
