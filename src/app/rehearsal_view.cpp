@@ -153,6 +153,13 @@ RehearsalView::RehearsalView(Workbench& bench, QWidget* parent) : QWidget(parent
   words->addWidget(now_);
   words->addWidget(result_, 1);
   all->addLayout(words);
+  errors_ = new QLabel(this);
+  errors_->setObjectName(QStringLiteral("errors"));
+  errors_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+  errors_->setContentsMargins(14, 0, 14, 0);
+  errors_->setToolTip(tr("The same programs with zero, blank and the turned side off by what the set-up states"));
+  errors_->hide();
+  all->addWidget(errors_);
 
   timer_.setInterval(40);
   connect(&timer_, &QTimer::timeout, this, [this] {
@@ -313,6 +320,7 @@ void RehearsalView::tell() {
 
 void RehearsalView::tell_result() {
   QString text;
+  QString errors;
   const auto mm = [&](double v) {
     return QString::fromStdString(bench_.units() == UnitSystem::inch ? format_mm(v / mm_per_inch, 4) + " in"
                                                                      : format_mm(v, 3) + " mm");
@@ -333,18 +341,25 @@ void RehearsalView::tell_result() {
            tr("   gouge %1, left %2, %3 tabs").arg(mm(proof->worst_gouge), mm(proof->worst_left)).arg(tabs);
     if (proof->pieces.size() > 1) text += tr(", %1 pieces").arg(proof->pieces.size());
     if (skin < 1e8) text += tr(", skin over the rod %1").arg(mm(skin));
+    const bool inch = bench_.units() == UnitSystem::inch;
     QStringList under;
-    for (const auto& [label, figures] : error_lines(*proof))
-      under << QString::fromStdString(label).toLower() + QStringLiteral(": ") +
-                   QString::fromStdString(figures.in(bench_.units()));
+    for (const auto& [label, figures] : error_lines(*proof)) {
+      QStringList values;
+      for (const double v : figures.lengths)
+        values << QString::fromStdString(inch ? format_mm(v / mm_per_inch, 3) : format_mm(v, 2));
+      under << QString::fromStdString(label).toLower() + QStringLiteral(" ") + values.join(QStringLiteral(" / "));
+    }
     if (!under.isEmpty())
-      text += QStringLiteral("<br><small>") + under.join(QStringLiteral("; ")) + QStringLiteral("</small>");
+      errors = tr("As drawn / likely worst / worst:  %1 %2")
+                   .arg(under.join(QStringLiteral("   ")), inch ? tr("in") : tr("mm"));
   } else if (const auto planned = bench_.planned(bench_.part())) {
     text = (planned->cuts.sides.size() == 1 ? tr("%1 side, %2 in all") : tr("%1 sides, %2 in all"))
                .arg(planned->cuts.sides.size())
                .arg(minutes(planned->cuts.seconds));
   }
   result_->setText(text);
+  errors_->setText(errors);
+  errors_->setVisible(!errors.isEmpty());
 }
 
 }  // namespace wren::app

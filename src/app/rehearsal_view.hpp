@@ -61,6 +61,7 @@ class RehearsalView : public QWidget {
   QSlider* clock_;
   QLabel* now_;
   QLabel* result_;
+  QLabel* errors_;
   QPushButton* play_;
   QPushButton* prove_;
   QPushButton* stop_;

@@ -69,9 +69,9 @@ class Case:
 VARIANTS = {
     "one-file": ("plain", ["programs.files=one"]),
     "magazine": ("plain", ["programs.files=one", "machine.change=magazine"]),
-    "clamped": ("plain", ["board.clamps=hold 1 -30 12 4 25; hold 500 72 509 100 25"]),
+    "clamped": ("reedling", ["board.clamps=left -30 18 6 57 18; right 504 18 540 57 18"]),
 }
-CLAMP = (6.0, 2.0, 9.0)  # on the first of them, from the blank's corner, under its top
+CLAMP = (3.0, 30.0, 9.0)  # over the first of them, from the blank's corner, under its top
 
 
 def projects(wren, root, names, count):

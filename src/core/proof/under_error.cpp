@@ -138,7 +138,10 @@ class UnderError {
       const Machine& m = setup.machine;
       const double xy = m.zero_error * (worst ? 1 : likely_register);
       const auto boxes = setup.solids();
-      if (boxes.empty()) continue;
+      const auto& found = result_.sides[k].findings;
+      const bool as_drawn =
+          std::any_of(found.begin(), found.end(), [](const Finding& f) { return f.kind.ends_with("into_clamp"); });
+      if (boxes.empty() || as_drawn) continue;
       for (const Motion& p : scores_[k].motions) {
         if (p.cutter < 0) continue;
         const Cutter& c = scores_[k].cutters[static_cast<std::size_t>(p.cutter)];
