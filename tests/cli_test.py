@@ -101,6 +101,43 @@ class CommandLine(unittest.TestCase):
         # What was written is found again in the project.
         self.assertEqual(json.loads(self.file.read_text())["written"][0]["path"], str(out))
 
+    def test_a_proof_says_what_it_did_not_look_at_and_what_errors_leave(self):
+        told = wren("prove", self.file, "--part", "coupon").stdout
+        self.assertIn("Thinnest tab: as drawn 2 mm, likely worst", told)
+        self.assertIn("for assumed lengths of T", told)
+        piece = json.loads(wren("prove", self.file, "--part", "coupon", "--json").stdout)["pieces"][0]
+        self.assertEqual({c["level"] for c in piece["under_error"]}, {"drawn", "likely", "worst"})
+        self.assertLess(piece["cavity_wide_mm"], 0.05)
+        self.assertIn("NOT LOOKED AT", wren("prove", self.file, "--part", "coupon", "--cell", "0.4", code=1).stdout)
+        self.assertIn("no such part", wren("prove", self.file, "--part", "cradle", code=3).stderr)
+        # Tabs that the probe's error alone would cut through: proved as drawn they are not.
+        wren("set", self.file, "board.tab_height=0.5", "machine.probe_error=0.3")
+        self.assertIn("it does not hold", wren("prove", self.file, "--part", "coupon", code=1).stdout)
+        wren("set", self.file, "machine.probe_error=0.05")
+        wren("prove", self.file, "--part", "coupon")
+
+    def test_programs_say_where_z_is_found(self):
+        out = self.dir / "programs"
+        wren("programs", self.file, "--part", "coupon", "--out", out)
+        manifest = json.loads((out / "manifest.json").read_text())
+        for entry in manifest["programs"]:
+            self.assertEqual(entry["probe"]["on"], "blank top")
+            self.assertEqual(entry["probe"]["z_mm"], 0)
+            self.assertIn("(probe z on: the blank's top at x", (out / entry["file"]).read_text())
+        self.assertIn("PROVED", wren("prove", self.file, "--part", "coupon", "--folder", out).stdout)
+        for entry in manifest["programs"]:
+            entry["probe"] = {"on": "waste board", "at_mm": [-1e9, 0], "z_mm": -12}
+        (out / "manifest.json").write_text(json.dumps(manifest))
+        self.assertIn("does not reach", wren("prove", self.file, "--part", "coupon", "--folder", out, code=1).stdout)
+
+    def test_arcs_larger_than_any_machine_are_refused(self):
+        big = self.dir / "big.ngc"
+        lines = ["G21 G17 G90 G91.1 G94 G54 G40 G49 G80 G61", "G53 G0 Z0", "T5 M6", "S18000 M3", "G4 P3", "G0 X0 Y0", "Z5", "F1000"]
+        for k in range(4000):
+            lines.append(f"G2 X{(k + 1) % 2} Y0 I0.5 J-90000" if k == 0 else f"G2 X{(k + 1) % 2} Y0 I{0.5 if k % 2 == 0 else -0.5} J-90000")
+        big.write_text("\n".join(lines + ["G53 G0 Z0", "M5", "G53 G0 X350 Y990", "M30", ""]))
+        self.assertIn("million straight moves", wren("prove", self.file, big, code=3).stderr)
+
     def test_the_same_input_gives_the_same_bytes(self):
         env = dict(os.environ, SOURCE_DATE_EPOCH="1795000000")
         for name in ("a", "b"):

@@ -58,10 +58,7 @@ class DragHardware : public Gesture {
                       "drag-" + key_, true);
   }
   void release(FlatView& view) override { view.bench().settle(); }
-  void cancel(FlatView& view) override {
-    view.bench().settle();
-    view.bench().undo();
-  }
+  void cancel(FlatView& view) override { view.bench().give_up(); }
 
  private:
   std::string key_;

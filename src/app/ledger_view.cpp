@@ -4,8 +4,10 @@
 #include <QGridLayout>
 #include <QLineEdit>
 #include <QPushButton>
+#include <QScrollBar>
 #include <QStyle>
 
+#include "app/fields.hpp"
 #include "app/panels.hpp"
 #include "app/theme.hpp"
 
@@ -70,12 +72,13 @@ LedgerView::LedgerView(Workbench& bench, QWidget* parent) : QFrame(parent), benc
   all->addWidget(trouble_);
   connect(&bench_, &Workbench::changed, this, &LedgerView::refresh);
   connect(&bench_, &Workbench::planned_now, this, &LedgerView::refresh);
+  connect(&bench_, &Workbench::opened, this, [this] { refused_.clear(); });
   refresh();
 }
 
 void LedgerView::show_line(const std::string& id) {
+  commit_typing();
   line_ = id;
-  trouble_->hide();
   refresh();
   scroll_->ensureVisible(0, 0);
 }
@@ -110,6 +113,7 @@ void LedgerView::refresh() {
   }
   for (const auto& l : lines) fill(rows_[l.key], l);
   filling_ = false;
+  show_trouble();
 }
 
 QWidget* LedgerView::make_editor(const LedgerLine& line) {
@@ -117,12 +121,12 @@ QWidget* LedgerView::make_editor(const LedgerLine& line) {
   if (line.editable && line.kind == FieldKind::flag) {
     auto* box = new QCheckBox(scroll_);
     connect(box, &QCheckBox::toggled, this, [this, key](bool on) {
-      if (!filling_) commit(key, on ? QStringLiteral("yes") : QStringLiteral("no"));
+      if (!filling_) commit(key, key, on ? QStringLiteral("yes") : QStringLiteral("no"));
     });
     return box;
   }
   if (line.editable && (line.kind == FieldKind::choice || line.offers != Offers::nothing)) {
-    auto* box = new QComboBox(scroll_);
+    auto* box = new ChoiceField(scroll_);
     const auto field = bench_.parts().book().find(bench_.project(), key);
     if (line.offers == Offers::cutters) {
       for (const Cutter& c : bench_.project().rack) box->addItem(QString::fromStdString(c.id));
@@ -133,22 +137,39 @@ QWidget* LedgerView::make_editor(const LedgerLine& line) {
     }
     box->setFocusPolicy(Qt::StrongFocus);
     connect(box, &QComboBox::currentTextChanged, this, [this, key](const QString& text) {
-      if (!filling_) commit(key, text);
+      if (!filling_) commit(key, key, text);
     });
     return box;
   }
-  auto* edit = new QLineEdit(scroll_);
+  auto* edit = new TypedField(scroll_);
   edit->setReadOnly(!line.editable && line.pin.empty());
   if (edit->isReadOnly()) edit->setFocusPolicy(Qt::ClickFocus);
   connect(edit, &QLineEdit::editingFinished, this, [this, edit, key] {
     const auto it = rows_.find(key);
     if (filling_ || it == rows_.end() || edit->isReadOnly() || edit->text() == it->second.shown) return;
-    commit(it->second.pin.empty() ? key : it->second.pin, edit->text());
+    commit(key, it->second.pin.empty() ? key : it->second.pin, edit->text());
   });
+  connect(edit, &TypedField::given_up, this, [this, key] { give_up(key); });
   return edit;
 }
 
 void LedgerView::rebuild(const std::vector<LedgerLine>& lines) {
+  // The keyboard stays in its field, with what is typed and selected there.
+  std::string focused;
+  QString typed;
+  bool modified = false;
+  bool all_selected = false;
+  for (const auto& [key, row] : rows_)
+    if (row.editor != nullptr && row.editor->hasFocus()) {
+      focused = key;
+      row.editor->blockSignals(true);  // it is not left: its successor goes on
+      if (auto* edit = qobject_cast<QLineEdit*>(row.editor)) {
+        typed = edit->text();
+        modified = edit->isModified();
+        all_selected = edit->hasSelectedText();
+      }
+    }
+  const int scrolled = scroll_->verticalScrollBar()->value();
   rows_.clear();
   auto* inside = new QWidget;
   auto* grid = new QGridLayout(inside);
@@ -185,6 +206,20 @@ void LedgerView::rebuild(const std::vector<LedgerLine>& lines) {
   // The old rows may hold the very button that was just pressed: they go when its event is over.
   if (QWidget* old = scroll_->takeWidget()) old->deleteLater();
   scroll_->setWidget(inside);
+  if (const auto it = rows_.find(focused); it != rows_.end()) {
+    it->second.editor->setFocus();
+    if (auto* edit = qobject_cast<QLineEdit*>(it->second.editor)) {
+      if (modified) {
+        edit->setText(typed);
+        edit->setModified(true);
+      } else {
+        fill(it->second,
+             *std::find_if(lines.begin(), lines.end(), [&](const LedgerLine& l) { return l.key == focused; }));
+        if (all_selected) edit->selectAll();
+      }
+    }
+    scroll_->verticalScrollBar()->setValue(scrolled);
+  }
 }
 
 void LedgerView::fill(Row& row, const LedgerLine& line) {
@@ -198,11 +233,19 @@ void LedgerView::fill(Row& row, const LedgerLine& line) {
     choice->setCurrentText(text);
   } else if (auto* edit = qobject_cast<QLineEdit*>(row.editor)) {
     const QString text = QString::fromStdString(ledger_text(line, bench_.units()));
-    // A field being typed in keeps what is typed until it is finished.
+    const auto refused = refused_.find(line.key);
+    const bool bad = refused != refused_.end();
+    // A field being typed in keeps what is typed until it is finished; a refused number stays until it is mended.
     if (!(edit->hasFocus() && edit->isModified())) {
-      edit->setText(text);
-      edit->setCursorPosition(0);
-      edit->setProperty("bad", false);
+      const QString shown = bad ? refused->second.text : text;
+      if (edit->text() != shown) {
+        edit->setText(shown);
+        edit->setCursorPosition(0);
+      }
+    }
+    if (edit->property("bad").toBool() != bad) {
+      edit->setProperty("bad", bad);
+      edit->style()->polish(edit);
     }
     row.shown = text;
   }
@@ -220,32 +263,33 @@ void LedgerView::fill(Row& row, const LedgerLine& line) {
 
 bool LedgerView::commit_typing() {
   auto* edit = qobject_cast<QLineEdit*>(QApplication::focusWidget());
-  if (edit == nullptr || !isAncestorOf(edit) || !edit->isModified()) return true;
-  Q_EMIT edit->editingFinished();
-  return !edit->property("bad").toBool();
+  if (edit != nullptr && isAncestorOf(edit) && edit->isModified()) Q_EMIT edit->editingFinished();
+  return refused_.empty();
 }
 
-void LedgerView::commit(const std::string& key, const QString& text) {
-  const auto problem = bench_.edit(key, text.toStdString());
-  complain(key, problem);
-  if (!problem && rows_.count(key) != 0) {
-    if (auto* edit = qobject_cast<QLineEdit*>(rows_[key].editor)) {
-      edit->setModified(false);
-      refresh();
-    }
-  }
+void LedgerView::commit(const std::string& key, const std::string& target, const QString& text) {
+  const auto problem = bench_.edit(target, text.toStdString());
+  if (problem)
+    refused_[key] = {text, QString::fromStdString(problem->text())};
+  else
+    refused_.erase(key);
+  if (const auto it = rows_.find(key); it != rows_.end())
+    if (auto* edit = qobject_cast<QLineEdit*>(it->second.editor)) edit->setModified(false);
+  refresh();
 }
 
-void LedgerView::complain(const std::string& key, const std::optional<Problem>& problem) {
-  trouble_->setVisible(problem.has_value());
-  const auto it = rows_.find(key);
-  if (it != rows_.end()) {
-    it->second.editor->setProperty("bad", problem.has_value());
-    it->second.editor->style()->polish(it->second.editor);
-  }
-  if (!problem) return;
+void LedgerView::give_up(const std::string& key) {
+  refused_.erase(key);
+  if (const auto it = rows_.find(key); it != rows_.end())
+    if (auto* edit = qobject_cast<QLineEdit*>(it->second.editor)) edit->setModified(false);
+  refresh();
+}
+
+void LedgerView::show_trouble() {
+  trouble_->setVisible(!refused_.empty());
+  if (refused_.empty()) return;
   trouble_->setStyleSheet(QStringLiteral("color: %1").arg(colours().rowan.name()));
-  trouble_->setText(QString::fromStdString(problem->text()));
+  trouble_->setText(refused_.begin()->second.why);
 }
 
 bool LedgerView::focus_key(const std::string& key) {

@@ -122,6 +122,9 @@ QWidget* MainWindow::make_picture() {
   pictures_ = new QStackedWidget(all);
   bed_ = new BedView(bench_, this);
   rehearsal_ = new RehearsalView(bench_, this);
+  connect(rehearsal_, &RehearsalView::prove_asked, this, [this] {
+    if (taken()) bench_.prove_all();
+  });
   if (opengl_works()) {
     solid_ = new SolidView(bench_, this);
   } else {
@@ -263,7 +266,14 @@ bool MainWindow::save(bool as) {
   return true;
 }
 
+bool MainWindow::taken() {
+  if (ledger_->commit_typing()) return true;
+  say(tr("A number is refused: mend it or give it up (Esc) first"), true);
+  return false;
+}
+
 bool MainWindow::may_leave() {
+  if (!ledger_->commit_typing()) say(tr("A number is refused and will not be saved"), true);
   if (!ask_ || !bench_.history().modified()) return true;
   QMessageBox ask(QMessageBox::Question, tr("Unsaved changes"),
                   tr("Save the changes to %1?").arg(QString::fromStdString(bench_.project().name)),
@@ -332,6 +342,7 @@ bool MainWindow::write_sheet_to(const QString& pdf) {
 }
 
 void MainWindow::write_sheet() {
+  if (!taken()) return;
   const QString pdf = QFileDialog::getSaveFileName(
       this, tr("Run sheet"), QString::fromStdString(file_safe(bench_.project().name) + "-" + bench_.part() + ".pdf"),
       tr("PDF (*.pdf)"));

@@ -62,6 +62,8 @@ class MainWindow : public QMainWindow {
   void go_to(const Remark& remark);
   bool save(bool as);
   bool may_leave();
+  /// What is being typed is taken over; false where a number is refused, which is said.
+  bool taken();
   void remember_recent(const QString& path);
   void fill_recent();
   void say(const QString& text, bool bad);

@@ -66,7 +66,7 @@ void MainWindow::make_menus() {
 
   QMenu* work = menuBar()->addMenu(tr("&Work"));
   add(work, tr("&Rehearse and prove"), QKeySequence(QStringLiteral("Ctrl+R")), [this] {
-    ledger_->commit_typing();
+    if (!taken()) return;
     choose_line(bench_.part() + ".rehearsal");
     bench_.prove_all();
   });
@@ -75,8 +75,7 @@ void MainWindow::make_menus() {
     bench_.cancel_writing();
   });
   add(work, tr("&Write programs…"), QKeySequence(QStringLiteral("Ctrl+E")), [this] {
-    ledger_->commit_typing();
-    write_programs();
+    if (taken()) write_programs();
   });
   work->addSeparator();
   exports_ = work->addMenu(tr("E&xport the part"));

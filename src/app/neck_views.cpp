@@ -22,10 +22,7 @@ class DragNumber : public Gesture {
                       "drag-" + key_, true);
   }
   void release(FlatView& view) override { view.bench().settle(); }
-  void cancel(FlatView& view) override {
-    view.bench().settle();
-    view.bench().undo();
-  }
+  void cancel(FlatView& view) override { view.bench().give_up(); }
 
  private:
   std::string key_;

@@ -41,7 +41,7 @@ class LedgerView : public QFrame {
   void show_line(const std::string& id);
   /// Puts the keyboard into the field of a key; false where it is not shown.
   bool focus_key(const std::string& key);
-  /// Takes over what is being typed, as if its field were left; false where it was refused.
+  /// Takes over what is being typed, as if its field were left; false where a number stands refused.
   bool commit_typing();
 
  private:
@@ -56,8 +56,10 @@ class LedgerView : public QFrame {
   void rebuild(const std::vector<LedgerLine>& lines);
   void fill(Row& row, const LedgerLine& line);
   QWidget* make_editor(const LedgerLine& line);
-  void commit(const std::string& key, const QString& text);
-  void complain(const std::string& key, const std::optional<Problem>& problem);
+  /// `key` of the row; the number goes to `target`.
+  void commit(const std::string& key, const std::string& target, const QString& text);
+  void give_up(const std::string& key);
+  void show_trouble();
 
   Workbench& bench_;
   QLabel* heading_;
@@ -67,6 +69,11 @@ class LedgerView : public QFrame {
   std::string line_ = "fretboard.strings";
   std::vector<std::string> keys_;
   std::map<std::string, Row> rows_;
+  struct Refused {
+    QString text;
+    QString why;
+  };
+  std::map<std::string, Refused> refused_;  // by row key: they stand until they are mended or given up
   bool filling_ = false;
 };
 

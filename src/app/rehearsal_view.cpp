@@ -177,7 +177,7 @@ RehearsalView::RehearsalView(Workbench& bench, QWidget* parent) : QWidget(parent
       timer_.stop();
   });
   connect(clock_, &QSlider::valueChanged, this, &RehearsalView::moved);
-  connect(prove_, &QPushButton::clicked, this, [this] { bench_.prove_all(); });
+  connect(prove_, &QPushButton::clicked, this, &RehearsalView::prove_asked);
   connect(stop_, &QPushButton::clicked, this, [this] { bench_.cancel_proof(); });
   connect(&bench_, &Workbench::changed, this, [this] {
     tell_result();

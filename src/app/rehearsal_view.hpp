@@ -48,6 +48,9 @@ class RehearsalView : public QWidget {
   void show_share(double share);
   [[nodiscard]] bool ready() const { return what_ != nullptr; }
 
+ Q_SIGNALS:
+  void prove_asked();
+
  protected:
   void showEvent(QShowEvent*) override;
 

@@ -21,10 +21,7 @@ class DragEnd : public Gesture {
     view.bench().edit({{"board.overhang", format_mm(overhang)}}, "Drag the board's end", "drag-end", true);
   }
   void release(FlatView& view) override { view.bench().settle(); }
-  void cancel(FlatView& view) override {
-    view.bench().settle();
-    view.bench().undo();
-  }
+  void cancel(FlatView& view) override { view.bench().give_up(); }
 };
 
 class DragTab : public Gesture {
@@ -39,10 +36,7 @@ class DragTab : public Gesture {
     view.bench().edit({{"board.tab_places", text}}, "Move a tab", "drag-tab", true);
   }
   void release(FlatView& view) override { view.bench().settle(); }
-  void cancel(FlatView& view) override {
-    view.bench().settle();
-    view.bench().undo();
-  }
+  void cancel(FlatView& view) override { view.bench().give_up(); }
 
  private:
   std::vector<double> places_;

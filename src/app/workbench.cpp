@@ -116,6 +116,12 @@ void Workbench::change(Project next, const std::string& name, const std::string&
   follow_numbers();
 }
 
+void Workbench::give_up() {
+  if (!history_.give_up()) return;
+  autosave_timer_.start();
+  follow_numbers();
+}
+
 void Workbench::undo() {
   const QString name = QString::fromStdString(history_.undo_name());
   if (!history_.undo()) return;

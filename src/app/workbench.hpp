@@ -66,6 +66,8 @@ class Workbench : public QObject {
   std::optional<Problem> change_part(const std::string& part, const std::function<void(Project&)>& change,
                                      const std::string& name, const std::string& mark = {});
   void settle() { history_.settle(); }
+  /// Takes back what the gesture under way has changed; nothing where it has changed nothing yet.
+  void give_up();
   void undo();
   void redo();
   void set_units(UnitSystem units);

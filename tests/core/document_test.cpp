@@ -170,6 +170,38 @@ TEST_CASE("unsaved work is found again, and only where it differs and is newer")
   CHECK_FALSE(recoverable(file));
 }
 
+TEST_CASE("a gesture that is given up, or leads back to where it began, is no step") {
+  Project start = *project_from("plain");
+  const auto named = [&](const std::string& name) {
+    Project p = start;
+    p.name = name;
+    return p;
+  };
+  History h(start);
+  CHECK_FALSE(h.give_up());  // nothing was done
+  REQUIRE(h.change(named("typed"), "typing"));
+  CHECK_FALSE(h.give_up());  // a step, and no gesture
+  CHECK(h.now().name == "typed");
+  REQUIRE(h.change(named("a"), "drag", "m"));
+  REQUIRE(h.change(named("b"), "drag", "m"));
+  CHECK(h.give_up());
+  CHECK(h.now().name == "typed");
+  CHECK_FALSE(h.can_redo());
+  CHECK_FALSE(h.give_up());
+  // Back to its beginning, and on again.
+  REQUIRE(h.change(named("a"), "drag", "n"));
+  REQUIRE(h.change(named("typed"), "drag", "n"));
+  CHECK(h.undo_name() == "typing");
+  REQUIRE(h.change(named("c"), "drag", "n"));
+  CHECK(h.undo_name() == "drag");
+  h.settle();
+  CHECK_FALSE(h.give_up());  // released: a step like any other
+  CHECK(h.undo());
+  CHECK(h.now().name == "typed");
+  REQUIRE(h.redo());
+  CHECK(h.now().name == "c");
+}
+
 TEST_CASE("undo is a list of whole projects; a drag is one step; no change is no step") {
   const Project start = *project_from("reedling");
   History h(start);

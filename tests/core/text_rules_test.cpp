@@ -52,6 +52,31 @@ bool only(const std::string& text, const std::string& kind, const Machine& machi
 
 }  // namespace
 
+TEST_CASE("every modal group is stated before the first motion") {
+  const std::string all = Text{}.modes;
+  for (const char* word : {"G21", "G17", "G90", "G94", "G54", "G40", "G49", "G80"}) {
+    CAPTURE(word);
+    Text text;
+    text.modes.erase(all.find(word), std::string(word).size());
+    const auto said = findings(text.all());
+    REQUIRE(said.size() == 1);
+    CHECK(said[0].kind == "modes_unsaid");
+    CHECK(said[0].rule == "M6");
+    CHECK_THAT(said[0].text, Contains(std::string("G") + (word[1] == '2' ? "20" : word + 1)));
+    // Said after the machine has moved it is too late.
+    Text late;
+    late.modes = text.modes;
+    late.tool = std::string(word) + "\n" + late.tool;
+    CHECK(kinds(late.all()) == std::vector<std::string>{"modes_unsaid"});
+  }
+  // Centres of arcs only where there are arcs.
+  Text plain;
+  plain.modes.erase(all.find("G91.1"), 6);
+  CHECK(kinds(plain.all()).empty());
+  plain.cut = "G1 Z-1 F500\nG2 X40 Y20 I15 J0 F3000\n";
+  CHECK(kinds(plain.all()) == std::vector<std::string>{"modes_unsaid"});
+}
+
 TEST_CASE("a good program breaks no rule of the text") {
   CHECK(kinds(Text{}.all()).empty());
   Text arcs;
@@ -153,11 +178,11 @@ TEST_CASE("M5: no axis faster than it may go, on lines and arcs, and the spindle
 
 TEST_CASE("M6: the path mode is stated, and no word is used that the controller does not know") {
   Text t;
-  t.modes = "G21 G17 G90 G91.1 G94 G54\n";
+  t.modes = "G21 G17 G90 G91.1 G94 G54 G40 G49 G80\n";
   CHECK(only(t.all(), "path_mode"));
-  t.modes = "G21 G17 G90 G91.1 G94 G54 G64\n";
+  t.modes = "G21 G17 G90 G91.1 G94 G54 G40 G49 G80 G64\n";
   CHECK(only(t.all(), "path_mode"));
-  t.modes = "G21 G17 G90 G91.1 G94 G54 G64 P0.01\n";
+  t.modes = "G21 G17 G90 G91.1 G94 G54 G40 G49 G80 G64 P0.01\n";
   CHECK(only(t.all(), "path_mode"));
   Machine blends;
   blends.controller.blend_tolerance = true;

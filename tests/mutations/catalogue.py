@@ -89,9 +89,9 @@ def projects(wren, root, names, count):
         p = root / f"random-{seed}.wren"
         call(wren, "new", p, "--from", r.choice(["plain", "bass", "reedling", "sedge"]))
         for _ in range(6):
-            key, values = r.choice([("frets.count", range(20, 25)), ("crown.radius", range(184, 500, 16)), ("board.overhang", range(4, 14)),
-                                    ("coupon.thickness", range(10, 24)), ("neck.first", [20, 20.5, 21, 22]), ("neck.tab_height", [2, 2.6, 3]),
-                                    ("outline.tab_height", [1, 1.5, 2]), ("body.tail", range(112, 130)), ("marks.shape", ["dot", "block", "tick"])])
+            key, values = r.choice([("frets.count", range(20, 25)), ("crown.radius_last", range(300, 500, 16)), ("board.overhang", range(4, 14)),
+                                    ("coupon.thickness", range(10, 24)), ("neck.thickness_a", [20, 20.5, 21, 22]), ("neck.tab_height", [2, 2.6, 3]),
+                                    ("board.tab_height", [1, 1.5, 2]), ("body.tail", range(112, 130)), ("marks.shape", ["dot", "block", "tick"])])
             call(wren, "set", p, f"{key}={r.choice(list(values))}")
         out[p.stem] = p
     return out

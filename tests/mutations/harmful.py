@@ -762,19 +762,21 @@ def tabs_cut_through(s, rnd):
     return bool(runs)
 
 
-@kind("M10", "tabs are half as high")
-def tabs_halved(s, rnd):
+def scale_tabs(s, by):
     p = last_outline(s)
     runs = tab_lines(p) if p else []
     if not runs:
         return False
     bottom = deepest(p)
     moves = {m.line: m for m in p.moves()}
-    for r in runs:
-        for i in r:
-            if any(a == "Z" for a, _ in words(p.lines[i])):
-                p.lines[i] = with_word(p.lines[i], "Z", bottom + (moves[i].b[2] - bottom) / 2)
+    for i in (i for r in runs for i in r):
+        set_z(p, [i], bottom + (moves[i].b[2] - bottom) * by)
     return True
+
+
+@kind("M10", "tabs are half as high")
+def tabs_halved(s, rnd):
+    return scale_tabs(s, 0.5)
 
 
 @kind("M10", "one tab is left out")

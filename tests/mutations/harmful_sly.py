@@ -2,7 +2,7 @@
 harmful.py, whose table they join."""
 import math
 
-from harmful import (cutting, deepest, drills, kind, last_outline, longest, low, number, other_tool, set_z, shifted,
+from harmful import (cutting, deepest, drills, kind, last_outline, longest, low, number, other_tool, scale_tabs, shifted,
                      spread, tab_lines, with_word, words)
 
 
@@ -467,3 +467,19 @@ def tab_short(s, rnd):
         if done:
             return True
     return done
+
+
+@kind("M10", "tabs are twice as high")
+def tabs_doubled(s, rnd):
+    return scale_tabs(s, 2)
+
+
+@kind("M6", "a modal word of the beginning is left out")
+def mode_unsaid(s, rnd):
+    word = rnd.choice(["G21", "G17", "G90", "G94", "G54", "G40", "G49", "G80"])
+    for p in s.programs:
+        for i, line in enumerate(p.lines):
+            if line.startswith("G21") and word in line.split():
+                p.lines[i] = " ".join(w for w in line.split() if w != word)
+                return True
+    return False

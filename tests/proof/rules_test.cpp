@@ -298,6 +298,8 @@ TEST_CASE("M9: pins are set before anything else is cut") {
 TEST_CASE("M10: tabs, skins, offcuts") {
   CHECK(kinds(with([](Numbers& n) { n.tab = tab_high - 0.1; })).empty());
   CHECK(has(kinds(with([](Numbers& n) { n.tab = tab_high - 0.3; })), "tab_thin"));
+  CHECK(kinds(with([](Numbers& n) { n.tab = tab_high + 1.1; })).empty());
+  CHECK(has(kinds(with([](Numbers& n) { n.tab = tab_high + 1.4; })), "tab_thick"));
   CHECK(has(kinds(with([](Numbers& n) { n.tab_length = 2; })), "tab_thin"));
   CHECK(has(kinds(with([](Numbers& n) { n.tab_length = 3; })), "tab_thin"));
   CHECK(has(kinds(with([](Numbers& n) { n.tabs = 1; })), "tab_missing"));

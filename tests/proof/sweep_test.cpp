@@ -2,27 +2,14 @@
 // place of a move.
 #include <catch2/catch.hpp>
 
-#include <random>
-
 #include "core/proof/clearance.hpp"
 #include "core/proof/removal.hpp"
+#include "support/random.hpp"
 
 using namespace wren;
 using Catch::Matchers::WithinAbs;
 
 namespace {
-
-class Random {
- public:
-  explicit Random(unsigned seed) : random_(seed) {}
-  double between(double a, double b) {
-    return a + (b - a) * static_cast<double>(random_() >> 8) / static_cast<double>(1U << 24);
-  }
-  Vec3 place(double size, double low, double high) { return {between(0, size), between(0, size), between(low, high)}; }
-
- private:
-  std::mt19937 random_;
-};
 
 TileGrid hills(Random& random, double size, double cell) {
   const int n = static_cast<int>(size / cell);

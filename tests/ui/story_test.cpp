@@ -454,6 +454,7 @@ class Story : public QObject {
 };
 
 int run_body_story(int argc, char** argv);
+int run_keys_story(int argc, char** argv);
 
 int main(int argc, char** argv) {
   QApplication application(argc, argv);
@@ -463,7 +464,7 @@ int main(int argc, char** argv) {
   load_fonts();
   Story story;
   const int first = QTest::qExec(&story, argc, argv);
-  return first + run_body_story(argc, argv);
+  return first + run_keys_story(argc, argv) + run_body_story(argc, argv);
 }
 
 #include "story_test.moc"

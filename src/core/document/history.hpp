@@ -1,5 +1,6 @@
 // History: undo and redo as a list of whole projects with names. A change that changed nothing is no step; changes with
-// the same mark (a drag, one field being typed) join into one step until another mark or `settle`.
+// the same mark (a drag, one field being typed) join into one step until another mark or `settle`; one that leads back
+// to where it began is no step either.
 #pragma once
 
 #include <string>
@@ -17,6 +18,9 @@ class History {
   /// True where it became a step, or joined the last one.
   bool change(Project project, std::string name, std::string mark = {});
   void settle() { steps_[at_].mark.clear(); }
+  /// Takes back the gesture under way, whose mark nobody has settled: it is no step, and not to be redone. False where
+  /// there is none.
+  bool give_up();
   bool undo();
   bool redo();
   [[nodiscard]] bool can_undo() const { return at_ > 0; }

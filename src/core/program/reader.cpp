@@ -37,6 +37,33 @@ struct Block {
 const double negative_power[] = {1,    1e-1, 1e-2,  1e-3,  1e-4,  1e-5,  1e-6,  1e-7,
                                  1e-8, 1e-9, 1e-10, 1e-11, 1e-12, 1e-13, 1e-14, 1e-15};
 
+/// The modal group of a G word (tenths), as a bit; 0 for those of none.
+std::uint32_t group_bit(int g) {
+  switch (g) {
+    case 170:
+    case 180:
+    case 190: return modal_group(2);
+    case 900:
+    case 910: return modal_group(3);
+    case 901:
+    case 911: return modal_group(16);
+    case 940: return modal_group(5);
+    case 200:
+    case 210: return modal_group(6);
+    case 400: return modal_group(7);
+    case 490:
+    case 430: return modal_group(8);
+    case 800: return modal_group(9);
+    case 540:
+    case 550:
+    case 560:
+    case 570:
+    case 580:
+    case 590: return modal_group(12);
+    default: return 0;
+  }
+}
+
 class Reader {
  public:
   Reader(std::string_view text, const ReadOptions& options) : text_(text), options_(options) {
@@ -221,6 +248,7 @@ class Reader {
     bool dwell = false;
     bool machine = false;
     for (int i = 0; i < b.g_count; ++i) {
+      if (program_.moves.empty()) program_.stated |= group_bit(b.g[i]);
       switch (b.g[i]) {
         case 0:
         case 10:

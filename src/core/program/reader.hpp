@@ -44,6 +44,10 @@ struct ReadMove {
 
 constexpr std::uint8_t tip_changed = 8;
 
+/// Modal groups as NISTIR 6556 numbers them, as bits; those that a program states before its first motion do not hang
+/// on what ran before. 16: how centres of arcs are given; 9: canned cycles ended (G80).
+constexpr std::uint32_t modal_group(int number) { return 1U << number; }
+
 enum class PathMode : std::uint8_t { unsaid, exact, blended, blended_within };
 
 struct ToolUse {
@@ -68,6 +72,7 @@ struct ReadProgram {
   };
   std::vector<Pause> pauses;  // M0
   PathMode path_mode = PathMode::unsaid;
+  std::uint32_t stated = 0;   // modal groups stated before the first motion
   double path_tolerance = 0;  // mm, of G64 P
   bool ends = false;          // M2 or M30
   bool turning_at_end = false;

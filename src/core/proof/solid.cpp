@@ -123,6 +123,13 @@ void hold_tabs(const PieceRequest& request, const std::vector<Standing>& standin
     }
     used[best] = true;
     const Standing& s = standing[best];
+    // Crowned faces and rounded edges leave a little more than was asked for; twice as much is not as designed.
+    const double thicker = std::max(1.0, 0.6 * tab.height);
+    if (s.high > tab.height + thicker)
+      tell("tab_thick", s.middle, s.high, tab.height,
+           fmt::format("The tab at x {:.0f}, y {:.0f} is {:.2f} mm high; {:.2f} is designed.", tab.at.x, tab.at.y,
+                       s.high, tab.height));
+    // A notch takes as much of its strength as a thin tab lacks.
     const double held = s.run_at(tab.height - thinner);
     const double notch = s.deepest_notch(tab.height - thinner);
     if (held < 0.8 * tab.length || notch > thinner)

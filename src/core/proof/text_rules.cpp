@@ -20,6 +20,7 @@ class TextRules {
 
   std::vector<Finding> run() {
     words();
+    groups();
     begins();
     stops();
     ends();
@@ -62,6 +63,27 @@ class TextRules {
             there || (std::abs(m.to.x - origin.x - m_.park.x) < home && std::abs(m.to.y - origin.y - m_.park.y) < home);
     }
     return up && there;
+  }
+
+  /// Nothing may hang on what another program left behind.
+  void groups() {
+    struct Group {
+      std::uint32_t bit;
+      const char* words;
+    };
+    const bool arcs =
+        std::any_of(p_.moves.begin(), p_.moves.end(), [](const ReadMove& m) { return m.kind == ReadKind::arc; });
+    std::string unsaid;
+    for (const Group& g :
+         {Group{modal_group(6), "units (G20, G21)"}, Group{modal_group(2), "plane (G17)"},
+          Group{modal_group(3), "absolute or not (G90)"}, Group{arcs ? modal_group(16) : 0, "centres of arcs (G91.1)"},
+          Group{modal_group(5), "unit of feed (G94)"}, Group{modal_group(12), "offset (G54)"},
+          Group{modal_group(7), "no radius compensation (G40)"}, Group{modal_group(8), "tool length (G49, G43)"},
+          Group{modal_group(9), "no cycle (G80)"}})
+      if ((p_.stated & g.bit) != g.bit) unsaid += (unsaid.empty() ? "" : ", ") + std::string(g.words);
+    if (!unsaid.empty())
+      tell("M6", "modes_unsaid", 1, {}, 0, 0,
+           "The program does not say before it moves: " + unsaid + ". What ran before it decides.");
   }
 
   void words() {

@@ -1,0 +1,250 @@
+// Keys, wheel and typed numbers: nothing typed is lost, nothing is changed by passing over it.
+#include <QApplication>
+#include <QComboBox>
+#include <QLabel>
+#include <QLineEdit>
+#include <QTemporaryDir>
+#include <QWheelEvent>
+#include <QtTest/QtTest>
+
+#include "app/designs.hpp"
+#include "app/main_window.hpp"
+#include "app/part_edits.hpp"
+#include "app/views.hpp"
+
+using namespace wren;
+using namespace wren::app;
+
+class KeysStory : public QObject {
+  Q_OBJECT
+
+  std::unique_ptr<Workbench> bench_;
+  std::unique_ptr<MainWindow> window_;
+  QTemporaryDir folder_;
+
+  template <class T>
+  T* find(const char* name) {
+    for (T* w : window_->findChildren<T*>(QString::fromLatin1(name)))
+      if (w->isVisible()) return w;
+    return nullptr;
+  }
+  QLineEdit* field(const char* key) {
+    auto* f = find<QLineEdit>(key);
+    if (f == nullptr) qFatal("no field %s", key);
+    return f;
+  }
+  void choose(const char* line) {
+    window_->choose_line(line);
+    QTest::qWait(1);
+  }
+  /// Puts the keyboard into a field and selects what stands there.
+  QLineEdit* into(const char* key) {
+    QTest::mouseClick(field(key), Qt::LeftButton);
+    QTest::keyClick(field(key), Qt::Key_A, Qt::ControlModifier);
+    return field(key);
+  }
+  /// A key of the window, from wherever the keyboard is.
+  void press(Qt::Key key, Qt::KeyboardModifiers modifiers = Qt::ControlModifier) {
+    QWidget* to = QApplication::focusWidget();
+    QTest::keyClick(to != nullptr ? to : window_.get(), key, modifiers);
+  }
+  [[nodiscard]] double spread() const { return board_of(bench_->project()).instrument.strings.nut_spread; }
+  [[nodiscard]] std::string file() const { return folder_.filePath(QStringLiteral("reedling.wren")).toStdString(); }
+  [[nodiscard]] double saved_spread() const {
+    return board_of(*load_project(all_parts().book(), file())).instrument.strings.nut_spread;
+  }
+  [[nodiscard]] bool trouble() const {
+    const auto* label = window_->findChild<QLabel*>(QStringLiteral("trouble"));
+    return label != nullptr && label->isVisible();
+  }
+
+ private Q_SLOTS:
+  void init() {
+    QFile::remove(QString::fromStdString(file()));
+    QVERIFY(save_project(file(), *project_from("reedling")).has_value());
+    bench_ = std::make_unique<Workbench>(*project_from("plain"));
+    window_ = std::make_unique<MainWindow>(*bench_);
+    window_->set_ask_before_closing(false);
+    QVERIFY(window_->open_file(QString::fromStdString(file())));
+    window_->resize(1280, 800);
+    window_->show();
+    QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+    QApplication::setActiveWindow(window_.get());
+    QTRY_VERIFY_WITH_TIMEOUT(bench_->planned("fretboard") != nullptr, 10000);
+    choose("fretboard.strings");
+  }
+  void cleanup() {
+    window_.reset();
+    bench_.reset();
+  }
+
+  void undo_works_while_a_field_has_the_keyboard() {
+    const double before = spread();
+    into("strings.nut_spread");
+    QTest::keyClicks(field("strings.nut_spread"), QStringLiteral("36"));
+    QTest::keyClick(field("strings.nut_spread"), Qt::Key_Return);
+    QCOMPARE(spread(), 36.0);
+    QVERIFY(field("strings.nut_spread")->hasFocus());
+    press(Qt::Key_Z);
+    QCOMPARE(spread(), before);
+    press(Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
+    QCOMPARE(spread(), 36.0);
+  }
+
+  void undo_takes_back_the_typing_first() {
+    const double before = spread();
+    into("strings.nut_spread");
+    QTest::keyClicks(field("strings.nut_spread"), QStringLiteral("36"));
+    QTest::keyClick(field("strings.nut_spread"), Qt::Key_Return);
+    into("strings.nut_spread");
+    QTest::keyClicks(field("strings.nut_spread"), QStringLiteral("39"));
+    press(Qt::Key_Z);
+    QCOMPARE(spread(), 36.0);  // the step before stays
+    QVERIFY(!field("strings.nut_spread")->text().contains(QStringLiteral("39")));
+    press(Qt::Key_Z);
+    press(Qt::Key_Z);
+    QCOMPARE(spread(), before);
+  }
+
+  void the_unit_key_switches_units_and_wipes_nothing() {
+    into("strings.nut_spread");
+    const QString before = field("strings.nut_spread")->text();
+    press(Qt::Key_U);
+    QCOMPARE(bench_->units(), UnitSystem::inch);
+    QVERIFY(!field("strings.nut_spread")->text().isEmpty());
+    press(Qt::Key_U);
+    QCOMPARE(bench_->units(), UnitSystem::millimetre);
+    QCOMPARE(field("strings.nut_spread")->text(), before);
+  }
+
+  void saving_takes_what_is_being_typed() {
+    into("strings.nut_spread");
+    QTest::keyClicks(field("strings.nut_spread"), QStringLiteral("36"));
+    press(Qt::Key_S);
+    QCOMPARE(spread(), 36.0);
+    QCOMPARE(saved_spread(), 36.0);
+  }
+
+  void another_line_takes_what_is_being_typed() {
+    into("strings.nut_spread");
+    QTest::keyClicks(field("strings.nut_spread"), QStringLiteral("36"));
+    choose("fretboard.frets");
+    QCOMPARE(spread(), 36.0);
+  }
+
+  void a_refused_number_stands_until_it_is_mended_or_given_up() {
+    const double before = spread();
+    into("strings.nut_spread");
+    QTest::keyClicks(field("strings.nut_spread"), QStringLiteral("hello"));
+    QTest::keyClick(field("strings.nut_spread"), Qt::Key_Return);
+    QCOMPARE(spread(), before);
+    QVERIFY(trouble());
+    // Elsewhere and back again.
+    choose("fretboard.frets");
+    QVERIFY(trouble());
+    choose("fretboard.strings");
+    QCOMPARE(field("strings.nut_spread")->text(), QStringLiteral("hello"));
+    QVERIFY(field("strings.nut_spread")->property("bad").toBool());
+    // Another number changes: the refused one stays.
+    into("strings.scale");
+    QTest::keyClicks(field("strings.scale"), QStringLiteral("630"));
+    QTest::keyClick(field("strings.scale"), Qt::Key_Return);
+    QCOMPARE(board_of(bench_->project()).instrument.strings.scale_bass, 630.0);
+    QCOMPARE(field("strings.nut_spread")->text(), QStringLiteral("hello"));
+    // Saving keeps the last good one; proving refuses.
+    press(Qt::Key_S);
+    QCOMPARE(saved_spread(), before);
+    press(Qt::Key_R);
+    QVERIFY(!bench_->proving());
+    // Given up by Esc.
+    into("strings.nut_spread");
+    QTest::keyClick(field("strings.nut_spread"), Qt::Key_Escape);
+    QVERIFY(!trouble());
+    QVERIFY(field("strings.nut_spread")->text() != QStringLiteral("hello"));
+    QTRY_VERIFY_WITH_TIMEOUT(bench_->planned("fretboard") != nullptr, 10000);
+    press(Qt::Key_R);
+    QVERIFY(bench_->proving());
+    bench_->cancel_proof();
+    // Mended by another number.
+    choose("fretboard.strings");
+    into("strings.nut_spread");
+    QTest::keyClicks(field("strings.nut_spread"), QStringLiteral("-5"));
+    QTest::keyClick(field("strings.nut_spread"), Qt::Key_Return);
+    QVERIFY(trouble());
+    into("strings.nut_spread");
+    QTest::keyClicks(field("strings.nut_spread"), QStringLiteral("35"));
+    QTest::keyClick(field("strings.nut_spread"), Qt::Key_Return);
+    QVERIFY(!trouble());
+    QCOMPARE(spread(), 35.0);
+  }
+
+  void a_column_of_numbers_is_typed_with_tab_alone() {
+    // 27 in brings a remark and rebuilds the ledger; the keyboard goes on to the next field all the same.
+    into("strings.scale");
+    QTest::keyClicks(QApplication::focusWidget(), QStringLiteral("27in"));
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Tab);
+    auto* next = qobject_cast<QLineEdit*>(QApplication::focusWidget());
+    QVERIFY(next != nullptr);
+    QVERIFY(next->objectName() != QStringLiteral("strings.scale"));
+    const QString second = next->objectName();
+    const QString shown = next->text();
+    QVERIFY(next->hasSelectedText());  // typing takes its place
+    QTest::keyClick(next, Qt::Key_A, Qt::ControlModifier);
+    QTest::keyClicks(QApplication::focusWidget(), shown);
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Tab);
+    QVERIFY(QApplication::focusWidget() != nullptr);
+    QVERIFY(QApplication::focusWidget()->objectName() != second);
+    QCOMPARE(board_of(bench_->project()).instrument.strings.scale_bass != 635.0, true);
+    QVERIFY(!trouble());
+  }
+
+  void the_wheel_changes_no_value() {
+    choose("fretboard.marks");
+    QComboBox* list = nullptr;
+    for (QComboBox* c : window_->findChildren<QComboBox*>())
+      if (c->isVisible() && c->objectName() == QStringLiteral("marks.shape")) list = c;
+    QVERIFY(list != nullptr);
+    const QString before = list->currentText();
+    for (const bool focused : {false, true}) {
+      if (focused) list->setFocus();
+      for (const int turn : {-120, -120, 120}) {
+        const QPointF at = QRectF(list->rect()).center();
+        QWheelEvent wheel(at, list->mapToGlobal(at), {}, {0, turn}, Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase,
+                          false);
+        QApplication::sendEvent(list, &wheel);
+        QCOMPARE(list->currentText(), before);
+      }
+    }
+  }
+
+  void a_drag_given_up_takes_nothing_else_back() {
+    // An edit, then a press in the picture that does not move, then Esc.
+    into("strings.nut_spread");
+    QTest::keyClicks(field("strings.nut_spread"), QStringLiteral("36"));
+    QTest::keyClick(field("strings.nut_spread"), Qt::Key_Return);
+    bench_->give_up();
+    QCOMPARE(spread(), 36.0);
+    const std::size_t steps = static_cast<std::size_t>(bench_->history().can_undo());
+    // A gesture that has moved is taken back whole, and is not to be redone.
+    QVERIFY(!bench_->edit({{"strings.nut_spread", "37"}}, "drag", "drag").has_value());
+    QVERIFY(!bench_->edit({{"strings.nut_spread", "38"}}, "drag", "drag").has_value());
+    QCOMPARE(spread(), 38.0);
+    bench_->give_up();
+    QCOMPARE(spread(), 36.0);
+    QVERIFY(!bench_->history().can_redo());
+    QCOMPARE(static_cast<std::size_t>(bench_->history().can_undo()), steps);
+    // One that leads back to where it began is no step.
+    QVERIFY(!bench_->edit({{"strings.nut_spread", "37"}}, "drag", "again").has_value());
+    QVERIFY(!bench_->edit({{"strings.nut_spread", "36"}}, "drag", "again").has_value());
+    bench_->settle();
+    bench_->undo();
+    QVERIFY(spread() != 36.0);  // the typed step, not an empty one
+  }
+};
+
+int run_keys_story(int argc, char** argv) {
+  KeysStory story;
+  return QTest::qExec(&story, argc, argv);
+}
+
+#include "keys_story_test.moc"
