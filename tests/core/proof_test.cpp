@@ -27,14 +27,14 @@ Project clamped() {
 /// Runs a hand-written program against the Reedling's blank, clamped at both ends, with one cutter.
 ProofResult run(const std::string& moves, const char* cutter = "flat-6.35", const Project& p = clamped()) {
   const BoardDesign d = *design_board(p);
-  auto r = rehearse_side(
-      {{{"hand.ngc",
-         "G21 G17 G90 G91.1 G94 G54 G40 G49 G80 G61\nG53 G0 Z0\nM3 S12000\nG4 P3\n" + moves + "\nG53 G0 Z0\nM5\nG53 G0 X350 Y990\nM30\n",
-         cutter}},
-       d.rack,
-       d.setup,
-       {},
-       0.2});
+  auto r = rehearse_side({{{"hand.ngc",
+                            "G21 G17 G90 G91.1 G94 G54 G40 G49 G80 G61\nG53 G0 Z0\nM3 S12000\nG4 P3\n" + moves +
+                                "\nG53 G0 Z0\nM5\nG53 G0 X350 Y990\nM30\n",
+                            cutter}},
+                          d.rack,
+                          d.setup,
+                          {},
+                          0.2});
   INFO((r ? "" : r.error().text()));
   REQUIRE(r);
   return std::move(*r);
