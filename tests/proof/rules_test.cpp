@@ -255,6 +255,18 @@ TEST_CASE("M8: clamps, fence and pins against cutter, nut, nose and shoe, with t
             "into_clamp"));
 }
 
+TEST_CASE("M8: a feed move keeps a millimetre over a clamp, a rapid two") {
+  const auto over = [](double z) {
+    return after_pocket(
+        "G0Z5.000\n" + at(8, 40) + fmt::format("\nG1Z{:.3f}F300\n", z) + at(8, 66) + "F1200\nG0Z5.000\n",
+        [](PieceRequest& r) {
+          r.sides[0].setup.blank.clamps = {{"clamp", {4, 48}, {12, 58}, thick + 2.5}};
+        });
+  };
+  CHECK(over(3.6).empty());
+  CHECK(has(over(3.4), "into_clamp"));
+}
+
 TEST_CASE("M8: the waste board and the machine's travels") {
   CHECK(has(kinds(with([](Numbers& n) { n.bottom = -(thick + 1.3); })), "below_allowance"));
   CHECK(kinds(with([](Numbers& n) { n.bottom = -(thick + 1.1); })).empty());
