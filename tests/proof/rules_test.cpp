@@ -323,6 +323,15 @@ TEST_CASE("M10: tabs, skins, offcuts") {
   // A notch across a tab, to half its height.
   const std::string notch = at(40, 13) + "Z-8.000\nG1Z-9.000F300\nZ-8.000\n";
   CHECK(has(kinds(with([&](Numbers& n) { n.before_end = "G1" + at(18, 13) + "\n" + notch; })), "tab_thin"));
+  // Across a tab that is long enough on either side of it all the same.
+  const auto long_tab = [&](double z) {
+    return kinds(with([&](Numbers& n) {
+      n.tab_length = 14;
+      n.before_end = "G0Z5.000\n" + at(42, 13) + fmt::format("\nZ-5.900\nG1Z{:.3f}F300\n", z);
+    }));
+  };
+  CHECK_FALSE(has(long_tab(-8), "tab_thin"));
+  CHECK(has(long_tab(-9), "tab_thin"));
   // Wood where no tab was asked for.
   PieceRequest one = request();
   one.tabs.pop_back();

@@ -52,6 +52,9 @@ TEST_CASE("a tab that errors cut through, a skin that they leave") {
   };
   CHECK_FALSE(has(thin_tabs(0.1), "tab_through"));
   CHECK(has(thin_tabs(0.25), "tab_through"));
+  // Less than a third of a tall one does not hold either.
+  CHECK_FALSE(has(kinds(prove(off(1.25, 0))), "tab_through"));
+  CHECK(has(kinds(prove(off(1.35, 0))), "tab_through"));
   // 0.2 through the blank: less than that too high it is still through.
   CHECK(kinds(prove(off(0.15, 0))).empty());
   const PieceResult high = prove(off(0.25, 0));
