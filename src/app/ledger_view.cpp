@@ -72,7 +72,10 @@ LedgerView::LedgerView(Workbench& bench, QWidget* parent) : QFrame(parent), benc
   all->addWidget(trouble_);
   connect(&bench_, &Workbench::changed, this, &LedgerView::refresh);
   connect(&bench_, &Workbench::planned_now, this, &LedgerView::refresh);
-  connect(&bench_, &Workbench::opened, this, [this] { refused_.clear(); });
+  connect(&bench_, &Workbench::opened, this, [this] {
+    refused_.clear();
+    refresh();
+  });
   refresh();
 }
 
