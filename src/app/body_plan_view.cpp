@@ -233,7 +233,10 @@ void BodyPlanView::keyPressEvent(QKeyEvent* event) {
       choose(-1);
       return commit(tr("Take out a node"));
     }
-    if (event->key() == Qt::Key_Tab) return choose((chosen_ + 1) % static_cast<int>(path_.size()));
+    if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) {
+      fields_[0]->setFocus(Qt::TabFocusReason);  // to type its place
+      return fields_[0]->selectAll();
+    }
     const double step = event->modifiers() & Qt::ShiftModifier ? 5 : 0.5;
     Vec2 by;
     if (event->key() == Qt::Key_Left) by = {-step, 0};
@@ -246,6 +249,18 @@ void BodyPlanView::keyPressEvent(QKeyEvent* event) {
     }
   }
   FlatView::keyPressEvent(event);
+}
+
+bool BodyPlanView::focusNextPrevChild(bool next) {
+  const int to = chosen_ < 0 && !next ? static_cast<int>(path_.size()) - 1 : chosen_ + (next ? 1 : -1);
+  // Asked for the panel's fields too, which are this picture's children: those go on to one another.
+  if (!hasFocus()) return FlatView::focusNextPrevChild(next);
+  if (!editing_ || to < 0 || to >= static_cast<int>(path_.size())) {
+    if (editing_) choose(-1);
+    return FlatView::focusNextPrevChild(next);
+  }
+  choose(to);
+  return true;
 }
 
 void BodyPlanView::resizeEvent(QResizeEvent* event) {
@@ -364,7 +379,7 @@ void BodyPlanView::make_panel() {
   int k = 0;
   for (const Button& b : buttons) {
     auto* button = new QPushButton(b.text, panel_);
-    button->setFocusPolicy(Qt::NoFocus);
+    button->setFocusPolicy(Qt::TabFocus);  // a click leaves the keyboard with the picture
     connect(button, &QPushButton::clicked, this, b.run);
     grid->addWidget(button, 8 + k / 2, k % 2);
     ++k;
@@ -485,7 +500,8 @@ void BodyPlanView::draw_body(QPainter& g, const BodyDesign& d) {
   g.setFont(text_font(8.5));
   g.setPen(p.faint);
   QString hint = editing_ ? tr("Pull nodes and handles; they snap to centre line, scale line, strings and the neck's "
-                               "edge. Double-click the line: new node. Del: out. Arrows: 0.5 mm.")
+                               "edge. Double-click the line: new node. Tab: next. Enter: type. Del: out. "
+                               "Arrows: 0.5 mm.")
                           : tr("Solid: from the face. Dashed: from the back. Dotted: under the top. Strokes at the "
                                "edge: against the grain. Quartered ring: balance.");
   if (editing_ && mouse_.x() >= 0) {

@@ -26,8 +26,8 @@ void BodySideView::hover(QPointF at) {
 }
 
 void BodySideView::keyPressEvent(QKeyEvent* event) {
-  if (event->key() == Qt::Key_BracketLeft || event->key() == Qt::Key_BracketRight) {
-    stretch_ = std::clamp(stretch_ * (event->key() == Qt::Key_BracketLeft ? 0.8 : 1.25), 0.8, 8.0);
+  if (const int way = stretch_key(*event)) {
+    stretch_ = std::clamp(stretch_ * (way > 0 ? 1.25 : 0.8), 0.8, 8.0);
     fit();
     return;
   }

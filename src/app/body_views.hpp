@@ -54,6 +54,8 @@ class BodyPlanView : public BodyPicture {
   [[nodiscard]] std::unique_ptr<Gesture> gesture_at(QPointF at) override;
   void hover(QPointF at) override;
   void keyPressEvent(QKeyEvent*) override;
+  /// Tab goes through the nodes while the outline is edited, and on from the last one.
+  bool focusNextPrevChild(bool next) override;
   void mouseDoubleClickEvent(QMouseEvent*) override;
   void resizeEvent(QResizeEvent*) override;
   [[nodiscard]] QMarginsF margins() const override { return {30, 34, editing_ ? 206.0 : 30.0, 44}; }

@@ -115,6 +115,16 @@ void FlatView::mouseDoubleClickEvent(QMouseEvent*) { fit(); }
 
 void FlatView::wheelEvent(QWheelEvent* event) { zoom(std::pow(1.0015, event->angleDelta().y()), event->position()); }
 
+int stretch_key(const QKeyEvent& event) {
+  switch (event.key()) {
+    case Qt::Key_BracketRight:
+    case Qt::Key_PageUp: return 1;
+    case Qt::Key_BracketLeft:
+    case Qt::Key_PageDown: return -1;
+    default: return 0;
+  }
+}
+
 void FlatView::keyPressEvent(QKeyEvent* event) {
   const QPointF centre = QRectF(rect()).center();
   switch (event->key()) {

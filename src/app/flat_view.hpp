@@ -22,6 +22,10 @@ class Gesture {
   virtual void cancel(FlatView&) {}
 };
 
+/// Heights are stretched (+1) or eased (−1) by ']' and '[', and by Page Up and Page Down, since some keyboards have the
+/// brackets behind AltGr; 0: neither.
+[[nodiscard]] int stretch_key(const QKeyEvent& event);
+
 class FlatView : public QWidget {
   Q_OBJECT
  public:

@@ -197,8 +197,8 @@ void NeckSideView::hover(QPointF at) {
 }
 
 void NeckSideView::keyPressEvent(QKeyEvent* event) {
-  if (event->key() == Qt::Key_BracketRight || event->key() == Qt::Key_BracketLeft) {
-    stretch_ = std::clamp(stretch_ * (event->key() == Qt::Key_BracketRight ? 1.25 : 0.8), 1.0, 12.0);
+  if (const int way = stretch_key(*event)) {
+    stretch_ = std::clamp(stretch_ * (way > 0 ? 1.25 : 0.8), 1.0, 12.0);
     fit();
     return;
   }

@@ -1,6 +1,8 @@
+#include <QApplication>
 #include <QHBoxLayout>
 #include <QPainter>
 #include <QPushButton>
+#include <QScrollBar>
 
 #include "app/panels.hpp"
 #include "app/theme.hpp"
@@ -81,6 +83,11 @@ void RemarksView::refresh() {
   if (const auto n = count(Weight::stop); n > 0) heads << tr("%1 stop").arg(n);
   if (const auto n = count(Weight::think_again); n > 0) heads << tr("%1 to think again").arg(n);
   heading_->setText(heads.isEmpty() ? tr("Remarks") : tr("Remarks: %1").arg(heads.join(QStringLiteral(", "))));
+  // Where the keyboard is, and how far the list is scrolled, is found again in the new one.
+  const QWidget* const holder = QApplication::focusWidget();
+  const QString held =
+      holder != nullptr && scroll_->isAncestorOf(holder) ? holder->property("way").toString() : QString();
+  const int scrolled = scroll_->verticalScrollBar()->value();
   auto* inside = new QWidget;
   auto* list = new QVBoxLayout(inside);
   list->setContentsMargins(0, 2, 8, 2);
@@ -111,6 +118,7 @@ void RemarksView::refresh() {
       auto* press = new QPushButton(QString::fromStdString(repair.label), inside);
       press->setObjectName(QStringLiteral("repair"));
       press->setProperty("kind", QString::fromStdString(remark.kind));
+      press->setProperty("way", QString::fromStdString(remark.kind + remark.place + repair.label));
       connect(press, &QPushButton::clicked, this,
               [this, repair] { bench_.edit(repair.edits, repair.label, {}, true); });
       return press;
@@ -125,6 +133,7 @@ void RemarksView::refresh() {
     if (ways.size() == 1 && !stacked) actions->addWidget(button(ways.front()));
     auto* go = new QPushButton(tr("Show"), inside);
     go->setObjectName(QStringLiteral("repair"));
+    go->setProperty("way", QString::fromStdString(remark.kind + remark.place));
     go->setAccessibleName(tr("Show the place of: %1").arg(QString::fromStdString(remark.sentence)));
     connect(go, &QPushButton::clicked, this, [this, remark] { Q_EMIT go_to(remark); });
     actions->addWidget(go);
@@ -141,6 +150,23 @@ void RemarksView::refresh() {
   // The old rows may hold the very button that was just pressed: they go when its event is over.
   if (QWidget* old = scroll_->takeWidget()) old->deleteLater();
   scroll_->setWidget(inside);
+  inside->show();
+  inside->layout()->activate();
+  inside->adjustSize();
+  scroll_->verticalScrollBar()->setValue(scrolled);
+  if (held.isEmpty()) return;
+  // The remark may be mended and gone: the keyboard then stays with the list.
+  QPushButton* next = nullptr;
+  for (QPushButton* b : inside->findChildren<QPushButton*>()) {
+    if (next == nullptr) next = b;
+    if (b->property("way").toString() != held) continue;
+    next = b;
+    break;
+  }
+  if (next != nullptr)
+    next->setFocus(Qt::OtherFocusReason);
+  else
+    scroll_->setFocus(Qt::OtherFocusReason);
 }
 
 }  // namespace wren::app

@@ -167,8 +167,7 @@ std::pair<Vec2, Vec2> SideView::extent() const {
 }
 
 void SideView::keyPressEvent(QKeyEvent* event) {
-  if (event->key() == Qt::Key_BracketRight) return set_stretch(stretch_ * 1.25);
-  if (event->key() == Qt::Key_BracketLeft) return set_stretch(stretch_ / 1.25);
+  if (const int way = stretch_key(*event)) return set_stretch(stretch_ * (way > 0 ? 1.25 : 0.8));
   FlatView::keyPressEvent(event);
 }
 

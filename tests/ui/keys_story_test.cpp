@@ -3,10 +3,14 @@
 #include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
+#include <QPushButton>
+#include <QScrollArea>
+#include <QScrollBar>
 #include <QTemporaryDir>
 #include <QWheelEvent>
 #include <QtTest/QtTest>
 
+#include "app/body_views.hpp"
 #include "app/designs.hpp"
 #include "app/main_window.hpp"
 #include "app/part_edits.hpp"
@@ -239,6 +243,92 @@ class KeysStory : public QObject {
     bench_->settle();
     bench_->undo();
     QVERIFY(spread() != 36.0);  // the typed step, not an empty one
+  }
+
+  void nodes_are_reached_typed_and_taken_out_by_keys() {
+    choose("body.outline");
+    auto* plan = static_cast<BodyPlanView*>(window_->own_view("body", View::plan));
+    plan->set_editing(true);
+    plan->setFocus();
+    const auto nodes = [&] { return body_of(bench_->project()).body.outline.drawn.size(); };
+    const std::size_t all = plan->path().size();
+    QVERIFY(all > 6);
+    QCOMPARE(plan->chosen(), -1);
+    for (int k = 0; k < 3; ++k) press(Qt::Key_Tab, Qt::NoModifier);
+    QCOMPARE(plan->chosen(), 2);
+    QVERIFY(plan->hasFocus());
+    press(Qt::Key_Tab, Qt::ShiftModifier);
+    QCOMPARE(plan->chosen(), 1);
+    // Typed: Enter goes into its fields.
+    press(Qt::Key_Return, Qt::NoModifier);
+    auto* x = qobject_cast<QLineEdit*>(QApplication::focusWidget());
+    QVERIFY(x != nullptr && plan->isAncestorOf(x));
+    const double wanted = std::round(plan->path()[1].at.x) + 1.25;
+    QTest::keyClicks(x, QString::number(wanted));
+    QTest::keyClick(x, Qt::Key_Return);
+    QCOMPARE(body_of(bench_->project()).body.outline.drawn[1].at.x, wanted);
+    QVERIFY(x->hasFocus());
+    // The panel's buttons are reached too, and pressed by the space bar.
+    for (int k = 0; k < 8 && qobject_cast<QPushButton*>(QApplication::focusWidget()) == nullptr; ++k)
+      press(Qt::Key_Tab, Qt::NoModifier);
+    QVERIFY(qobject_cast<QPushButton*>(QApplication::focusWidget()) != nullptr);
+    plan->setFocus();
+    press(Qt::Key_Delete, Qt::NoModifier);
+    QCOMPARE(nodes(), all - 1);
+    // Past the last node the keyboard goes on; it is not caught.
+    for (std::size_t k = 0; k <= all && plan->hasFocus(); ++k) press(Qt::Key_Tab, Qt::NoModifier);
+    QVERIFY(!plan->hasFocus());
+    QCOMPARE(plan->chosen(), -1);
+    plan->set_editing(false);
+  }
+
+  void remarks_keep_the_keyboard_and_their_place() {
+    QVERIFY(!bench_->edit({{"strings.scale", "25 1/2 in"}, {"frets.count", "24"}}, "longer"));
+    QVERIFY(!bench_->edit("strings.scale_treble", "620"));
+    QTRY_VERIFY_WITH_TIMEOUT(bench_->planned("fretboard") != nullptr, 10000);
+    QTest::qWait(10);
+    QPushButton* show = nullptr;
+    for (QPushButton* b : window_->findChildren<QPushButton*>(QStringLiteral("repair")))
+      if (b->isVisible() && b->accessibleName().startsWith(QStringLiteral("Show"))) show = b;
+    QVERIFY(show != nullptr);
+    QVERIFY(show->focusPolicy() & Qt::TabFocus);
+    show->setFocus(Qt::TabFocusReason);
+    auto* list = window_->findChild<RemarksView*>()->findChild<QScrollArea*>();
+    list->ensureWidgetVisible(show);
+    const int scrolled = list->verticalScrollBar()->value();
+    const QString name = show->accessibleName();
+    QVERIFY(!bench_->edit("project.notes", "something else"));
+    QTest::qWait(10);
+    auto* now = qobject_cast<QPushButton*>(QApplication::focusWidget());
+    QVERIFY(now != nullptr);
+    QVERIFY(now != show);
+    QCOMPARE(now->accessibleName(), name);
+    QCOMPARE(list->verticalScrollBar()->value(), scrolled);
+    // Every repair can be pressed from the keyboard; the mended remark goes, the keyboard stays in the list.
+    QPushButton* repair = nullptr;
+    for (QPushButton* b : window_->findChildren<QPushButton*>(QStringLiteral("repair")))
+      if (b->isVisible() && b->property("kind").toString() == QStringLiteral("board.overhang_short")) repair = b;
+    QVERIFY(repair != nullptr);
+    repair->setFocus(Qt::TabFocusReason);
+    press(Qt::Key_Space, Qt::NoModifier);
+    QTest::qWait(10);
+    const auto remarks = bench_->remarks();
+    QVERIFY(
+        std::none_of(remarks.begin(), remarks.end(), [](const Remark& r) { return r.kind == "board.overhang_short"; }));
+    QVERIFY(QApplication::focusWidget() != nullptr && list->isAncestorOf(QApplication::focusWidget()));
+  }
+
+  void heights_are_stretched_without_the_bracket_keys() {
+    choose("fretboard.crown");
+    window_->show_view(View::side);
+    auto* side = window_->findChild<SideView*>();
+    QVERIFY(side != nullptr && side->isVisible());
+    side->setFocus();
+    const double before = side->stretch();
+    press(Qt::Key_PageUp, Qt::NoModifier);
+    QVERIFY(side->stretch() > before);
+    press(Qt::Key_PageDown, Qt::NoModifier);
+    QVERIFY(std::abs(side->stretch() - before) < 1e-9);
   }
 };
 
