@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "core/plan/recover.hpp"
+#include "core/report/names.hpp"
 #include "exchange/dxf_writer.hpp"
 
 namespace wren {
@@ -15,16 +16,17 @@ Contour arcs_of(const Polygon& ring) {
   return to_contour(recover(ring, true, options).path, 0.003);
 }
 
-std::string layer_of(const Template& t) {
-  std::string out;
-  for (const char c : t.id)
-    out += std::isalnum(static_cast<unsigned char>(c)) != 0
-               ? static_cast<char>(std::toupper(static_cast<unsigned char>(c)))
-               : '_';
-  return out;
-}
-
 }  // namespace
+
+std::optional<Problem> check_router(const RouterOffset& o) {
+  // Hand routers' cutters and guide bushes: common practice.
+  const auto fits = [](double d) { return d >= 1 && d <= 80; };
+  if (fits(o.cutter) && fits(o.follower)) return {};
+  return Problem{
+      ProblemKind::range,
+      fmt::format("a router's cutter of {} mm with a bearing or bush of {} mm is not possible", o.cutter, o.follower),
+      fits(o.cutter) ? "--follower" : "--router", "Give diameters from 1 to 80 mm"};
+}
 
 std::vector<Template> router_templates(const BodyShape& s, const RouterOffset& o) {
   std::vector<Template> out;
@@ -42,6 +44,7 @@ std::vector<Template> router_templates(const BodyShape& s, const RouterOffset& o
     out.push_back({"outline", "Body outline", s.outline, false, {}});
   else
     add("outline", "Body outline", s.corners, false);
+  if (out.empty()) return out;  // an offset that leaves nothing
   for (const BodyHole& h : s.holes) out.front().centres.push_back(h.at);
   for (const Cavity& c : s.cavities) {
     if (c.id.rfind("thin", 0) == 0 || c.id.rfind("wire", 0) == 0 || c.region.empty()) continue;
@@ -53,7 +56,7 @@ std::vector<Template> router_templates(const BodyShape& s, const RouterOffset& o
 
 std::string body_dxf(const BodyShape& s, const RouterOffset& o) {
   Dxf dxf;
-  for (const Template& t : router_templates(s, o)) dxf.contour(layer_of(t), t.contour);
+  for (const Template& t : router_templates(s, o)) dxf.contour(t.id, t.contour);
   const Box2 box = bounds(s.corners);
   dxf.line("CENTRE", {box.low.x - 20, 0}, {box.high.x + 20, 0});
   const Vec2 u = s.setup.bridge_across * 60.0;
@@ -86,12 +89,12 @@ std::string body_svg(const BodyShape& s, const RouterOffset& o) {
                          std::abs(arc.sweep) > 3.14159265 ? 1 : 0, arc.sweep > 0 ? 0 : 1, b.x, b.y);
       }
     }
-    out += fmt::format("<path id=\"{}\" d=\"{}Z\"/>\n", t.id, d);
+    out += fmt::format("<path id=\"{}\" d=\"{}Z\"/>\n", xml_safe(t.id), d);
   }
   for (const BodyHole& h : s.holes) {
     const Vec2 c = at(h.at);
-    out +=
-        fmt::format("<circle id=\"{}\" cx=\"{:.4f}\" cy=\"{:.4f}\" r=\"{:.4f}\"/>\n", h.id, c.x, c.y, h.diameter / 2);
+    out += fmt::format("<circle id=\"{}\" cx=\"{:.4f}\" cy=\"{:.4f}\" r=\"{:.4f}\"/>\n", xml_safe(h.id), c.x, c.y,
+                       h.diameter / 2);
   }
   return out + "</svg>\n";
 }

@@ -2,6 +2,7 @@
 // become, with the offset that a bearing or a guide bush asks for. Body frame, mm.
 #pragma once
 
+#include <optional>
 #include <string>
 
 #include "core/instrument/body_shape.hpp"
@@ -15,6 +16,9 @@ struct RouterOffset {
   double follower = 12.7;  // diameter of bearing or bush
   [[nodiscard]] double off() const { return (follower - cutter) / 2; }
 };
+
+/// Why no template can be made for such a router; nothing where one can.
+[[nodiscard]] std::optional<Problem> check_router(const RouterOffset& offset);
 
 struct Template {
   std::string id, title;

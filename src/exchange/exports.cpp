@@ -13,7 +13,7 @@ Expected<std::string> stl(const PartKind& kind, const Followed& f, Cache& cache,
   if (kind.mesh == nullptr)
     return fail(ProblemKind::unsupported, "the part '" + kind.title() + "' has no solid to export", kind.id(),
                 "Choose another part");
-  return stl_bytes(kind.mesh(f.input(cache), mesh_for_export), f.project.name + " " + kind.id() + ", mm");
+  return stl_bytes(kind.mesh(f.input(cache), mesh_for_export), f.project.name + " " + kind.id());
 }
 
 }  // namespace

@@ -29,7 +29,8 @@ std::vector<Vec2> section(const NeckShape& n, double x) {
 
 std::string stl_bytes(const Mesh& mesh, const std::string& title) {
   std::string out(80, ' ');
-  const std::string head = title.substr(0, 79);  // must not begin with "solid"
+  // Readers take what begins with "solid" for the text format, whatever a project is called.
+  const std::string head = ("mm: " + title).substr(0, 79);
   std::memcpy(out.data(), head.data(), head.size());
   const auto put = [&](const void* p, std::size_t n) { out.append(static_cast<const char*>(p), n); };
   const auto count = static_cast<std::uint32_t>(mesh.triangles.size());

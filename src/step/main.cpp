@@ -68,7 +68,8 @@ double volume_of(const TopoDS_Shape& shape) {
   return properties.Mass();
 }
 
-TopoDS_Shape solid_of(const NeckShape& n) {
+/// `whole` turns false where holes and channels could not be taken off.
+TopoDS_Shape solid_of(const NeckShape& n, bool& whole) {
   BRepOffsetAPI_ThruSections loft(Standard_True, Standard_True, 1e-6);
   loft.CheckCompatibility(Standard_False);
   const Box2 box = bounds(n.corners);
@@ -117,7 +118,7 @@ TopoDS_Shape solid_of(const NeckShape& n) {
   cut.SetFuzzyValue(1e-5);
   cut.Build();
   if (!cut.IsDone() || cut.HasErrors() || !BRepCheck_Analyzer(cut.Shape()).IsValid()) {
-    std::cerr << "wren-step: holes and channels could not be taken off the solid; it is written without them\n";
+    whole = false;
     return solid;
   }
   return cut.Shape();
@@ -163,8 +164,9 @@ int main(int argc, char** argv) {
     return refuse({ProblemKind::unsupported, "a one-piece neck with its crowned board is not written as STEP yet",
                    "neck.build", "Export it as STL"});
   TopoDS_Shape solid;
+  bool whole = true;
   try {
-    solid = solid_of(*neck);
+    solid = solid_of(*neck, whole);
   } catch (const Standard_Failure& e) {
     return refuse({ProblemKind::unsupported, std::string("the solid cannot be built: ") + e.GetMessageString(), argv[1],
                    "Export it as STL"});
@@ -172,9 +174,24 @@ int main(int argc, char** argv) {
   Interface_Static::SetCVal("write.step.unit", "MM");
   STEPControl_Writer writer;
   writer.Transfer(solid, STEPControl_AsIs);
-  const std::string beside = std::string(argv[2]) + ".part";
-  if (writer.Write(beside.c_str()) != IFSelect_RetDone || std::rename(beside.c_str(), argv[2]) != 0)
+  if (auto may = may_export_to(argv[2]); !may) return refuse(may.error());
+  // The library writes files only: into one of our own, which then takes its place as every other file does.
+  const std::filesystem::path beside = std::filesystem::absolute(argv[2]).parent_path() / name_while_written();
+  const bool done = writer.Write(beside.c_str()) == IFSelect_RetDone;
+  const auto bytes = read_file(beside, 1U << 30);
+  std::error_code ignored;
+  std::filesystem::remove(beside, ignored);
+  if (!done || !bytes)
     return refuse({ProblemKind::file, "the file cannot be written", argv[2], "Choose another folder"});
+  if (auto written = write_export(argv[2], *bytes); !written) return refuse(written.error());
+  if (!whole) {
+    std::cerr << Problem{ProblemKind::unsupported,
+                         "holes and channels could not be taken off: the solid is without them", argv[2],
+                         "Export it as STL, or cut them off it yourself"}
+                     .text()
+              << "\n";
+    return 1;
+  }
   std::cout << argv[2] << "\n";
   return 0;
 }

@@ -1,5 +1,6 @@
 #include <catch2/catch.hpp>
 
+#include "core/report/names.hpp"
 #include "support/made.hpp"
 #include "core/program/reader.hpp"
 #include "core/program/writer.hpp"

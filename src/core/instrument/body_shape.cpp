@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include "core/report/names.hpp"
 #include "core/units/length.hpp"
 
 namespace wren {
@@ -311,8 +312,13 @@ class BodyMaker {
       return Problem{ProblemKind::range, fmt::format("the cavity '{}' crosses itself or encloses nothing", d.name),
                      where, "Draw it again or take it out"};
     if (signed_area(p) < 0) std::reverse(p.begin(), p.end());
-    add("drawn-" + d.name, d.name, "drawn-" + d.name, {std::move(p)}, d.from_back ? -s_.thickness + d.depth : -d.depth,
-        d.from_back, 1e9);
+    // Its id becomes part of file names; two of one name are told apart.
+    const std::string base = "drawn-" + file_safe(d.name);
+    std::string id = base;
+    for (int k = 2; std::any_of(s_.cavities.begin(), s_.cavities.end(), [&](const Cavity& c) { return c.id == id; });
+         ++k)
+      id = fmt::format("{}-{}", base, k);
+    add(id, d.name, id, {std::move(p)}, d.from_back ? -s_.thickness + d.depth : -d.depth, d.from_back, 1e9);
     return {};
   }
 

@@ -9,6 +9,8 @@
 #include <fmt/format.h>
 #include <zlib.h>
 
+#include "core/report/names.hpp"
+
 namespace wren {
 namespace {
 
@@ -258,22 +260,6 @@ void write_range(const Toolpath& path, const ProgramStyle& style, MoveWriter& wr
 }
 
 }  // namespace
-
-std::string comment_safe(std::string_view text) {
-  std::string out;
-  for (const char c : text) {
-    if (c == '(' || c == '[')
-      out += '<';
-    else if (c == ')' || c == ']')
-      out += '>';
-    else if (static_cast<unsigned char>(c) >= 32 && static_cast<unsigned char>(c) < 127)
-      out += c;
-    else if ((static_cast<unsigned char>(c) & 0xC0) != 0x80)
-      out += '?';  // one sign for each character beyond ASCII
-  }
-  if (out.size() > 180) out.resize(180);
-  return out;
-}
 
 void write_moves(std::string& text, const Toolpath& path, const ProgramStyle& style) {
   Out out(text);

@@ -41,6 +41,4 @@ struct ProgramHeader {
 /// The moves alone, appended to `text`: the part whose speed matters.
 void write_moves(std::string& text, const Toolpath& path, const ProgramStyle& style);
 
-[[nodiscard]] std::string comment_safe(std::string_view text);
-
 }  // namespace wren

@@ -135,7 +135,8 @@ std::optional<Problem> body_from_json(const Json& group, const std::string& wher
           !e["depth"].is_number() || !(e["depth"].get<double>() > 0 && e["depth"].get<double>() < 200) ||
           !e.contains("nodes"))
         return wrong("a cavity has no name, no depth from 0 to 200, or no nodes", here);
-      d.name = e["name"].get<std::string>().substr(0, 40);
+      d.name = e["name"].get<std::string>();
+      if (d.name.size() > 200) return wrong("a cavity's name is longer than 200 characters", here + "/name");
       d.depth = e["depth"].get<double>();
       d.from_back = e.contains("back") && e["back"].is_boolean() && e["back"].get<bool>();
       if (auto bad = path_from_json(e["nodes"], here + "/nodes", d.outline)) return bad;
