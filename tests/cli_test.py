@@ -79,8 +79,9 @@ class CommandLine(unittest.TestCase):
         self.assertFalse((self.dir / "p").exists())
 
     def test_programs_prove_and_a_stranger_can_prove_them_again(self):
-        out = self.dir / "programs"
-        wren("programs", self.file, "--out", out)
+        out = self.dir / "programs" / "fretboard"
+        before = self.file.read_bytes()
+        wren("programs", self.file, "--out", out.parent)
         manifest = json.loads((out / "manifest.json").read_text())
         names = [p["file"] for p in manifest["programs"]]
         self.assertEqual(sorted(names), sorted(p.name for p in out.glob("*.ngc")))
@@ -98,8 +99,20 @@ class CommandLine(unittest.TestCase):
         foreign = self.dir / "foreign.ngc"
         foreign.write_text("G21 G90\nM3 S12000\nG0 X100 Y30 Z5\nG1 Z-3 F200\nX120\nG0 Z5\nM30\n")
         self.assertIn("wood is missing", wren("prove", self.file, foreign, "--cutter", "flat-6.35", code=1).stdout)
-        # What was written is found again in the project.
-        self.assertEqual(json.loads(self.file.read_text())["written"][0]["path"], str(out))
+        # The folder's manifest is the record of what was written: the project is not touched.
+        self.assertEqual(self.file.read_bytes(), before)
+        self.assertEqual(len(manifest["fingerprint"]), 16)
+        wren("check", out.parent)
+        wren("check", out)
+        # Written again from other numbers: the set before stands in `old`, and only there.
+        (out / "notes.txt").write_text("mine")
+        wren("set", self.file, "board.tabs=2", "project.name=Second")
+        said = wren("programs", self.file, "--out", out.parent).stderr
+        self.assertIn(str(out / "old"), said)
+        self.assertIn("notes.txt", said)
+        self.assertFalse([n for n in names if (out / n).exists()])
+        self.assertTrue(all((out / "old" / n).exists() for n in names))
+        self.assertNotEqual(json.loads((out / "manifest.json").read_text())["fingerprint"], manifest["fingerprint"])
 
     def test_a_proof_says_what_it_did_not_look_at_and_what_errors_leave(self):
         told = wren("prove", self.file, "--part", "coupon").stdout
@@ -117,8 +130,8 @@ class CommandLine(unittest.TestCase):
         wren("prove", self.file, "--part", "coupon")
 
     def test_programs_say_where_z_is_found(self):
-        out = self.dir / "programs"
-        wren("programs", self.file, "--part", "coupon", "--out", out)
+        out = self.dir / "programs" / "coupon"
+        wren("programs", self.file, "--part", "coupon", "--out", out.parent)
         manifest = json.loads((out / "manifest.json").read_text())
         for entry in manifest["programs"]:
             self.assertEqual(entry["probe"]["on"], "blank top")
@@ -142,8 +155,42 @@ class CommandLine(unittest.TestCase):
         env = dict(os.environ, SOURCE_DATE_EPOCH="1795000000")
         for name in ("a", "b"):
             subprocess.run([WREN, "programs", str(self.file), "--out", str(self.dir / name)], check=True, env=env, capture_output=True)
-        for one in (self.dir / "a").iterdir():
-            self.assertEqual(one.read_bytes(), (self.dir / "b" / one.name).read_bytes())
+        for one in (self.dir / "a" / "fretboard").iterdir():
+            self.assertEqual(one.read_bytes(), (self.dir / "b" / "fretboard" / one.name).read_bytes())
+
+    def test_nothing_is_written_over_that_is_something_else(self):
+        other = self.dir / "other.wren"
+        wren("new", other, "--from", "bass")
+        kept = other.read_bytes()
+        for command in (("sheet", self.file, "--out", other), ("export", self.file, "--out", other), ("export", self.file, "--part", "neck", "--out", self.file)):
+            wren(*command, code=3)
+        self.assertEqual(other.read_bytes(), kept)
+        disguised = self.dir / "plan.dxf"
+        disguised.write_bytes(kept)
+        self.assertIn("a project stands there", wren("export", self.file, "--part", "body", "--out", disguised, code=3).stderr)
+        self.assertEqual(disguised.read_bytes(), kept)
+
+    def test_awkward_names_and_numbers_are_sentences(self):
+        self.assertIn("wren: ", wren("new", self.dir / ("n" * 300 + ".wren"), code=3).stderr)
+        for router in ("nan", "inf", "0", "-3", "400"):
+            self.assertIn("not possible", wren("export", self.file, "--part", "body", "--out", self.dir / "b.dxf", "--router", router, code=3).stderr)
+            self.assertIn("not possible", wren("export", self.file, "--part", "body", "--out", self.dir / "b.pdf", "--follower", router, code=3).stderr)
+        os.mkfifo(self.dir / "pipe.wren")
+        self.assertIn("a pipe", wren("get", self.dir / "pipe.wren", code=3).stderr)
+        self.assertIn("a folder", wren("get", self.dir, code=3).stderr)
+
+    def test_a_file_in_use_is_told_with_who_and_since_when(self):
+        import fcntl
+        lock = self.dir / f".{self.file.name}.lock"
+        with open(lock, "w") as held:
+            held.write("the window since 2026-11-25 14:32 (process 4711 on bench)\n")
+            held.flush()
+            fcntl.flock(held, fcntl.LOCK_EX)
+            said = wren("set", self.file, "frets.count=23", code=3).stderr
+            self.assertIn("in use by the window since 2026-11-25 14:32", said)
+            wren("get", self.file, "frets.count")  # readers never wait
+        wren("set", self.file, "frets.count=23")  # left behind by the dead: taken over
+        self.assertFalse(lock.exists())
 
     def test_frets_as_text_and_csv(self):
         self.assertIn("wire in all", wren("frets", self.file).stdout)
@@ -158,7 +205,7 @@ class CommandLine(unittest.TestCase):
     def test_bad_files_and_bad_calls(self):
         whole = self.file.read_text()
         bad = self.dir / "bad.wren"
-        for text in ("", "{", whole[: len(whole) // 2], whole.replace('"version": 2', '"version": 7'), whole.replace("635.0", '"635"', 1), whole.replace("635.0", "-1", 1), whole.replace("635.0", "NaN", 1), "\0\0\0"):
+        for text in ("", "{", whole[: len(whole) // 2], whole.replace('"version": 3', '"version": 7'), whole.replace("635.0", '"635"', 1), whole.replace("635.0", "-1", 1), whole.replace("635.0", "NaN", 1), "\0\0\0"):
             bad.write_text(text)
             said = wren("remarks", bad, code=3).stderr
             self.assertTrue(said.startswith("wren: bad.wren"), said)
@@ -188,7 +235,7 @@ class NeckCommandLine(unittest.TestCase):
     def test_from_numbers_to_proved_programs_of_both_sides(self):
         self.assertEqual(json.loads(wren("remarks", self.file, "--part", "neck", "--json").stdout)["stops_work"], False)
         wren("programs", self.file, "--part", "neck", "--out", self.dir / "p")
-        files = sorted((self.dir / "p").glob("*.ngc"))
+        files = sorted((self.dir / "p" / "neck").glob("*.ngc"))
         self.assertGreaterEqual(len(files), 10)
         told = json.loads(wren("prove", self.file, "--part", "neck", "--json").stdout)
         self.assertTrue(told["passed"])

@@ -5,11 +5,13 @@
 #include <QApplication>
 #include <QCommandLineParser>
 #include <QElapsedTimer>
+#include <QStandardPaths>
 #include <QTimer>
 
 #include "app/main_window.hpp"
 #include "app/paper.hpp"
 #include "app/theme.hpp"
+#include "exchange/body_out.hpp"
 #include "core/parts/table.hpp"
 
 namespace {
@@ -51,11 +53,6 @@ int write_sheet(const std::string& file, const std::string& pdf, const std::stri
   const auto written =
       app::write_run_sheet_pdf(pdf, *d.kind, d.followed, d.cache, *planned, today, UnitSystem::millimetre, &*proof);
   if (!written) return complain(written.error());
-  Project project = d.followed.project;
-  remember(all_parts(), project, part + ".sheet", today, std::filesystem::absolute(pdf).lexically_normal().string());
-  if (auto saved = save_project(file, project); !saved)
-    std::cerr << "upland-wren: the sheet is written, but the project could not note it: " << saved.error().text()
-              << "\n";
   std::cout << pdf << "\n";
   return 0;
 }
@@ -63,6 +60,7 @@ int write_sheet(const std::string& file, const std::string& pdf, const std::stri
 int write_templates(const std::string& file, const std::string& pdf, const std::string& part,
                     const app::TemplateChoice& choice) {
   Loaded d;
+  if (const auto bad = check_router({choice.router, choice.follower})) return complain(*bad);
   if (const auto bad = load(file, part, d)) return complain(*bad);
   const app::WriteTemplates write = app::template_writer(part);
   if (write == nullptr)
@@ -143,16 +141,20 @@ int main(int argc, char** argv) {
                            {parser.value(paper), parser.value(router).toDouble(), parser.value(follower).toDouble()});
   }
 
-  app::Workbench bench(*project_from("reedling"));
+  // Pictures and timings are taken without a person: nobody is asked, and nothing is kept.
+  const bool alone = parser.isSet(shot) || parser.isSet(timing);
+  const std::filesystem::path home =
+      alone ? std::string()
+            : (QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + QStringLiteral("/unsaved"))
+                  .toStdString();
+  app::Workbench bench(*project_from("reedling"), all_parts(), home);
   app::MainWindow window(bench);
   if (parser.isSet(dark)) window.apply_theme(true);
-  if (parser.isSet(timing)) window.set_ask_before_closing(false);
-  if (parser.isSet(shot)) {
-    window.set_ask_before_closing(false);
-    window.resize(1280, 800);
-  }
+  if (alone) window.set_ask_before_closing(false);
+  if (parser.isSet(shot)) window.resize(1280, 800);
   if (!files.isEmpty() && !window.open_file(files.first()) && parser.isSet(shot)) return 3;
   window.show();
+  if (!alone) window.offer_unnamed_work(home);
   if (parser.isSet(line)) {
     const std::string wanted = parser.value(line).toStdString();
     bench.set_part(part_of_line(wanted));

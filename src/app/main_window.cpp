@@ -2,6 +2,7 @@
 
 #include <QApplication>
 #include <QClipboard>
+#include <QDateTime>
 #include <QCloseEvent>
 #include <QDragEnterEvent>
 #include <QFileDialog>
@@ -16,7 +17,7 @@
 #include "app/paper.hpp"
 #include "app/solid_view.hpp"
 #include "app/theme.hpp"
-#include "core/document/project_file.hpp"
+#include "core/report/names.hpp"
 
 namespace wren::app {
 
@@ -225,36 +226,111 @@ void MainWindow::apply_theme(bool dark) {
   Q_EMIT bench_.planned_now();
 }
 
+namespace {
+
+/// "14:32", or with its date where that is not today.
+QString time_of(const std::filesystem::path& file) {
+  const QDateTime when = QFileInfo(QString::fromStdString(file.string())).lastModified();
+  return when.toString(when.date() == QDate::currentDate() ? QStringLiteral("HH:mm")
+                                                           : QStringLiteral("yyyy-MM-dd HH:mm"));
+}
+
+}  // namespace
+
+bool MainWindow::wants_unsaved(const LostWork& lost) {
+  if (!ask_) return false;
+  const bool named = !lost.file.empty();
+  QMessageBox ask(QMessageBox::Question, tr("Unsaved work"),
+                  named ? tr("%1 was being worked on when the program ended, and was not saved.")
+                              .arg(QString::fromStdString(lost.file.filename().string()))
+                        : tr("%1 was being worked on when the program ended, and never had a file.")
+                              .arg(QString::fromStdString(lost.project.name)),
+                  QMessageBox::NoButton, this);
+  auto* take = ask.addButton(tr("Restore work of %1").arg(time_of(lost.autosave)), QMessageBox::AcceptRole);
+  auto* keep = ask.addButton(named ? tr("Keep the file of %1").arg(time_of(lost.file)) : tr("Leave it"),
+                             QMessageBox::RejectRole);
+  ask.setDefaultButton(take);
+  ask.setEscapeButton(keep);
+  ask.exec();
+  if (ask.clickedButton() == take) return true;
+  put_aside(lost);
+  return false;
+}
+
 bool MainWindow::open_file(const QString& path) {
-  if (const auto problem = bench_.open(path.toStdString())) {
+  const std::string file = path.toStdString();
+  if (const auto problem = bench_.open(file)) {
+    // Its unsaved work may be whole where the file itself is not.
+    const auto lost = lost_work(bench_.parts().book(), file);
+    if (lost && wants_unsaved(*lost)) {
+      if (const auto bad = bench_.restore(*lost, true)) {
+        QMessageBox::warning(this, tr("The unsaved work was not restored"), QString::fromStdString(bad->text()));
+        return false;
+      }
+      remember_recent(path);
+      say(tr("Restored. The file itself cannot be read (%1); saving keeps it beside as .bak")
+              .arg(QString::fromStdString(problem->what)),
+          true);
+      return true;
+    }
     QMessageBox::warning(this, tr("The project cannot be opened"), QString::fromStdString(problem->text()));
     return false;
   }
   remember_recent(path);
-  if (const auto kept = recoverable(bench_.parts().book(), path.toStdString())) {
-    QMessageBox ask(QMessageBox::Question, tr("Unsaved work"),
-                    tr("There is unsaved work of an earlier run beside this project. Take it over? You can undo it."),
-                    QMessageBox::NoButton, this);
-    auto* take = ask.addButton(tr("Take it over"), QMessageBox::AcceptRole);
-    ask.addButton(tr("Leave it"), QMessageBox::RejectRole);
-    ask.exec();
-    if (ask.clickedButton() == take) bench_.recover(*kept);
+  if (const auto& held = bench_.held_by()) {
+    say(tr("Opened to look at: %1. Saving asks for another name").arg(QString::fromStdString(held->what)), true);
+    return true;
+  }
+  if (const auto lost = lost_work(bench_.parts().book(), file); lost && wants_unsaved(*lost)) {
+    bench_.restore(*lost, false);
+    say(tr("Restored; undo goes back to the file"), false);
+    return true;
   }
   say(tr("Opened %1").arg(path), false);
   return true;
+}
+
+void MainWindow::offer_unnamed_work(const std::filesystem::path& home) {
+  for (const LostWork& lost : lost_work_in(bench_.parts().book(), home))
+    if (wants_unsaved(lost)) {
+      bench_.restore(lost, false);
+      return;  // another one is asked for when the program starts again
+    }
 }
 
 bool MainWindow::save(bool as) {
   // What is being typed is saved with the rest; a refused number keeps its message, and the last good one is saved.
   const bool taken = ledger_->commit_typing();
   QString path = QString::fromStdString(bench_.path().string());
-  if (as || path.isEmpty())
+  if (as || path.isEmpty() || bench_.held_by())
     path = QFileDialog::getSaveFileName(
         this, tr("Save project"),
-        path.isEmpty() ? QString::fromStdString(bench_.project().name).toLower() + QStringLiteral(".wren") : path,
+        path.isEmpty() ? QString::fromStdString(file_safe(bench_.project().name)) + QStringLiteral(".wren") : path,
         tr("Projects (*.wren)"));
-  if (path.isEmpty()) return false;
-  if (const auto problem = bench_.save(path.toStdString())) {
+  return !path.isEmpty() && save_to(path, taken);
+}
+
+bool MainWindow::save_to(const QString& path, bool taken) {
+  auto problem = bench_.save(path.toStdString());
+  if (problem && problem->kind == ProblemKind::changed) {
+    QMessageBox ask(QMessageBox::Warning, tr("The file was changed"),
+                    tr("%1 was changed by another program since it was opened here.").arg(QFileInfo(path).fileName()),
+                    QMessageBox::Cancel, this);
+    ask.setInformativeText(tr("Saving over it keeps that one beside as .bak."));
+    QStringList lines;
+    for (const Difference& d : bench_.differs_on_disk())
+      lines << tr("%1: here %2, in the file %3")
+                   .arg(QString::fromStdString(d.label), QString::fromStdString(d.here),
+                        QString::fromStdString(d.there));
+    ask.setDetailedText(lines.isEmpty() ? tr("The file cannot be read any more.") : lines.join(QLatin1Char('\n')));
+    auto* over = ask.addButton(tr("Save over it"), QMessageBox::DestructiveRole);
+    auto* other = ask.addButton(tr("Save under another name…"), QMessageBox::AcceptRole);
+    ask.exec();
+    if (ask.clickedButton() == other) return save(true);
+    if (ask.clickedButton() != over) return false;
+    problem = bench_.save(path.toStdString(), Document::Over::theirs);
+  }
+  if (problem) {
     QMessageBox::warning(this, tr("The project was not saved"), QString::fromStdString(problem->text()));
     return false;
   }
@@ -280,7 +356,7 @@ bool MainWindow::may_leave() {
                   QMessageBox::Save | QMessageBox::Discard | QMessageBox::Cancel, this);
   switch (ask.exec()) {
     case QMessageBox::Save: return save(false);
-    case QMessageBox::Discard: return true;
+    case QMessageBox::Discard: bench_.let_go(); return true;
     default: return false;
   }
 }
@@ -312,31 +388,28 @@ void MainWindow::dropEvent(QDropEvent* event) {
 void MainWindow::write_programs_into(const QString& folder) { bench_.write_programs(folder.toStdString()); }
 
 void MainWindow::write_programs() {
-  std::vector<Remark> stops;
-  for (const Remark& r : bench_.remarks())
-    if (r.weight == Weight::stop) stops.push_back(r);
-  if (!bench_.planned(bench_.part())) return say(tr("The cuts are still being planned; try again in a moment"), true);
-  if (!stops.empty()) {
-    QMessageBox::warning(this, tr("No programs yet"),
-                         tr("Something stops the work:\n\n%1").arg(QString::fromStdString(stops.front().sentence)));
+  if (const auto why = bench_.stops_writing()) {
+    QMessageBox::warning(this, tr("No programs yet"), QString::fromStdString(why->text()));
     return;
   }
-  const QString folder = QFileDialog::getExistingDirectory(this, tr("Folder for the programs"));
+  const QString folder = QFileDialog::getExistingDirectory(this, tr("Folder for the programs"),
+                                                           QString::fromStdString(bench_.project().record.folder));
   if (!folder.isEmpty()) write_programs_into(folder);
 }
 
 bool MainWindow::write_sheet_to(const QString& pdf) {
-  const auto planned = bench_.planned(bench_.part());
-  if (!planned) return false;
-  const auto written =
-      write_run_sheet_pdf(pdf.toStdString(), bench_.kind(), bench_.followed(), bench_.cache(), *planned,
-                          Workbench::today(), bench_.units(), bench_.proof(bench_.part()).get());
+  if (const auto why = bench_.not_ready()) {
+    say(QString::fromStdString(why->text()), true);
+    return false;
+  }
+  const auto written = write_run_sheet_pdf(pdf.toStdString(), bench_.kind(), bench_.followed(), bench_.cache(),
+                                           *bench_.planned(bench_.part()), Workbench::today(), bench_.units(),
+                                           bench_.proof(bench_.part()).get());
   if (!written) {
     say(QString::fromStdString(written.error().text()), true);
     return false;
   }
-  bench_.note_written(bench_.part(), "sheet", QFileInfo(pdf).absoluteFilePath().toStdString());
-  Q_EMIT bench_.changed();
+  bench_.note(bench_.part() + ".sheet");
   say(tr("Run sheet written: %1").arg(pdf), false);
   return true;
 }

@@ -40,6 +40,8 @@ class MainWindow : public QMainWindow {
   [[nodiscard]] LedgerView* ledger() { return ledger_; }
   /// Opens a file, offering unsaved work of an earlier run; tells what is wrong with it.
   bool open_file(const QString& path);
+  /// Unsaved work that never had a file, of a window that did not end well: asked for once.
+  void offer_unnamed_work(const std::filesystem::path& home);
   void apply_theme(bool dark);
   /// Without questions, for tests and for --screenshot.
   void write_programs_into(const QString& folder);
@@ -61,6 +63,9 @@ class MainWindow : public QMainWindow {
   void line_chosen(const QString& id);
   void go_to(const Remark& remark);
   bool save(bool as);
+  bool save_to(const QString& path, bool taken);
+  /// Asks which of the two is wanted, with the times of both; true: the unsaved work.
+  bool wants_unsaved(const LostWork& lost);
   bool may_leave();
   /// What is being typed is taken over; false where a number is refused, which is said.
   bool taken();

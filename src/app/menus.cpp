@@ -14,6 +14,7 @@
 #include "app/main_window.hpp"
 #include "app/paper.hpp"
 #include "app/theme.hpp"
+#include "core/report/names.hpp"
 #include "exchange/exports.hpp"
 
 namespace wren::app {
@@ -29,7 +30,7 @@ void MainWindow::make_menus() {
   QMenu* fresh = file->addMenu(tr("&New from"));
   for (const std::string& name : starting_points())
     add(fresh, QString::fromStdString(name), {}, [this, name] {
-      if (may_leave()) bench_.replace(*project_from(name), {});
+      if (may_leave()) bench_.replace(*project_from(name));
     });
   add(file, tr("&Open…"), QKeySequence::Open, [this] {
     if (!may_leave()) return;
@@ -111,8 +112,8 @@ void MainWindow::fill_recent() {
 }
 
 void MainWindow::print_sheet() {
+  if (const auto why = bench_.not_ready()) return say(QString::fromStdString(why->text()), true);
   const auto planned = bench_.planned(bench_.part());
-  if (!planned) return;
   QPrinter printer(QPrinter::HighResolution);
   printer.setPageSize(QPageSize(QPageSize::A4));
   QPrintDialog dialog(&printer, this);
@@ -120,6 +121,7 @@ void MainWindow::print_sheet() {
   printer.setFullPage(true);
   print_run_sheet(printer, bench_.kind(), bench_.followed(), bench_.cache(), *planned, Workbench::today(),
                   bench_.units(), bench_.proof(bench_.part()).get());
+  bench_.note(bench_.part() + ".sheet");
   say(tr("Sent to the printer"), false);
 }
 
@@ -141,8 +143,9 @@ void MainWindow::fill_exports() {
 bool MainWindow::export_to(const QString& path, const std::string& part, const QString& what) {
   const std::string file = path.toStdString();
   const std::string ending = std::filesystem::path(file).extension().string();
-  Expected<void> written;
-  if (const Problem* why = bench_.problem(part))
+  Expected<void> written = may_export_to(file);
+  if (!written) {
+  } else if (const Problem* why = bench_.problem(part))
     written = tl::unexpected(*why);
   else if (const ExportFormat* format = find_export(part, ending, what.toStdString()); format == nullptr)
     written = fail(ProblemKind::unsupported, "the part is not written in that format", file,
@@ -150,7 +153,7 @@ bool MainWindow::export_to(const QString& path, const std::string& part, const Q
   else if (format->write != nullptr) {
     const auto bytes =
         format->write(*bench_.parts().find(part), bench_.followed(), bench_.cache(), {what.toStdString(), {}});
-    written = bytes ? write_file_atomically(file, *bytes) : Expected<void>(tl::unexpected(bytes.error()));
+    written = bytes ? write_export(file, *bytes) : Expected<void>(tl::unexpected(bytes.error()));
   } else if (const WriteTemplates templates = ending == ".pdf" ? template_writer(part) : nullptr) {
     written = templates(file, bench_.followed(), {});
   } else {
@@ -187,7 +190,9 @@ void MainWindow::show_shortcuts() {
   html +=
       tr("<tr><td>Picture: nearer, further, all</td><td><code>+ − 0</code></td></tr><tr><td>Picture: move or "
          "turn</td><td><code>arrow keys</code></td></tr>"
-         "<tr><td>Side: stretch heights</td><td><code>[ ]</code></td></tr><tr><td>Neck's side: move the "
+         "<tr><td>Outline: next node, type its place, take it out</td><td><code>Tab, Enter, Del</code></td></tr>"
+         "<tr><td>Side: stretch heights</td><td><code>[ ] or Page Down, Page Up</code></td></tr><tr><td>Neck's side: "
+         "move the "
          "knife</td><td><code>&lt; &gt;</code></td></tr><tr><td>Solid: from the "
          "back</td><td><code>B</code></td></tr><tr><td>Leave a drag</td><td><code>Esc</code></td></tr></table>");
   text->setHtml(html);

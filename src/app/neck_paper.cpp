@@ -163,7 +163,7 @@ Expected<void> write_neck_templates_pdf(const std::string& path, const Project& 
       bar({20, 198});
     }
   }
-  return write_file_atomically(path, std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())));
+  return write_export(path, std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())));
 }
 
 }  // namespace wren::app

@@ -159,7 +159,7 @@ Expected<void> write_pdf(const std::string& path, const QString& title, QPageSiz
     writer.setPageMargins(QMarginsF(0, 0, 0, 0), QPageLayout::Millimeter);
     draw(writer);
   }
-  return write_file_atomically(path, std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())));
+  return write_export(path, std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())));
 }
 
 }  // namespace wren::app

@@ -30,7 +30,7 @@ void MainWindow::make_part_menus() {
     const QString path =
         QFileDialog::getSaveFileName(this, tr("Fret list"), QStringLiteral("frets.csv"), tr("CSV (*.csv)"));
     if (path.isEmpty()) return;
-    const auto written = write_file_atomically(path.toStdString(), fret_table_csv(board_design(bench_)->board));
+    const auto written = write_export(path.toStdString(), fret_table_csv(board_design(bench_)->board));
     say(written ? tr("Fret list written: %1").arg(path) : QString::fromStdString(written.error().text()), !written);
   });
   add(board, tr("Compare cutters for the &crown…"), QKeySequence(QStringLiteral("Ctrl+K")), [this] {

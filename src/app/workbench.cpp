@@ -4,21 +4,35 @@
 
 #include <algorithm>
 
-#include <QDate>
+#include <QDateTime>
+#include <QFileInfo>
 
 namespace wren::app {
 
-Workbench::Workbench(Project project, const Parts& parts, QObject* parent)
-    : QObject(parent), parts_(parts), history_(std::move(project)), part_(parts.kinds().front().id()) {
+Workbench::Workbench(Project project, const Parts& parts, std::filesystem::path home, QObject* parent)
+    : QObject(parent),
+      parts_(parts),
+      document_(parts.book(), std::move(project), std::move(home)),
+      part_(parts.kinds().front().id()) {
   autosave_timer_.setSingleShot(true);
   autosave_timer_.setInterval(1500);
   connect(&autosave_timer_, &QTimer::timeout, this, &Workbench::autosave);
+  look_timer_.setSingleShot(true);
+  look_timer_.setInterval(150);
+  connect(&look_timer_, &QTimer::timeout, this, &Workbench::look_at_folder);
+  for (const auto signal : {&QFileSystemWatcher::fileChanged, &QFileSystemWatcher::directoryChanged})
+    connect(&watcher_, signal, &look_timer_, qOverload<>(&QTimer::start));
   for (const PartKind& kind : parts_.kinds())
     states_[kind.id()].plan = std::make_unique<Task<std::shared_ptr<const Expected<Planned>>>>(this);
   follow_numbers();
+  look_at_folder();
 }
 
 Workbench::~Workbench() = default;
+
+Holder Workbench::holder() {
+  return {"the window", QDateTime::currentDateTime().toString(QStringLiteral("yyyy-MM-dd HH:mm")).toStdString()};
+}
 
 std::string Workbench::today() { return QDate::currentDate().toString(Qt::ISODate).toStdString(); }
 
@@ -76,6 +90,7 @@ void Workbench::plan_part(const std::string& part) {
         return std::make_shared<const Expected<Planned>>(plan(*kind, *f, *cache, &progress));
       },
       [this, part](std::shared_ptr<const Expected<Planned>> made) {
+        states_.at(part).failed = *made ? std::optional<Problem>() : made->error();
         if (!*made) return;
         states_.at(part).planned = std::shared_ptr<const Planned>(made, &**made);
         Q_EMIT planned_now();
@@ -86,6 +101,7 @@ std::optional<Problem> Workbench::change_part(const std::string& part, const std
                                               const std::string& name, const std::string& mark) {
   Project next = project();
   what(next);
+  if (auto bad = would_not_come_back(parts_.book(), next, &project())) return bad;
   // Tried before it is taken: what no part follows from leaves everything as it was.
   const Followed tried = follow(parts_, next, *cache_, followed_.get());
   if (const auto it = tried.problems.find(part); it != tried.problems.end() && problem(part) == nullptr)
@@ -109,32 +125,37 @@ std::optional<Problem> Workbench::edit(const std::vector<std::pair<std::string, 
 
 void Workbench::change(Project next, const std::string& name, const std::string& mark) {
   // The core has no clock: a measure just entered gets its date here.
-  for (Measured& m : next.measured)
+  for (Measured& m : next.record.measured)
     if (m.date.empty()) m.date = today();
-  if (!history_.change(std::move(next), name, mark)) return;
-  autosave_timer_.start();
+  if (!document_.history().change(std::move(next), name, mark)) return;
+  autosave_soon();
   follow_numbers();
 }
 
+void Workbench::autosave_soon() {
+  // Not started anew by every edit: one a second would starve it.
+  if (!autosave_timer_.isActive()) autosave_timer_.start();
+}
+
 void Workbench::give_up() {
-  if (!history_.give_up()) return;
-  autosave_timer_.start();
+  if (!document_.history().give_up()) return;
+  autosave_soon();
   follow_numbers();
 }
 
 void Workbench::undo() {
-  const QString name = QString::fromStdString(history_.undo_name());
-  if (!history_.undo()) return;
-  autosave_timer_.start();
+  const QString name = QString::fromStdString(history().undo_name());
+  if (!document_.history().undo()) return;
+  autosave_soon();
   follow_numbers();
   Q_EMIT said(tr("Undone: %1").arg(name), false);
 }
 
 void Workbench::redo() {
-  if (!history_.redo()) return;
-  autosave_timer_.start();
+  if (!document_.history().redo()) return;
+  autosave_soon();
   follow_numbers();
-  Q_EMIT said(tr("Done again: %1").arg(QString::fromStdString(history_.undo_name())), false);
+  Q_EMIT said(tr("Done again: %1").arg(QString::fromStdString(history().undo_name())), false);
 }
 
 void Workbench::set_units(UnitSystem units) {
@@ -142,57 +163,150 @@ void Workbench::set_units(UnitSystem units) {
   Q_EMIT changed();
 }
 
-void Workbench::mark_cut(const std::string& kind) {
-  Project p = project();
-  const PartKind* part = parts_.find(part_of_line(kind));
+void Workbench::mark_cut(const std::string& line) {
+  const PartKind* part = parts_.find(part_of_line(line));
   if (part == nullptr) return;
-  if (remembered(p, kind, fingerprint(parts_, *part, p)).current)
-    std::erase_if(p.written, [&](const WrittenRecord& w) { return w.kind == kind; });
-  else
-    remember(parts_, p, kind, today(), kind);
-  change(std::move(p), "Mark as cut", {});
+  // Said a second time of the same numbers it is taken back: a slip of the hand. Older cuts stay what they were.
+  const std::string& print = followed_->fingerprints.at(part->id());
+  Project p = project();
+  if (happened(p.record, line, print).current) {
+    std::erase_if(p.record.facts, [&](const Fact& f) { return f.what == line && f.fingerprint == print; });
+    Q_EMIT said(tr("Not cut after all"), false);
+  } else {
+    note_fact(parts_, p, line, today());
+  }
+  take_record(std::move(p.record));
 }
 
-void Workbench::replace(Project project, std::filesystem::path path) {
-  history_ = History(std::move(project));
-  path_ = std::move(path);
+void Workbench::take_record(Record record) {
+  const bool clean = !history().modified() && !path().empty() && !held_by();
+  document_.history().set_record(std::move(record));
+  followed_ = std::make_shared<const Followed>(follow(parts_, project(), *cache_, followed_.get()));
+  // A saved project stays saved: what happened must be found again tomorrow without another thought.
+  if (clean) {
+    if (const auto problem = save(path())) Q_EMIT said(QString::fromStdString(problem->text()), true);
+  } else {
+    autosave_soon();
+    Q_EMIT changed();
+  }
+}
+
+void Workbench::note(const std::string& what) {
+  Project p = project();
+  note_fact(parts_, p, what, today());
+  take_record(std::move(p.record));
+}
+
+void Workbench::set_folder(const std::string& folder) {
+  Record record = project().record;
+  record.folder = folder;
+  if (!(record == project().record)) take_record(std::move(record));
+  look_at_folder();
+}
+
+void Workbench::look_at_folder() {
+  const std::filesystem::path folder = project().record.folder;
+  std::vector<std::string> parts;
+  for (const PartKind& kind : parts_.kinds()) parts.push_back(kind.id());
+  look_.start([folder, parts](Progress&) { return std::make_shared<const WrittenSets>(read_written(folder, parts)); },
+              [this, folder](std::shared_ptr<const WrittenSets> found) {
+                written_ = *found;
+                // Every file is watched, and every folder, so that a file that goes or comes is seen too.
+                QStringList watch;
+                const auto add = [&](const std::filesystem::path& p) {
+                  const QString path = QString::fromStdString(p.string());
+                  if (!p.empty() && QFileInfo::exists(path)) watch << path;
+                };
+                add(folder);
+                std::error_code error;
+                for (const auto& [part, set] : written_) {
+                  add(set.folder);
+                  for (auto it = std::filesystem::directory_iterator(set.folder, error);
+                       !error && it != std::filesystem::end(it); it.increment(error))
+                    if (it->is_regular_file(error)) add(it->path());
+                }
+                if (const QStringList before = watcher_.files() + watcher_.directories(); !before.isEmpty())
+                  watcher_.removePaths(before);
+                if (!watch.isEmpty()) watcher_.addPaths(watch);
+                Q_EMIT changed();
+              });
+}
+
+void Workbench::replace(Project project) {
+  document_.replace(std::move(project));
   follow_numbers();
+  look_at_folder();
   Q_EMIT opened();
 }
 
-void Workbench::recover(Project project) {
-  history_.change(std::move(project), "Recover unsaved work");
-  follow_numbers();
-}
-
 std::optional<Problem> Workbench::open(const std::filesystem::path& path) {
-  auto project = load_project(parts_.book(), path);
-  if (!project) return project.error();
-  replace(std::move(*project), std::filesystem::absolute(path));
+  if (auto opened = document_.open(path, holder(), {}); !opened) return opened.error();
+  autosave_timer_.stop();
+  follow_numbers();
+  look_at_folder();
+  Q_EMIT this->opened();
   return {};
 }
 
-std::optional<Problem> Workbench::save(const std::filesystem::path& path) {
-  if (auto saved = save_project(parts_.book(), path, project()); !saved) return saved.error();
-  std::error_code ignored;
-  std::filesystem::remove(autosave_path(path), ignored);
-  if (!path_.empty()) std::filesystem::remove(autosave_path(path_), ignored);
+std::optional<Problem> Workbench::restore(const LostWork& lost, bool in_its_place) {
+  if (in_its_place) {
+    if (auto done = document_.restore_over(lost, holder()); !done) return done.error();
+  } else {
+    document_.restore(lost);
+  }
+  follow_numbers();
+  look_at_folder();
+  if (in_its_place) Q_EMIT opened();
+  return {};
+}
+
+std::optional<Problem> Workbench::save(const std::filesystem::path& path, Document::Over over) {
+  std::vector<std::string> notes;
+  if (auto saved = document_.save(path, holder(), over, &notes); !saved) return saved.error();
   autosave_timer_.stop();
-  path_ = std::filesystem::absolute(path);
-  history_.mark_saved();
+  for (const std::string& note : notes) Q_EMIT said(QString::fromStdString(note), true);
   Q_EMIT changed();
   return {};
 }
 
+std::vector<Difference> Workbench::differs_on_disk() const {
+  const auto theirs = document_.on_disk();
+  return theirs ? differences(parts_.book(), project(), *theirs) : std::vector<Difference>{};
+}
+
 void Workbench::autosave() {
-  if (path_.empty() || !history_.modified()) return;
-  if (auto saved = save_project(parts_.book(), autosave_path(path_), project()); !saved)
-    Q_EMIT said(QString::fromStdString("Autosave: " + saved.error().text()), true);
+  if (auto kept = document_.autosave(); !kept)
+    Q_EMIT said(QString::fromStdString("Autosave: " + kept.error().text()), true);
+}
+
+std::optional<Problem> Workbench::not_ready() const {
+  const std::string name = kind().title();
+  if (const Problem* why = problem(part_))
+    return Problem{why->kind, "no " + part_ + " follows from the numbers: " + why->what, why->where, why->todo};
+  const auto what = planned(part_);
+  if (!what && state(part_).failed) return state(part_).failed;
+  if (!what) return Problem{ProblemKind::input, "its cuts are still being planned", name, "Try again in a moment"};
+  if (what->made.pieces.empty())
+    return Problem{ProblemKind::input, "these numbers ask for no such part, so nothing is cut of it", name,
+                   "Choose another part, or change the numbers"};
+  return {};
+}
+
+std::optional<Problem> Workbench::stops_writing() const {
+  if (auto why = not_ready()) return why;
+  for (const Remark& r : remarks())
+    if (r.weight == Weight::stop)
+      return Problem{ProblemKind::input, "something stops the work: " + r.sentence, kind().title(),
+                     "Mend it before programs are written"};
+  return {};
 }
 
 void Workbench::prove_all() {
+  if (const auto why = not_ready()) {
+    Q_EMIT said(QString::fromStdString(why->text()), true);
+    return;
+  }
   const auto what = planned(part_);
-  if (!what) return;
   Q_EMIT progress(0, tr("rehearsing"));
   prove_.start(
       [p = project(), what](Progress& progress) { return prove_part(*what, programs_of(p, *what, ""), 0, &progress); },
@@ -203,7 +317,7 @@ void Workbench::prove_all() {
           Q_EMIT said(QString::fromStdString(result.error().text()), result.error().kind != ProblemKind::stopped);
         } else {
           s.proof = std::make_shared<const PartProof>(std::move(*result));
-          if (s.proof->passed()) note_written(part, "proof", "rehearsal");
+          if (s.proof->passed()) note(part + ".proof");
           const QString title = QString::fromStdString(parts_.find(part)->title()).toLower();
           QStringList assumed;
           for (const std::string& c : s.proof->assumed) assumed << QString::fromStdString(c);
@@ -227,10 +341,14 @@ void Workbench::cancel_proof() {
 }
 
 void Workbench::write_programs(const std::filesystem::path& folder) {
+  // Held here and not in the dialog before: a stop that appears while that is open stops the writing.
+  if (const auto why = stops_writing()) {
+    Q_EMIT said(QString::fromStdString(why->text()), true);
+    return;
+  }
   const auto what = planned(part_);
-  if (!what) return;
   write_.start(
-      [p = project(), what, folder, date = today()](Progress& progress) -> Expected<void> {
+      [p = project(), what, folder, date = today(), held = holder()](Progress& progress) -> Expected<WrittenFolder> {
         if (!progress.go_on(0, "proving, then writing")) return fail(ProblemKind::stopped, "writing was stopped");
         const auto programs = programs_of(p, *what, date);
         const auto proof = prove_part(*what, programs, 0, &progress);
@@ -243,33 +361,23 @@ void Workbench::write_programs(const std::filesystem::path& folder) {
                       what->part, "Rehearse it and look at the findings");
         }
         return write_folder(folder, what->part, programs, manifest_of(p, *what, programs, date),
-                            certificate_of(p, *what, programs, *proof, date), &progress);
+                            certificate_of(p, *what, programs, *proof, date), held, &progress);
       },
-      [this, folder, part = part_](Expected<void> result) {
+      [this, folder](Expected<WrittenFolder> result) {
         if (!result) {
           Q_EMIT said(QString::fromStdString(result.error().text()), true);
         } else {
-          note_written(part, "programs", std::filesystem::absolute(folder).lexically_normal().string());
-          Q_EMIT said(tr("Programs written into %1").arg(QString::fromStdString(folder.string())), false);
+          set_folder(std::filesystem::absolute(folder).lexically_normal().string());
+          QString text = tr("Programs written into %1").arg(QString::fromStdString(result->folder.string()));
+          if (!result->old.empty()) text += tr("; the set before is in its folder 'old'");
+          if (!result->carried.empty())
+            text += tr("; still there, and listed by no manifest: %1").arg(QString::fromStdString(result->carried[0]));
+          Q_EMIT said(text, false);
           Q_EMIT written(QString::fromStdString(folder.string()));
         }
         Q_EMIT changed();
       },
       [this](double share, const QString& phase) { Q_EMIT progress(share, phase); });
-}
-
-void Workbench::note_written(const std::string& part, const std::string& what, const std::string& path) {
-  const bool clean = !history_.modified() && !path_.empty();
-  Project p = project();
-  remember(parts_, p, part + "." + what, today(), path);
-  history_.amend(std::move(p));
-  followed_ = std::make_shared<const Followed>(follow(parts_, project(), *cache_, followed_.get()));
-  // A saved project stays saved: what was written must be found again tomorrow without another thought.
-  if (clean) {
-    if (const auto problem = save(path_)) Q_EMIT said(QString::fromStdString(problem->text()), true);
-  } else {
-    autosave_timer_.start();
-  }
 }
 
 }  // namespace wren::app

@@ -8,11 +8,12 @@
 #include <memory>
 #include <optional>
 
+#include <QFileSystemWatcher>
 #include <QObject>
 #include <QTimer>
 
 #include "app/task.hpp"
-#include "core/document/history.hpp"
+#include "core/document/document.hpp"
 #include "core/job/build_sheet.hpp"
 #include "core/job/prove.hpp"
 #include "core/parts/table.hpp"
@@ -22,12 +23,16 @@ namespace wren::app {
 class Workbench : public QObject {
   Q_OBJECT
  public:
-  explicit Workbench(Project project, const Parts& parts = all_parts(), QObject* parent = nullptr);
+  /// `home`: where unsaved work without a file of its own is kept; empty: nowhere.
+  explicit Workbench(Project project, const Parts& parts = all_parts(), std::filesystem::path home = {},
+                     QObject* parent = nullptr);
   ~Workbench() override;
 
   [[nodiscard]] const Parts& parts() const { return parts_; }
-  [[nodiscard]] const Project& project() const { return history_.now(); }
-  [[nodiscard]] const History& history() const { return history_; }
+  [[nodiscard]] const Project& project() const { return document_.project(); }
+  [[nodiscard]] const History& history() const { return document_.history(); }
+  /// Who else has the file in use: it is only looked at, and saving asks for another name.
+  [[nodiscard]] const std::optional<Problem>& held_by() const { return document_.held_by(); }
   /// Designs of the present numbers, and why some do not follow.
   [[nodiscard]] const Followed& followed() const { return *followed_; }
   [[nodiscard]] Cache& cache() const { return *cache_; }
@@ -48,9 +53,11 @@ class Workbench : public QObject {
   void set_part(const std::string& part);
 
   [[nodiscard]] UnitSystem units() const { return units_; }
-  [[nodiscard]] const std::filesystem::path& path() const { return path_; }
+  [[nodiscard]] const std::filesystem::path& path() const { return document_.path(); }
   [[nodiscard]] std::vector<Remark> remarks() const;
-  [[nodiscard]] std::vector<BuildLine> sheet() const { return build_sheet(parts_, *followed_, *cache_, all_shown()); }
+  [[nodiscard]] std::vector<BuildLine> sheet() const {
+    return build_sheet(parts_, *followed_, *cache_, all_shown(), written_);
+  }
   [[nodiscard]] std::vector<LedgerLine> ledger_lines() const {
     return ledger(parts_, *followed_, *cache_, all_shown());
   }
@@ -65,7 +72,7 @@ class Workbench : public QObject {
   /// part's design would not follow from it.
   std::optional<Problem> change_part(const std::string& part, const std::function<void(Project&)>& change,
                                      const std::string& name, const std::string& mark = {});
-  void settle() { history_.settle(); }
+  void settle() { document_.history().settle(); }
   /// Takes back what the gesture under way has changed; nothing where it has changed nothing yet.
   void give_up();
   void undo();
@@ -75,16 +82,29 @@ class Workbench : public QObject {
   void mark_cut(const std::string& kind);
 
   std::optional<Problem> open(const std::filesystem::path& path);
-  std::optional<Problem> save(const std::filesystem::path& path);
-  void replace(Project project, std::filesystem::path path);
-  void recover(Project project);
+  /// Held by another, changed on disk (`over` then decides), or not to be written: the Problem.
+  std::optional<Problem> save(const std::filesystem::path& path, Document::Over over = Document::Over::ask);
+  void replace(Project project);
+  /// What another program has made of the file since it was opened, number by number.
+  [[nodiscard]] std::vector<Difference> differs_on_disk() const;
+  /// Unsaved work of a program that did not end well; where `in_its_place`, the file itself cannot be opened.
+  std::optional<Problem> restore(const LostWork& lost, bool in_its_place);
+  /// Unsaved changes are not wanted.
+  void let_go() { document_.discard_autosave(); }
 
+  /// Why the part has no programs, rehearsal or sheet now; nothing where it has.
+  [[nodiscard]] std::optional<Problem> not_ready() const;
+  /// The same, or what stops the work: no program is written then.
+  [[nodiscard]] std::optional<Problem> stops_writing() const;
   void prove_all();
   void cancel_proof();
   void write_programs(const std::filesystem::path& folder);
   void cancel_writing() { write_.cancel(); }
-  /// `what`: "programs", "proof", "sheet" of a part.
-  void note_written(const std::string& part, const std::string& what, const std::string& path);
+  /// "PART.proof", "PART.sheet": happened with the numbers as they are. Never undone; a saved project stays saved.
+  void note(const std::string& what);
+  /// Where the programs lie; what they are is read from there.
+  void set_folder(const std::string& folder);
+  [[nodiscard]] const WrittenSets& written_sets() const { return written_; }
   [[nodiscard]] static std::string today();
 
  Q_SIGNALS:
@@ -100,6 +120,7 @@ class Workbench : public QObject {
   struct State {
     std::shared_ptr<const Planned> planned, last;
     std::shared_ptr<const PartProof> proof;
+    std::optional<Problem> failed;  // why planning gave nothing
     std::unique_ptr<Task<std::shared_ptr<const Expected<Planned>>>> plan;
   };
   [[nodiscard]] const State& state(const std::string& part) const { return states_.at(part); }
@@ -107,18 +128,25 @@ class Workbench : public QObject {
   void follow_numbers();
   void plan_part(const std::string& part);
   void change(Project next, const std::string& name, const std::string& mark);
+  void autosave_soon();
   void autosave();
+  void take_record(Record record);
+  void look_at_folder();
+  [[nodiscard]] static Holder holder();
 
   const Parts& parts_;
   std::shared_ptr<Cache> cache_ = std::make_shared<Cache>();
-  History history_;
-  std::filesystem::path path_;
+  Document document_;
   UnitSystem units_ = UnitSystem::millimetre;
   std::shared_ptr<const Followed> followed_;
   std::map<std::string, State> states_;
   std::string part_;
   Task<Expected<PartProof>> prove_{this};
-  Task<Expected<void>> write_{this};
+  Task<Expected<WrittenFolder>> write_{this};
+  WrittenSets written_;
+  Task<std::shared_ptr<const WrittenSets>> look_{this};
+  QFileSystemWatcher watcher_;
+  QTimer look_timer_;
   QTimer autosave_timer_;
 };
 

@@ -338,13 +338,13 @@ TEST_CASE("outline, sections and cavities come back from the file as they were")
 
 TEST_CASE("an edit of the body does not make the neck's programs old") {
   Project p = *project_from("reedling");
-  remember(all_parts(), p, "neck.programs", "2026-11-25", "/tmp/n");
-  remember(all_parts(), p, "body.programs", "2026-11-25", "/tmp/b");
+  note_fact(all_parts(), p, "neck.proof", "2026-11-25");
+  note_fact(all_parts(), p, "body.proof", "2026-11-25");
   const auto edited = with_edits(p, {{"body.tail", "120"}});
   REQUIRE(edited);
-  CHECK(remembered(*edited, "neck.programs", print_of(*edited, "neck")).current);
-  CHECK(remembered(*edited, "body.programs", print_of(*edited, "body")).record != nullptr);
-  CHECK_FALSE(remembered(*edited, "body.programs", print_of(*edited, "body")).current);
+  CHECK(happened(edited->record, "neck.proof", print_of(*edited, "neck")).current);
+  CHECK(happened(edited->record, "body.proof", print_of(*edited, "body")).fact != nullptr);
+  CHECK_FALSE(happened(edited->record, "body.proof", print_of(*edited, "body")).current);
 }
 
 TEST_CASE("the build sheet goes on with the body, and its sheet names every program once") {

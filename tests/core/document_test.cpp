@@ -44,7 +44,8 @@ TEST_CASE("every starting point survives the file") {
     p.rack[3].measured = 3.162;
     measure_slot(p, 0.57);
     board_of(p).instrument.marks.outline = {{-3, -1}, {3, -1}, {0, 4}};
-    p.written = {{"fretboard.programs", "2026-11-24", "/tmp/x", "abc"}};
+    note_fact(all_parts(), p, "fretboard.cut.top.slots", "2026-11-24");
+    p.record.folder = "/tmp/x";
     const auto back = project_from_json(project_to_json(p), name);
     REQUIRE(back);
     CHECK(*back == p);
@@ -151,23 +152,7 @@ TEST_CASE("a folder that is not there, or is a file, is a clear problem") {
   CHECK_THAT(load_project(folder.path / "none.wren").error().text(), Contains("cannot be opened"));
   CHECK_THAT(load_project(folder.path).error().text(), Contains("folder"));
   std::ofstream(folder.path / "file") << "x";
-  CHECK_FALSE(write_folder(folder.path / "file" / "programs", "fretboard", {}, "{}"));
-}
-
-TEST_CASE("unsaved work is found again, and only where it differs and is newer") {
-  const Folder folder;
-  const fs::path file = folder.path / "a.wren";
-  const Project saved = *project_from("reedling");
-  REQUIRE(save_project(file, saved));
-  CHECK_FALSE(recoverable(file));
-  REQUIRE(save_project(autosave_path(file), saved));
-  CHECK_FALSE(recoverable(file));
-  const Project edited = *with_edits(saved, {{"frets.count", "24"}});
-  REQUIRE(save_project(autosave_path(file), edited));
-  REQUIRE(recoverable(file));
-  CHECK(board_of(*recoverable(file)).instrument.frets.count == 24);
-  fs::last_write_time(autosave_path(file), fs::last_write_time(file) - std::chrono::hours(1));
-  CHECK_FALSE(recoverable(file));
+  CHECK_FALSE(write_folder(folder.path / "file" / "programs", "fretboard", {}, "{}", "", {"a test", "now"}));
 }
 
 TEST_CASE("a gesture that is given up, or leads back to where it began, is no step") {
@@ -312,18 +297,78 @@ TEST_CASE("the build sheet knows what is next, and a changed number makes what w
     return std::string();
   };
   CHECK(next(p) == "fretboard.rehearsal");
-  remember(all_parts(), p, "fretboard.proof", "2026-11-24", "rehearsal");
+  note_fact(all_parts(), p, "fretboard.proof", "2026-11-24");
   CHECK(next(p) == "fretboard.programs");
-  remember(all_parts(), p, "fretboard.programs", "2026-11-24", "/tmp/x");
-  CHECK(next(p) == "fretboard.sheet");
-  remember(all_parts(), p, "fretboard.sheet", "2026-11-24", "/tmp/x.pdf");
-  CHECK(next(p) == "fretboard.cut.top.slots");
-  remember(all_parts(), p, "fretboard.cut.top.slots", "2026-11-24", "slots");
-  CHECK(next(p) == "fretboard.cut.top.marks");
-  CHECK(remembered(p, "fretboard.programs", print_of(p, "fretboard")).current);
-  board_of(p).instrument.board.overhang = 10;
-  CHECK(remembered(p, "fretboard.programs", print_of(p, "fretboard")).record != nullptr);
-  CHECK_FALSE(remembered(p, "fretboard.programs", print_of(p, "fretboard")).current);
+  const std::string print = print_of(p, "fretboard");
+  WrittenSets written{{"fretboard", {"/tmp/x/fretboard", "Reedling", "2026-11-24", print, true, 6, {}}}};
+  const auto next_written = [&](const Project& q) {
+    const Made m = made(q);
+    for (const BuildLine& l : build_sheet(all_parts(), m.followed, *m.cache, {&m.planned}, written))
+      if (l.next) return l.id;
+    return std::string();
+  };
+  CHECK(next_written(p) == "fretboard.sheet");
+  note_fact(all_parts(), p, "fretboard.sheet", "2026-11-24");
+  CHECK(next_written(p) == "fretboard.cut.top.slots");
+  note_fact(all_parts(), p, "fretboard.cut.top.slots", "2026-11-24");
+  CHECK(next_written(p) == "fretboard.cut.top.marks");
+  const auto line = [&](const Project& q, const std::string& id) {
+    const Made m = made(q);
+    for (const BuildLine& l : build_sheet(all_parts(), m.followed, *m.cache, {&m.planned}, written))
+      if (l.id == id) return l;
+    return BuildLine{};
+  };
+  CHECK(line(p, "fretboard.programs").state == LineState::written);
+  // A name and notes are cut nowhere, and a measure that the board does not follow is none of its business.
+  Project renamed = *with_edits(p, {{"project.name", "Another"}, {"project.notes", "on Tuesday"}});
+  renamed = *with_edits(renamed, {{"measured.neck.thickness_at_a", "21.2"}});
+  CHECK(line(renamed, "fretboard.programs").state == LineState::written);
+  CHECK(line(renamed, "fretboard.rehearsal").state == LineState::proved);
+  CHECK(line(renamed, "fretboard.cut.top.slots").state == LineState::cut);
+  // Other numbers: the programs are old, and the wood stays what it is.
+  Project later = p;
+  board_of(later).instrument.board.overhang = 10;
+  CHECK(line(later, "fretboard.programs").state == LineState::ready);
+  CHECK_THAT(line(later, "fretboard.programs").note, Contains("older numbers"));
+  const BuildLine cut = line(later, "fretboard.cut.top.slots");
+  CHECK(cut.state == LineState::cut);
+  CHECK_THAT(cut.note, Contains("2026-11-24") && Contains("older numbers") && Contains("9") && Contains("(now 10)"));
+  // A file that is gone or changed, and another project's set, are never current.
+  written.at("fretboard").faults = {"reedling-fretboard-01.ngc is gone."};
+  CHECK(line(p, "fretboard.programs").state != LineState::written);
+  CHECK_THAT(line(p, "fretboard.programs").note, Contains("is gone"));
+  written.at("fretboard") = {"/tmp/x/fretboard", "Sedge", "2026-11-24", "0123", true, 6, {}};
+  CHECK(line(p, "fretboard.programs").state != LineState::written);
+  CHECK_THAT(line(p, "fretboard.programs").note, Contains("another project: Sedge"));
+}
+
+TEST_CASE("facts are kept with the numbers they were made from, and there is an end to both") {
+  Project p = *project_from("plain");
+  const PartKind& board = *all_parts().find("fretboard");
+  const std::string first = print_of(p, "fretboard");
+  note_fact(all_parts(), p, "fretboard.cut.top.slots", "2026-11-01");
+  note_fact(all_parts(), p, "fretboard.cut.top.slots", "2026-11-02");
+  CHECK(p.record.facts.size() == 1);  // the same wood from the same numbers
+  CHECK(changed_since(all_parts(), board, p, first) == "drawings, machine or cutters");
+  for (int k = 0; k < 100; ++k) {
+    board_of(p).instrument.board.overhang = 5.05 + 0.1 * k;
+    note_fact(all_parts(), p, "fretboard.cut.top.slots", "2026-11-03");
+  }
+  CHECK(p.record.facts.size() == 101);
+  CHECK(p.record.numbers.size() <= most_numbers_kept);
+  CHECK(changed_since(all_parts(), board, p, first).empty());  // of then nothing is known any more
+  const auto last = happened(p.record, "fretboard.cut.top.slots", print_of(p, "fretboard"));
+  REQUIRE(last.fact != nullptr);
+  CHECK(last.current);
+  const std::string print = print_of(p, "fretboard");
+  board_of(p).instrument.strings.count = 7;
+  board_of(p).instrument.board.overhang = 4;
+  board_of(p).instrument.frets.count = 23;
+  const std::string told = changed_since(all_parts(), board, p, print);
+  CHECK_THAT(told, Contains("(now 7)") && Contains("and 1 more"));
+  const auto back = project_from_json(project_to_json(p), "x");
+  REQUIRE(back);
+  CHECK(*back == p);
 }
 
 TEST_CASE("a project of format 1 opens, keeps its numbers, and is kept beside before it is saved anew") {
@@ -346,9 +391,10 @@ TEST_CASE("a project of format 1 opens, keeps its numbers, and is kept beside be
   CHECK(body_of(*p).body.outline.tail == 117);
   CHECK(body_of(*p).body.controls.pots == 3);
   std::vector<std::string> kinds;
-  for (const WrittenRecord& w : p->written) kinds.push_back(w.kind);
-  CHECK(kinds == std::vector<std::string>{"fretboard.programs", "neck.cut.front.rod", "cover.cut.cover.outline",
-                                          "fretboard.cut.top.slots", "neck.proof"});
+  for (const Fact& f : p->record.facts) kinds.push_back(f.what);
+  CHECK(kinds == std::vector<std::string>{"neck.cut.front.rod", "cover.cut.cover.outline", "fretboard.cut.top.slots",
+                                          "neck.proof"});
+  CHECK(p->record.folder == "/tmp/x");
   REQUIRE(save_project(file, *p));
   CHECK(*read_file(folder.path / "old.wren.bak", 1 << 20) == old);
   const auto again = load_project(file);

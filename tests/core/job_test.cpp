@@ -162,30 +162,6 @@ TEST_CASE("a cache keeps its last results and works each out once") {
   CHECK(made == 4);
 }
 
-TEST_CASE("a folder of programs is whole or has no manifest") {
-  const auto folder = std::filesystem::temp_directory_path() / "wren-folder-test";
-  std::filesystem::remove_all(folder);
-  const Job j = job(*project_from("reedling"));
-  const auto& files = j.programs;
-  const std::string manifest = j.manifest();
-  Progress* self = nullptr;
-  int seen = 0;
-  Progress stop([&](double, std::string_view) {
-    if (++seen == 2) self->stop();
-  });
-  self = &stop;
-  const auto stopped = write_folder(folder, "fretboard", files, manifest, {}, &stop);
-  REQUIRE_FALSE(stopped);
-  CHECK(stopped.error().kind == ProblemKind::stopped);
-  CHECK_FALSE(std::filesystem::exists(folder / "manifest.json"));
-  REQUIRE(write_folder(folder, "fretboard", files, manifest));
-  const auto doc = nlohmann::json::parse(std::ifstream(folder / "manifest.json"));
-  CHECK(doc["programs"].size() == files.size());
-  CHECK(doc["programs"][0]["instrument_to_work"].size() == 4);
-  CHECK(doc["programs"][0]["cutter"]["diameter_mm"] == 0.58);
-  std::filesystem::remove_all(folder);
-}
-
 TEST_CASE("ten thousand damaged projects and programs are refused or read, and never crash") {
   std::mt19937 random(5);
   const std::string project = project_to_json(*project_from("reedling"));

@@ -323,7 +323,7 @@ TEST_CASE("what is measured stands beside the designed number, and what waits fo
     REQUIRE(next);
     p = *next;
   }
-  p.measured.back().instrument = "micrometer";
+  p.record.measured.back().instrument = "micrometer";
   sheet = lines_of_project(p);
   CHECK_FALSE(line("body.pocket").waits);
   CHECK(line("neck.measure").state == LineState::measured);
@@ -331,7 +331,7 @@ TEST_CASE("what is measured stands beside the designed number, and what waits fo
   // The user may go on with the designed number: the record stays.
   const auto back = with_edits(p, {{"measured.neck.heel_width", "none"}});
   CHECK_THAT(in_use(*back, "neck.heel_width", 1.0), WithinAbs(1.0, 0));
-  CHECK(back->measured.size() == p.measured.size());
+  CHECK(back->record.measured.size() == p.record.measured.size());
   // A measured blank flows into both sides by itself.
   const auto thicker = with_edits(p, {{"measured.neck.blank.thickness", "26.4"}});
   const auto other = *design_neck(*thicker, board(p));

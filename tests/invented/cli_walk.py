@@ -31,6 +31,7 @@ class Walk(unittest.TestCase):
         self.wren("remarks", self.file, "--part", "spacer")
         out = self.dir / "out"
         self.wren("programs", self.file, "--part", "spacer", "--out", out)
+        out = out / "spacer"
         manifest = json.loads((out / "manifest.json").read_text())
         self.assertEqual({p["part"] for p in manifest["programs"]}, {"spacer"})
         said = self.wren("prove", self.file, "--part", "spacer", "--folder", out)

@@ -57,8 +57,8 @@ class Invented : public QObject {
     QVERIFY(bench_.proof("spacer")->passed());
     QTemporaryDir folder;
     bench_.write_programs(folder.path().toStdString());
-    QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(folder.filePath(QStringLiteral("manifest.json"))), 20000);
-    QCOMPARE(QDir(folder.path()).entryList({QStringLiteral("*.ngc")}).size(), 1);
+    QTRY_VERIFY_WITH_TIMEOUT(QFile::exists(folder.filePath(QStringLiteral("spacer/manifest.json"))), 20000);
+    QCOMPARE(QDir(folder.path() + QStringLiteral("/spacer")).entryList({QStringLiteral("*.ngc")}).size(), 1);
   }
 
   void a_number_from_which_none_follows_is_said_and_undone() {

@@ -42,6 +42,7 @@ class Case:
         self.file = project
         self.folder = root / f"{project.stem}-{part}"
         code, said = call(wren, "programs", project, "--part", part, "--out", self.folder, "--force")
+        self.folder = self.folder / part
         if code not in (0, 1) or not (self.folder / "manifest.json").exists():
             raise SystemExit(f"{project.stem} {part}: no programs: {said}")
         self.good = ProgramSet(self.folder)

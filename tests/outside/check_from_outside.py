@@ -58,9 +58,9 @@ class FromOutside(unittest.TestCase):
         if edits:
             run("set", project, *edits)
         run("programs", project, "--out", root / "out")
-        manifest = json.loads((root / "out" / "manifest.json").read_text())
+        manifest = json.loads((root / "out" / "fretboard" / "manifest.json").read_text())
         values = {k: v["value"] for k, v in json.loads(run("get", project, "--json")).items()}
-        return root, manifest, values, {p["file"]: (root / "out" / p["file"]).read_text() for p in manifest["programs"]}
+        return root, manifest, values, {p["file"]: (root / "out" / "fretboard" / p["file"]).read_text() for p in manifest["programs"]}
 
     def fret_points(self, v):
         """Both ends of every fret line on the outer strings, instrument frame: the issue's definitions, worked out anew."""
@@ -111,7 +111,7 @@ class FromOutside(unittest.TestCase):
         root, manifest, _, texts = self.folder()
         self.assertEqual(manifest["schema_version"], 2)
         for p in manifest["programs"]:
-            data = (root / "out" / p["file"]).read_bytes()
+            data = (root / "out" / "fretboard" / p["file"]).read_bytes()
             self.assertEqual(hashlib.sha256(data).hexdigest(), p["sha256"])
             seal = re.search(rb"\(end: (\d+) lines, crc32 ([0-9a-f]{8})\)\n$", data)
             self.assertEqual(int(seal.group(1)), data.count(b"\n"))

@@ -104,6 +104,7 @@ class Neck(unittest.TestCase):
         """A check of the finishing pass alone, by the ball's own geometry: no tip comes closer to the surface than its radius."""
         folder = self.dir / "programs"
         run("programs", self.file, "--part", "neck", "--out", folder)
+        folder = folder / "neck"
         manifest = json.loads((folder / "manifest.json").read_text())
         entry = next(p for p in manifest["programs"] if "finish" in p["file"])
         text = (folder / entry["file"]).read_text()

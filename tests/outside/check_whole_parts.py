@@ -44,7 +44,7 @@ class WholeParts(unittest.TestCase):
             # The proof is another check; here only the text counts.
             self.run_wren("programs", self.file, "--part", part, "--out", out, "--unproved")
             self.run_wren("export", self.file, "--part", part, "--out", self.dir / f"{part}.stl")
-        return Folder(out, cell)
+        return Folder(out / part, cell)
 
     def against_solid(self, part, piece, side, cell, gouge, left):
         """Cut wood against the STL where the design is level within a cell or two; returns wood and matrix."""

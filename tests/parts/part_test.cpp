@@ -240,8 +240,8 @@ TEST_CASE("what is measured on the coupon goes where it belongs, with its date a
   CHECK(board_of(*q).work.crown_scallop == 0.02);
   CHECK(neck_of(*q).work.scallop == 0.02);
   CHECK(body_of(*q).work.scallop == 0.02);
-  CHECK(q->measured.size() == 5);
-  for (const Measured& m : q->measured) CHECK(m.instrument == "measured on coupon");
+  CHECK(q->record.measured.size() == 5);
+  for (const Measured& m : q->record.measured) CHECK(m.instrument == "measured on coupon");
   // One rule: the slot's measure belongs to its cutter, and choosing another cutter does not wipe it.
   const auto other = with_edits(*q, {{"slot.cutter", "slot-0.53"}});
   if (other) {
@@ -263,29 +263,6 @@ TEST_CASE("a coupon without a cutter that the board names says so, and a measure
   REQUIRE_FALSE(refused);
   CHECK_THAT(refused.error().what, Contains("thinner than its cutter"));
   CHECK_FALSE(with_edits(*project_from("reedling"), {{"measured.coupon.scallop", "3"}}));
-}
-
-TEST_CASE("a new set of programs does not stand among the old ones, and other parts' stay") {
-  const auto folder = std::filesystem::temp_directory_path() / "wren-old-set-test";
-  std::filesystem::remove_all(folder);
-  Project p = *project_from("reedling");
-  const Made first = made(p, "cover");
-  REQUIRE(write_folder(folder, "cover", first.programs, first.manifest()));
-  const Made board = made(p, "coupon");
-  REQUIRE(write_folder(folder, "coupon", board.programs, board.manifest()));
-  p.name = "Renamed";
-  const Made second = made(p, "cover");
-  REQUIRE(write_folder(folder, "cover", second.programs, second.manifest()));
-  for (const PlacedProgram& o : first.programs) {
-    CHECK_FALSE(std::filesystem::exists(folder / o.file.file));
-    CHECK(*read_file(folder / "old" / o.file.file, 1 << 20) == o.file.text);
-  }
-  for (const PlacedProgram& o : board.programs) CHECK(std::filesystem::exists(folder / o.file.file));
-  const auto entries = read_manifest(*read_file(folder / "manifest.json", 1 << 24), "manifest");
-  REQUIRE(entries);
-  CHECK(entries->size() == second.programs.size() + board.programs.size());
-  for (const ManifestEntry& e : *entries) CHECK(sha256_hex(*read_file(folder / e.file, 1 << 24)) == e.sha256);
-  std::filesystem::remove_all(folder);
 }
 
 TEST_CASE("words take lengths in the reader's units") {

@@ -26,7 +26,9 @@ class Set {
     made_ = made(p, part);
     folder_ = std::filesystem::temp_directory_path() / ("wren-folder-" + std::to_string(::getpid()) + "-" + part);
     std::filesystem::remove_all(folder_);
-    REQUIRE(write_folder(folder_, part, made_.programs, made_.manifest()));
+    const auto written = write_folder(folder_, part, made_.programs, made_.manifest(), {}, {"a test", "now"});
+    REQUIRE(written);
+    folder_ = written->folder;
     manifest_ = Json::parse(*read_file(folder_ / "manifest.json", 16 << 20));
   }
   ~Set() { std::filesystem::remove_all(folder_); }

@@ -197,7 +197,7 @@ class BodyStory : public QObject {
     QSignalSpy written(bench_.get(), &Workbench::written);
     window_->write_programs_into(file("out"));
     QTRY_VERIFY_WITH_TIMEOUT(written.count() == 1, 30000);
-    QVERIFY(QFile::exists(file("out/manifest.json")));
+    QVERIFY(QFile::exists(file("out/body/manifest.json")));
     QVERIFY(window_->write_sheet_to(file("body.pdf")));
     QVERIFY(QFile(file("body.pdf")).size() > 20000);
     for (const char* what : {"a.pdf", "a.dxf", "a.svg", "a.stl"}) QVERIFY(window_->export_to(file(what), "body"));

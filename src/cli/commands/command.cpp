@@ -12,15 +12,27 @@ int refuse(const Problem& problem) {
 
 void print(const Json& doc) { std::cout << doc.dump(1, ' ', false, Json::error_handler_t::replace) << "\n"; }
 
+namespace {
+
+std::string time_text(std::time_t time, const char* format) {
+  std::tm parts{};
+  localtime_r(&time, &parts);
+  char text[32];
+  std::strftime(text, sizeof text, format, &parts);
+  return text;
+}
+
+}  // namespace
+
 std::string today() {
   std::time_t now = std::time(nullptr);
   if (const char* fixed = std::getenv("SOURCE_DATE_EPOCH"))
     now = static_cast<std::time_t>(std::strtoll(fixed, nullptr, 10));
-  std::tm parts{};
-  localtime_r(&now, &parts);
-  char text[32];
-  std::strftime(text, sizeof text, "%Y-%m-%d", &parts);
-  return text;
+  return time_text(now, "%Y-%m-%d");
+}
+
+Holder holder(const std::string& command) {
+  return {"wren " + command, time_text(std::time(nullptr), "%Y-%m-%d %H:%M")};
 }
 
 Expected<std::unique_ptr<Job>> load_job(const std::string& file, const std::string& part) {
@@ -38,23 +50,43 @@ Expected<std::unique_ptr<Job>> load_job(const std::string& file, const std::stri
   return job;
 }
 
-Expected<std::unique_ptr<Job>> load_designed(const std::string& file, const std::string& part) {
-  auto job = load_job(file, part);
+namespace {
+
+Expected<std::unique_ptr<Job>> with_design(Expected<std::unique_ptr<Job>> job, const std::string& part) {
   if (job)
     if (const auto it = (*job)->followed.problems.find(part); it != (*job)->followed.problems.end())
       return tl::unexpected(it->second);
   return job;
 }
 
-int change_project(const std::string& file, const std::function<std::optional<Problem>(Project&)>& change) {
+}  // namespace
+
+Expected<std::unique_ptr<Job>> load_designed(const std::string& file, const std::string& part) {
+  return with_design(load_job(file, part), part);
+}
+
+Expected<std::unique_ptr<Job>> designed(Project project, const std::string& part) {
+  auto job = std::make_unique<Job>();
+  job->kind = all_parts().find(part);
+  job->followed = follow(all_parts(), std::move(project), job->cache);
+  return with_design(std::move(job), part);
+}
+
+int change_project(const std::string& file, const std::string& command,
+                   const std::function<std::optional<Problem>(Project&)>& change) {
   std::vector<std::string> notes;
-  auto project = load_project(file, &notes);
-  if (!project) return refuse(project.error());
-  for (const auto& note : notes) std::cerr << "wren: " << note << "\n";
-  if (const auto bad = change(*project)) return refuse(*bad);
-  if (auto saved = save_project(file, *project); !saved) return refuse(saved.error());
+  Document document(all_parts().book(), Project());
+  if (auto opened = document.open(file, holder(command), writers_wait, &notes); !opened) return refuse(opened.error());
+  if (document.held_by()) return refuse(*document.held_by());
+  Project project = document.project();
+  if (const auto bad = change(project)) return refuse(*bad);
+  if (const auto bad = would_not_come_back(all_parts().book(), project, &document.project())) return refuse(*bad);
   Cache cache;
-  const Followed now = follow(all_parts(), *project, cache);
+  const Followed now = follow(all_parts(), project, cache);
+  document.history().change(std::move(project), command);
+  if (auto saved = document.save(file, holder(command), Document::Over::ask, &notes); !saved)
+    return refuse(saved.error());
+  for (const auto& note : notes) std::cerr << "wren: " << note << "\n";
   // A part that fails only because one it is made from does is not told again.
   for (const PartKind& kind : all_parts().kinds())
     if (const auto it = now.problems.find(kind.id()); it != now.problems.end()) {
@@ -106,8 +138,14 @@ int run(int argc, char** argv) {
     app.exit(e, std::cout, std::cerr);
     return bad_call;
   }
-  for (const Command& command : commands)
-    if (*command.parser) return command.run();
+  // What the system refuses where nobody expected it (a name too long, a folder without rights) is a sentence too.
+  try {
+    for (const Command& command : commands)
+      if (*command.parser) return command.run();
+  } catch (const std::filesystem::filesystem_error& e) {
+    return refuse({ProblemKind::file, "the system refuses it: " + e.code().message(), e.path1().string(),
+                   "Check the name and your rights"});
+  }
   return bad_call;
 }
 

@@ -24,6 +24,8 @@ int refuse(const Problem& problem);
 void print(const Json& doc);
 /// SOURCE_DATE_EPOCH (reproducible-builds.org) makes the same input give the same bytes.
 [[nodiscard]] std::string today();
+/// This call as others are told of it, where it holds a file: "wren set".
+[[nodiscard]] Holder holder(const std::string& command);
 
 /// A project with everything that follows from it, and the part that was asked for.
 struct Job {
@@ -37,8 +39,12 @@ struct Job {
 [[nodiscard]] Expected<std::unique_ptr<Job>> load_job(const std::string& file, const std::string& part);
 /// The same, and the part's design must follow from the numbers.
 [[nodiscard]] Expected<std::unique_ptr<Job>> load_designed(const std::string& file, const std::string& part);
-/// Loads, changes with `change` (a Problem refuses), saves; says on standard error what no longer follows.
-int change_project(const std::string& file, const std::function<std::optional<Problem>(Project&)>& change);
+/// Loads, changes with `change` (a Problem refuses), saves; says on standard error what no longer follows. From before
+/// the file is read until it is saved nobody else writes it: two calls follow one another.
+int change_project(const std::string& file, const std::string& command,
+                   const std::function<std::optional<Problem>(Project&)>& change);
+/// The part's design of a project that is being changed; refused with why none follows.
+[[nodiscard]] Expected<std::unique_ptr<Job>> designed(Project project, const std::string& part);
 
 /// Starts a program that stands beside this one; returns only where it cannot be started.
 int become(const std::string& name, std::vector<std::string> arguments);

@@ -52,6 +52,60 @@ struct PlanChoice {
   bool back = false;
 };
 
+/// One closed curve of a plan as the body's outline, or as a cavity in it.
+std::optional<Problem> take_plan(Project& project, const std::vector<const CleanedPath*>& closed,
+                                 const PlanChoice& choice, const std::string& file, const std::string& from) {
+  if (closed.empty())
+    return Problem{ProblemKind::format, "none of its curves is closed", from,
+                   "Close the outline, or join its ends in the drawing"};
+  if (choice.pick < 1 || choice.pick > static_cast<int>(closed.size()))
+    return Problem{ProblemKind::range, fmt::format("there are {} closed curves", closed.size()), "--pick",
+                   "List them with: wren plan " + file + " " + from};
+  const CleanedPath& chosen = *closed[static_cast<std::size_t>(choice.pick - 1)];
+  if (chosen.crosses)
+    return Problem{ProblemKind::format,
+                   fmt::format("the curve crosses itself near {:.1f}, {:.1f}", chosen.crosses->x, chosen.crosses->y),
+                   from, "Mend the drawing there"};
+  const auto job = designed(project, BodyDesign::part);
+  if (!job) return job.error();
+  Body& body = body_of(project).body;
+  double tail = body.outline.tail;
+  if (!choice.tail.empty()) {
+    const auto v = parse_length(choice.tail);
+    if (!v) return v.error();
+    tail = *v;
+  }
+  PlanPlacement placement =
+      usual_placement(*closed.front(), (*job)->followed.designs.shape<BodyDesign>().shape.setup.bridge_middle.x + tail);
+  placement.mirror = choice.mirror;
+  if (!choice.known.empty()) {
+    const auto v = parse_length(choice.known);
+    if (!v) return v.error();
+    const Vec2 size = bounds(closed.front()->points).size();
+    const auto scale = scale_from({0, 0}, {std::max(size.x, size.y), 0}, *v);
+    if (!scale) return scale.error();
+    placement.scale = *scale;
+  }
+  const Path path = placed(chosen.shape.path, placement);
+  if (choice.cavity.empty()) {
+    if (auto bad = check_outline(path); !bad.empty()) return bad.front();
+    body.outline.drawn = path;
+    body.outline.form = BodyForm::drawn;
+  } else {
+    const auto depth = parse_length(choice.depth);
+    if (!depth) return depth.error();
+    if (!(*depth > 0 && *depth < 200))
+      return Problem{ProblemKind::range, "a cavity's depth is from 0 to 200 mm", "--depth", "Give its depth"};
+    if (body.drawn.size() >= most_drawn_cavities)
+      return Problem{ProblemKind::range, fmt::format("there are {} drawn cavities already", most_drawn_cavities), file,
+                     "Take some out"};
+    body.drawn.push_back({choice.cavity, path, choice.back, *depth});
+  }
+  fmt::print("{} taken over, scaled by {:.4f}\n", choice.cavity.empty() ? "outline" : "cavity '" + choice.cavity + "'",
+             placement.scale);
+  return {};
+}
+
 int run_plan(const std::string& file, const std::string& from, const PlanChoice& choice, bool take, bool json) {
   const auto plan = read_plan(from, choice.page);
   if (!plan) return refuse(plan.error());
@@ -101,66 +155,14 @@ int run_plan(const std::string& file, const std::string& from, const PlanChoice&
     }
     return well;
   }
-  if (closed.empty())
-    return refuse({ProblemKind::format, fmt::format("none of the {} curves is closed", c.paths.size()), from,
-                   "Close the outline, or join its ends in the drawing"});
-  if (choice.pick < 1 || choice.pick > static_cast<int>(closed.size()))
-    return refuse({ProblemKind::range, fmt::format("there are {} closed curves", closed.size()), "--pick",
-                   "List them with: wren plan " + file + " " + from});
-  const CleanedPath& chosen = *closed[static_cast<std::size_t>(choice.pick - 1)];
-  if (chosen.crosses)
-    return refuse({ProblemKind::format,
-                   fmt::format("the curve crosses itself near {:.1f}, {:.1f}", chosen.crosses->x, chosen.crosses->y),
-                   from, "Mend the drawing there"});
-  auto job = load_designed(file, BodyDesign::part);
-  if (!job) return refuse(job.error());
-  Project project = (*job)->project();
-  Body& body = body_of(project).body;
-  double tail = body.outline.tail;
-  if (!choice.tail.empty()) {
-    const auto v = parse_length(choice.tail);
-    if (!v) return refuse(v.error());
-    tail = *v;
-  }
-  PlanPlacement placement =
-      usual_placement(*closed.front(), (*job)->followed.designs.shape<BodyDesign>().shape.setup.bridge_middle.x + tail);
-  placement.mirror = choice.mirror;
-  if (!choice.known.empty()) {
-    const auto v = parse_length(choice.known);
-    if (!v) return refuse(v.error());
-    const Vec2 size = bounds(closed.front()->points).size();
-    const auto scale = scale_from({0, 0}, {std::max(size.x, size.y), 0}, *v);
-    if (!scale) return refuse(scale.error());
-    placement.scale = *scale;
-  }
-  const Path path = placed(chosen.shape.path, placement);
-  if (choice.cavity.empty()) {
-    if (auto bad = check_outline(path); !bad.empty()) return refuse(bad.front());
-    body.outline.drawn = path;
-    body.outline.form = BodyForm::drawn;
-  } else {
-    const auto depth = parse_length(choice.depth);
-    if (!depth) return refuse(depth.error());
-    if (!(*depth > 0 && *depth < 200))
-      return refuse({ProblemKind::range, "a cavity's depth is from 0 to 200 mm", "--depth", "Give its depth"});
-    if (body.drawn.size() >= most_drawn_cavities)
-      return refuse({ProblemKind::range, fmt::format("there are {} drawn cavities already", most_drawn_cavities), file,
-                     "Take some out"});
-    body.drawn.push_back({choice.cavity, path, choice.back, *depth});
-  }
-  if (auto saved = save_project(file, project); !saved) return refuse(saved.error());
-  fmt::print("{} taken over, scaled by {:.4f}\n", choice.cavity.empty() ? "outline" : "cavity '" + choice.cavity + "'",
-             placement.scale);
-  if (auto again = load_designed(file, BodyDesign::part); !again)
-    std::cerr << "wren: saved, but no body follows from this: " << again.error().text() << "\n";
-  return well;
+  return change_project(file, "plan", [&](Project& project) { return take_plan(project, closed, choice, file, from); });
 }
 
 int run_sections(const std::string& file, const std::string& from, bool forget) {
   if (!forget && from.empty())
     return refuse(
         {ProblemKind::input, "no file with sections was named", "sections", "Write: wren sections FILE FROM"});
-  return change_project(file, [&](Project& project) -> std::optional<Problem> {
+  return change_project(file, "sections", [&](Project& project) -> std::optional<Problem> {
     Neck& neck = neck_of(project).neck;
     neck.back.sections.clear();
     if (forget) return {};
@@ -181,7 +183,7 @@ int run_sections(const std::string& file, const std::string& from, bool forget) 
 }
 
 int run_head(const std::string& file, const std::string& from) {
-  return change_project(file, [&](Project& project) -> std::optional<Problem> {
+  return change_project(file, "head", [&](Project& project) -> std::optional<Problem> {
     auto outline = read_head_outline(from);
     if (!outline) return outline.error();
     Neck& neck = neck_of(project).neck;
@@ -195,7 +197,7 @@ int run_head(const std::string& file, const std::string& from) {
 }
 
 int run_carve(const std::string& file, const std::string& from) {
-  return change_project(file, [&](Project& project) -> std::optional<Problem> {
+  return change_project(file, "carve", [&](Project& project) -> std::optional<Problem> {
     const auto sections = read_sections(from);
     if (!sections) return sections.error();
     ComfortNumbers& comfort = body_of(project).body.comfort;

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "core/job/certificate.hpp"
+#include "core/job/program_folder.hpp"
 #include "exchange/exports.hpp"
 
 namespace wren::cli {
@@ -60,17 +61,17 @@ int write(const WriteCall& call) {
     certificate = certificate_of((*job)->project(), *planned, programs, *proof, date);
   }
   const std::string manifest = manifest_of((*job)->project(), *planned, programs, date);
-  if (auto written = write_folder(folder, part, programs, manifest, certificate); !written)
-    return refuse(written.error());
+  const auto written = write_folder(folder, part, programs, manifest, certificate, holder("programs"));
+  if (!written) return refuse(written.error());
   for (const PlacedProgram& p : programs)
-    fmt::print("{}  {}  {:.1f} min  {}\n", (std::filesystem::path(folder) / p.file.file).string(), p.side,
-               p.file.seconds / 60, p.file.cutters.empty() ? "" : p.file.cutters.front());
-  // Programs written are kept in mind in the project itself.
-  Project project = (*job)->project();
-  remember(all_parts(), project, part + ".programs", date,
-           std::filesystem::absolute(folder).lexically_normal().string());
-  if (auto saved = save_project(file, project); !saved)
-    std::cerr << "wren: the programs are written, but the project could not note it: " << saved.error().text() << "\n";
+    fmt::print("{}  {}  {:.1f} min  {}\n", (written->folder / p.file.file).string(), p.side, p.file.seconds / 60,
+               p.file.cutters.empty() ? "" : p.file.cutters.front());
+  if (!written->old.empty())
+    std::cerr << fmt::format("wren: the set before is in {}: {}\n", (written->folder / "old").string(),
+                             fmt::join(written->old, ", "));
+  if (!written->carried.empty())
+    std::cerr << fmt::format("wren: still in {}, listed by no manifest: {}\n", written->folder.string(),
+                             fmt::join(written->carried, ", "));
   return well;
 }
 
@@ -302,9 +303,11 @@ struct ExportCall {
   RouterOffset router;
 };
 
-int write_export(ExportCall call) {
+int run_export(ExportCall call) {
   const std::string ending = std::filesystem::path(call.out).extension().string();
   if (call.part.empty()) call.part = usual_export_part(ending);
+  if (const auto bad = check_router(call.router)) return refuse(*bad);
+  if (auto may = may_export_to(call.out); !may) return refuse(may.error());
   auto job = load_designed(call.file, call.part);
   if (!job) return refuse(job.error());
   const ExportFormat* format = find_export(call.part, ending, call.what);
@@ -319,7 +322,7 @@ int write_export(ExportCall call) {
   if (format->write == nullptr) return become(format->program, {call.file, call.out});
   const auto bytes = format->write(*(*job)->kind, (*job)->followed, (*job)->cache, {call.what, call.router});
   if (!bytes) return refuse(bytes.error());
-  if (auto written = write_file_atomically(call.out, *bytes); !written) return refuse(written.error());
+  if (auto written = write_export(call.out, *bytes); !written) return refuse(written.error());
   fmt::print("{}\n", call.out);
   return well;
 }
@@ -331,7 +334,7 @@ Command add_programs(CLI::App& app) {
   auto* parser =
       app.add_subcommand("programs", "Prove a part's programs and write them, with manifest and certificate");
   parser->add_option("FILE", call->file, "Project")->required();
-  parser->add_option("--out", call->out, "Folder")->required();
+  parser->add_option("--out", call->out, "Folder; each part has a subfolder of its own in it")->required();
   add_part(parser, call->part);
   parser->add_flag("--force", call->force, "Write even where a remark stops the work; never past the proof");
   parser->add_flag("--unproved", call->unproved, "Write without a proof; every program says so in its first lines");
@@ -345,7 +348,8 @@ Command add_prove(CLI::App& app) {
   parser->add_option("FILE", call->file, "Project: its blank and design are what is proved against")->required();
   parser->add_option("PROGRAM", call->programs,
                      "Programs from anywhere, in running order; without them the project's own");
-  parser->add_option("--folder", call->folder, "Prove the programs of a folder, as its manifest names them");
+  parser->add_option("--folder", call->folder,
+                     "Prove the programs of a folder, as its manifest names them: a part's own, or the one above");
   add_part(parser, call->part);
   parser->add_option("--cutter", call->cutter, "Rack identity to use for programs that name no tool of the rack");
   parser->add_option("--cell", call->cell, "Grid of the virtual wood in mm; without it each piece's own")
@@ -364,7 +368,10 @@ Command add_prove(CLI::App& app) {
 Command add_check(CLI::App& app) {
   auto folder = std::make_shared<std::string>();
   auto* parser = app.add_subcommand("check", "Hold a folder or stick of programs against the certificate beside them");
-  parser->add_option("FOLDER", *folder, "Folder with manifest.json and proof.json")->required();
+  parser
+      ->add_option("FOLDER", *folder,
+                   "Folder with manifest.json and proof.json, or with parts' subfolders that have them")
+      ->required();
   return {parser, [folder]() -> int {
             const auto check = check_folder(*folder);
             if (!check) return refuse(check.error());
@@ -394,6 +401,7 @@ Command add_sheet(CLI::App& app) {
   return {parser, [call] {
             // Drawn by the window program, so that paper and screen agree; it needs no display for that.
             if (auto job = load_designed(call->file, call->part); !job) return refuse(job.error());
+            if (auto may = may_export_to(call->out); !may) return refuse(may.error());
             return become("upland-wren", {"--sheet", call->out, "--part", call->part, call->file});
           }};
 }
@@ -410,7 +418,7 @@ Command add_export(CLI::App& app) {
   parser->add_option("--follower", call->router.follower, "Templates: bearing or bush, mm");
   parser->add_option("--paper", call->paper, "Templates: a4, a3 or letter")
       ->check(CLI::IsMember({"a4", "a3", "letter"}));
-  return {parser, [call] { return write_export(*call); }};
+  return {parser, [call] { return run_export(*call); }};
 }
 
 }  // namespace wren::cli

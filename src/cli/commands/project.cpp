@@ -128,12 +128,12 @@ std::optional<Problem> measure(const MeasureCall& call, Project& project) {
     return Problem{ProblemKind::input, fmt::format("'{}' is not among the numbers that are measured", edit->first),
                    edit->first, "Choose one of " + all};
   }
-  const std::size_t before = project.measured.size();
+  const std::size_t before = project.record.measured.size();
   auto next = with_edits(project, {{key, edit->second}}, call.inch ? UnitSystem::inch : UnitSystem::millimetre);
   if (!next) return next.error();
   project = std::move(*next);
-  for (std::size_t i = before; i < project.measured.size(); ++i) {
-    Measured& m = project.measured[i];
+  for (std::size_t i = before; i < project.record.measured.size(); ++i) {
+    Measured& m = project.record.measured[i];
     m.date = today();
     if (m.instrument == "calipers") m.instrument = call.with;
     m.note = call.note;
@@ -158,6 +158,8 @@ Command add_new(CLI::App& app) {
   return {parser, [call] {
             auto project = project_from(call->from);
             if (!project) return refuse(project.error());
+            const auto lock = FileLock::take(call->file, holder("new"), writers_wait);
+            if (!lock) return refuse(lock.error());
             if (!call->force && std::filesystem::exists(call->file))
               return refuse(
                   {ProblemKind::file, "the file exists already", call->file, "Choose another name, or say --force"});
@@ -195,7 +197,7 @@ Command add_set(CLI::App& app) {
   parser->add_option("KEY=VALUE", call->edits, "Changes; all are made or none")->required();
   parser->add_flag("--inch", call->inch, "Numbers without a unit are inches");
   return {parser, [call] {
-            return change_project(call->file, [&](Project& project) -> std::optional<Problem> {
+            return change_project(call->file, "set", [&](Project& project) -> std::optional<Problem> {
               std::vector<std::pair<std::string, std::string>> pairs;
               for (const auto& text : call->edits) {
                 auto edit = edit_from(text, "strings.scale_bass=\"25 1/2 in\"");
@@ -233,8 +235,9 @@ Command add_measure(CLI::App& app) {
   parser->add_option("--note", call->note, "Note");
   parser->add_flag("--unused", call->unused, "Keep it in the record, but go on with the designed number");
   parser->add_flag("--inch", call->inch, "Plain numbers are inches");
-  return {parser,
-          [call] { return change_project(call->file, [&](Project& project) { return measure(*call, project); }); }};
+  return {parser, [call] {
+            return change_project(call->file, "measure", [&](Project& project) { return measure(*call, project); });
+          }};
 }
 
 }  // namespace wren::cli

@@ -1,4 +1,5 @@
 #include "core/document/field_makers.hpp"
+#include "core/document/project_file.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -92,15 +93,15 @@ Field measure_field(const char* of, const char* label, double low, double high) 
           true,
           "takes the designed number's place for what depends on it",
           [key](const Project& p) -> FieldValue {
-            const Measured* m = measured_in_use(p.measured, key);
+            const Measured* m = measured_in_use(p.record.measured, key);
             return m != nullptr ? FieldValue(m->value) : FieldValue();
           },
           [key](Project& p, const FieldValue& v) {
             if (const double* d = std::get_if<double>(&v)) {
-              p.measured.push_back({key, *d, "", "calipers", "", true});
-              if (p.measured.size() > most_measured) p.measured.erase(p.measured.begin());
+              p.record.measured.push_back({key, *d, "", "calipers", "", true});
+              if (p.record.measured.size() > most_measured) p.record.measured.erase(p.record.measured.begin());
             } else {
-              for (Measured& m : p.measured)
+              for (Measured& m : p.record.measured)
                 if (m.key == key) m.in_use = false;
             }
           }};
@@ -278,6 +279,7 @@ Expected<Project> with_edits(const FieldBook& book, const Project& project,
       if (auto bad = field->contradicts(out, *value)) return tl::unexpected(*bad);
     field->put(out, *value);
   }
+  if (auto bad = would_not_come_back(book, out, &project)) return tl::unexpected(*bad);
   return out;
 }
 

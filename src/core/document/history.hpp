@@ -1,8 +1,10 @@
 // History: undo and redo as a list of whole projects with names. A change that changed nothing is no step; changes with
 // the same mark (a drag, one field being typed) join into one step until another mark or `settle`; one that leads back
-// to where it began is no step either.
+// to where it began is no step either. What was measured and made (the record) is the same in all of them: undo and
+// redo never touch it. The oldest steps go when there are too many, or when they need too many bytes.
 #pragma once
 
+#include <cstdint>
 #include <string>
 #include <vector>
 
@@ -27,20 +29,33 @@ class History {
   [[nodiscard]] bool can_redo() const { return at_ + 1 < steps_.size(); }
   [[nodiscard]] std::string undo_name() const { return can_undo() ? steps_[at_].name : ""; }
   [[nodiscard]] std::string redo_name() const { return can_redo() ? steps_[at_ + 1].name : ""; }
-  /// Replaces the present project without a step, in every later comparison too (what was written to disk is no edit).
-  void amend(Project project) { steps_[at_].project = std::move(project); }
+  /// A fact is no step: it is so before and after every edit.
+  void set_record(Record record) {
+    steps_[at_].project.record = std::move(record);
+    ++revision_;
+  }
+  /// Counts up with everything that changes the present project.
+  [[nodiscard]] std::uint64_t revision() const { return revision_; }
+  [[nodiscard]] std::size_t steps() const { return steps_.size(); }
+  /// Of all steps together, beyond what they share.
+  [[nodiscard]] std::size_t bytes() const;
   void mark_saved() { saved_ = now(); }
   [[nodiscard]] bool modified() const { return !(saved_ == now()); }
 
  private:
   static constexpr std::size_t most_ = 1000;
+  static constexpr std::size_t most_bytes_ = 256U << 20;
+  void go_to(std::size_t step);
+  void make_room();
   struct StepBack {
     Project project;
     std::string name;
     std::string mark;
+    std::size_t bytes = 0;  // beside the step before
   };
   std::vector<StepBack> steps_;
   std::size_t at_ = 0;
+  std::uint64_t revision_ = 0;
   Project saved_;
 };
 

@@ -7,6 +7,7 @@
 namespace wren {
 namespace {
 
+constexpr std::size_t longest_measure_text = 400;
 const char* const spirals[] = {"up", "down", "straight", "compression"};
 const char* const cutter_kinds[] = {"flat", "ball", "round_nose", "slot", "drill", "facing", "round_over"};
 
@@ -171,36 +172,70 @@ Expected<std::vector<Measured>> measures_from_json(const Json& j) {
   for (std::size_t i = 0; i < j.size(); ++i) {
     const Json& e = j[i];
     const auto text = [&](const char* name) {
-      return e.contains(name) && e[name].is_string() ? e[name].get<std::string>().substr(0, 400) : std::string();
+      return e.contains(name) && e[name].is_string() ? e[name].get<std::string>() : std::string();
     };
     if (!e.is_object() || !e.contains("of") || !e["of"].is_string() || !e.contains("value") ||
         !e["value"].is_number() || !(std::abs(e["value"].get<double>()) < 1e5))
       return fail(ProblemKind::format, "a measure does not say what it is of, or its value",
                   fmt::format("/measures/{}", i), "Correct it");
+    for (const char* name : {"of", "date", "with", "note"})
+      if (text(name).size() > longest_measure_text)
+        return fail(ProblemKind::range, fmt::format("'{}' is longer than {} characters", name, longest_measure_text),
+                    fmt::format("/measures/{}", i), "Shorten it");
     out.push_back({text("of"), e["value"].get<double>(), text("date"), text("with"), text("note"),
                    !e.contains("in_use") || !e["in_use"].is_boolean() || e["in_use"].get<bool>()});
   }
   return out;
 }
 
-Json written_to_json(const std::vector<WrittenRecord>& written) {
-  Json out = Json::array();
-  for (const auto& w : written)
-    out.push_back({{"kind", w.kind}, {"date", w.date}, {"path", w.path}, {"fingerprint", w.fingerprint}});
-  return out;
+Json facts_to_json(const Record& record) {
+  Json happened = Json::array();
+  for (const Fact& f : record.facts)
+    happened.push_back({{"what", f.what}, {"date", f.date}, {"fingerprint", f.fingerprint}});
+  Json numbers = Json::object();
+  for (const auto& [print, values] : record.numbers) {
+    numbers[print] = Json::object();
+    for (const auto& [key, text] : values) numbers[print][key] = text;
+  }
+  return {{"happened", happened}, {"numbers", numbers}, {"programs_folder", record.folder}};
 }
 
-std::vector<WrittenRecord> written_from_json(const Json& j) {
-  std::vector<WrittenRecord> out;
-  if (!j.is_array()) return out;
-  for (const auto& w : j) {
-    if (!w.is_object() || out.size() >= 1000) continue;
-    const auto text_of = [&](const char* k) {
-      return w.contains(k) && w[k].is_string() ? w[k].get<std::string>() : std::string();
-    };
-    out.push_back({text_of("kind"), text_of("date"), text_of("path"), text_of("fingerprint")});
+std::optional<Problem> facts_from_json(const Json& j, Record& record) {
+  const auto wrong = [](const std::string& what, const std::string& where) {
+    return Problem{ProblemKind::format, what, "/facts" + where, "Correct it, or open an earlier copy"};
+  };
+  if (!j.is_object()) return wrong("a group is expected for the facts", "");
+  if (j.contains("happened")) {
+    const Json& list = j["happened"];
+    if (!list.is_array() || list.size() > most_facts)
+      return wrong(fmt::format("this is not a list of at most {} facts", most_facts), "/happened");
+    for (std::size_t i = 0; i < list.size(); ++i) {
+      Fact fact;
+      for (const auto& [name, to] : {std::pair{"what", &fact.what}, std::pair{"date", &fact.date},
+                                     std::pair{"fingerprint", &fact.fingerprint}}) {
+        if (!list[i].is_object() || !list[i].contains(name) || !list[i][name].is_string())
+          return wrong(fmt::format("a fact without '{}'", name), fmt::format("/happened/{}", i));
+        *to = list[i][name].get<std::string>();
+      }
+      record.facts.push_back(std::move(fact));
+    }
   }
-  return out;
+  if (j.contains("numbers")) {
+    const Json& all = j["numbers"];
+    if (!all.is_object() || all.size() > most_numbers_kept)
+      return wrong(fmt::format("this is not a group of at most {} sets of numbers", most_numbers_kept), "/numbers");
+    for (auto it = all.begin(); it != all.end(); ++it) {
+      if (!it.value().is_object()) return wrong("a group is expected", "/numbers/" + it.key());
+      auto& values = record.numbers[it.key()];
+      for (auto v = it.value().begin(); v != it.value().end(); ++v)
+        if (v.value().is_string()) values[v.key()] = v.value().get<std::string>();
+    }
+  }
+  if (j.contains("programs_folder")) {
+    if (!j["programs_folder"].is_string()) return wrong("a text is expected", "/programs_folder");
+    record.folder = j["programs_folder"].get<std::string>();
+  }
+  return {};
 }
 
 Json left_over_keys(const Json& all, const Json& mine) {

@@ -19,8 +19,9 @@ using Json = nlohmann::ordered_json;
 [[nodiscard]] Expected<Rack> rack_from_json(const Json& j);
 [[nodiscard]] Json measures_to_json(const std::vector<Measured>& measures);
 [[nodiscard]] Expected<std::vector<Measured>> measures_from_json(const Json& j);
-[[nodiscard]] Json written_to_json(const std::vector<WrittenRecord>& written);
-[[nodiscard]] std::vector<WrittenRecord> written_from_json(const Json& j);
+/// Facts, the numbers behind them, and the programs' folder.
+[[nodiscard]] Json facts_to_json(const Record& record);
+[[nodiscard]] std::optional<Problem> facts_from_json(const Json& j, Record& record);
 
 /// What `all` has that `mine` has not, keys of entries in lists too; an empty object where there is nothing.
 [[nodiscard]] Json left_over_keys(const Json& all, const Json& mine);

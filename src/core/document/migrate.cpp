@@ -51,10 +51,33 @@ void into_parts(Json& doc) {
     }
 }
 
+/// 2 → 3: what happened stands as facts; what was written is read from the programs' own folders, of which the last one
+/// is known.
+void into_facts(Json& doc) {
+  const auto it = doc.find("written");
+  if (it == doc.end()) return;
+  Json happened = Json::array();
+  std::string folder;
+  if (it->is_array())
+    for (const Json& record : *it) {
+      const auto text = [&](const char* key) {
+        return record.is_object() && record.contains(key) && record[key].is_string() ? record[key].get<std::string>()
+                                                                                     : std::string();
+      };
+      const std::string kind = text("kind");
+      if (kind.ends_with(".programs")) folder = text("path");
+      if (kind.ends_with(".proof") || kind.find(".cut.") != std::string::npos)
+        happened.push_back({{"what", kind}, {"date", text("date")}, {"fingerprint", text("fingerprint")}});
+    }
+  doc["facts"] = {{"happened", happened}, {"programs_folder", folder}};
+  doc.erase("written");
+}
+
 }  // namespace
 
 void migrate(Json& doc, std::int64_t version) {
   if (version < 2) into_parts(doc);
+  if (version < 3) into_facts(doc);
 }
 
 }  // namespace wren

@@ -1,6 +1,7 @@
 // PartValues: the numbers of every part of a project, each under its part's id, without knowing what they are. A part's
-// numbers are a plain comparable struct T with `static constexpr const char* part`; copies share them until one is
-// changed. Numbers never touched are the usual ones, T{}, and compare equal to them.
+// numbers are a plain comparable struct T with `static constexpr const char* part`, and `drawn_bytes()` where they can
+// hold much (drawn outlines, sections); copies share them until one is changed. Numbers never touched are the usual
+// ones, T{}, and compare equal to them.
 #pragma once
 
 #include <map>
@@ -15,6 +16,7 @@ class PartValues {
     virtual ~Any() = default;
     [[nodiscard]] virtual bool same(const Any& other) const = 0;
     [[nodiscard]] virtual bool usual() const = 0;
+    [[nodiscard]] virtual std::size_t weight() const = 0;
   };
   template <class T>
   struct Holds final : Any {
@@ -24,6 +26,12 @@ class PartValues {
       return o != nullptr && value == o->value;
     }
     [[nodiscard]] bool usual() const override { return value == T{}; }
+    [[nodiscard]] std::size_t weight() const override {
+      if constexpr (requires { value.drawn_bytes(); })
+        return sizeof(T) + value.drawn_bytes();
+      else
+        return sizeof(T);
+    }
     T value;
   };
 
@@ -57,6 +65,14 @@ class PartValues {
     const bool there = b != other.values_.end();
     if (here && there) return a->second == b->second || a->second->same(*b->second);
     return (!here || a->second->usual()) && (!there || b->second->usual());
+  }
+  /// Bytes of the parts that are not shared with another project.
+  [[nodiscard]] std::size_t weight_beside(const PartValues& other) const {
+    std::size_t bytes = 0;
+    for (const auto& [part, value] : values_)
+      if (const auto it = other.values_.find(part); it == other.values_.end() || it->second != value)
+        bytes += value->weight();
+    return bytes;
   }
   /// Back to the usual numbers.
   void forget(const std::string& part) { values_.erase(part); }

@@ -9,8 +9,14 @@ const Measured* measured_in_use(const std::vector<Measured>& all, const std::str
   return last;
 }
 
+std::size_t weight_beside(const Project& p, const Project& other) {
+  std::size_t bytes = sizeof p + p.parts.weight_beside(other.parts);
+  bytes += p.name.size() + p.notes.size() + p.unknown.size() + p.rack.size() * (sizeof(Cutter) + 32);
+  return bytes;
+}
+
 double in_use(const Project& p, const std::string& key, double designed) {
-  const Measured* m = measured_in_use(p.measured, key);
+  const Measured* m = measured_in_use(p.record.measured, key);
   return m != nullptr ? m->value : designed;
 }
 

@@ -2,6 +2,7 @@
 // it keeps each part's numbers under the part's id; the part's own table says what they mean. Lengths mm.
 #pragma once
 
+#include <map>
 #include <optional>
 #include <string>
 #include <vector>
@@ -38,14 +39,25 @@ struct ProgramChoices {
   friend bool operator==(const ProgramChoices&, const ProgramChoices&) = default;
 };
 
-/// What was written to disk, so that it is found again.
-struct WrittenRecord {
-  std::string kind;  // "programs", "sheet"
+/// Something that happened, and from which numbers: a cut that was made, a proof that was passed.
+struct Fact {
+  std::string what;  // "fretboard.cut.top.slots", "neck.proof"
   std::string date;
-  std::string path;
-  std::string fingerprint;  // of the numbers it was made from: tells whether it is still current
-  friend bool operator==(const WrittenRecord&, const WrittenRecord&) = default;
+  std::string fingerprint;  // of the numbers it was made from
+  friend bool operator==(const Fact&, const Fact&) = default;
 };
+constexpr std::size_t most_facts = 2000;
+
+/// What is so, whatever the numbers say today: undo never touches it, and nothing in it is overwritten.
+struct Record {
+  std::vector<Measured> measured;
+  std::vector<Fact> facts;
+  /// The numbers behind a fingerprint, as field texts by key: told where a cut was made from older ones.
+  std::map<std::string, std::map<std::string, std::string>> numbers;
+  std::string folder;  // of the programs, where they were last written; what they are, their manifests say
+  friend bool operator==(const Record&, const Record&) = default;
+};
+constexpr std::size_t most_numbers_kept = 60;
 
 struct Project {
   std::string name = "Untitled";
@@ -54,11 +66,13 @@ struct Project {
   Rack rack = default_rack();
   ProgramChoices programs;
   PartValues parts;
-  std::vector<Measured> measured;
-  std::vector<WrittenRecord> written;
+  Record record;
   std::string unknown;  // JSON text of keys and parts this version does not know: kept and written back
   friend bool operator==(const Project&, const Project&) = default;
 };
+
+/// Bytes that a project needs beyond what it shares with another.
+[[nodiscard]] std::size_t weight_beside(const Project& project, const Project& other);
 
 /// The measured number where one is in use, else the designed one.
 [[nodiscard]] double in_use(const Project& project, const std::string& key, double designed);

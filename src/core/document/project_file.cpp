@@ -132,9 +132,9 @@ Json to_document(const FieldBook& book, const Project& project) {
   doc["version"] = project_version;
   put_fields(doc, book.shop(), project);
   for (const PartTable& part : book.parts()) put_part(doc, part, project);
-  doc["measures"] = measures_to_json(project.measured);
+  doc["measures"] = measures_to_json(project.record.measured);
   doc["rack"] = rack_to_json(project.rack);
-  doc["written"] = written_to_json(project.written);
+  doc["facts"] = facts_to_json(project.record);
   return doc;
 }
 
@@ -150,6 +150,7 @@ std::string project_to_json(const FieldBook& book, const Project& project) {
 std::string numbers_text(const FieldBook& book, const Project& project, const std::vector<std::string>& parts) {
   Json doc;
   put_fields(doc, book.shop(), project);
+  doc.erase("project");  // a name and notes are cut nowhere
   doc["rack"] = rack_to_json(project.rack);
   for (const std::string& id : parts)
     if (const PartTable* part = book.part(id)) put_part(doc, *part, project);
@@ -241,14 +242,15 @@ Expected<Project> project_from_json(const FieldBook& book, std::string_view text
   if (doc.contains("measures")) {
     auto measures = measures_from_json(doc["measures"]);
     if (!measures) return problem_at(measures.error());
-    project.measured = std::move(*measures);
+    project.record.measured = std::move(*measures);
   }
   if (doc.contains("rack")) {
     auto rack = rack_from_json(doc["rack"]);
     if (!rack) return problem_at(rack.error());
     project.rack = *rack;
   }
-  if (doc.contains("written")) project.written = written_from_json(doc["written"]);
+  if (doc.contains("facts"))
+    if (auto bad = facts_from_json(doc["facts"], project.record)) return problem_at(*bad);
   // Keep what is not known: everything in the file that a project written now would not have.
   doc["version"] = project_version;
   if (const Json left = left_over_keys(doc, to_document(book, project)); !left.empty()) project.unknown = left.dump();
@@ -262,38 +264,111 @@ Expected<Project> load_project(const FieldBook& book, const std::filesystem::pat
   return project_from_json(book, *text, path.filename().string(), notes);
 }
 
-Expected<void> save_project(const FieldBook& book, const std::filesystem::path& path, const Project& project) {
+Expected<void> save_project(const FieldBook& book, const std::filesystem::path& path, const Project& project,
+                            std::vector<std::string>* notes) {
   const std::string text = project_to_json(book, project);
   // What is written must come back as it is; else the old file stays.
   const auto back = project_from_json(book, text, path.filename().string());
-  if (!back || project_to_json(book, *back) != text)
+  if (!back || !(*back == project) || project_to_json(book, *back) != text)
     return fail(ProblemKind::range,
                 "a number of this project would not come back as it is" + (back ? "" : ": " + back.error().what),
                 back ? path.string() : back.error().where, "Nothing was changed; correct the number and save again");
-  if (const auto old = read_file(path, largest_project)) {
+  // A file of an older format, and one that nobody can read any more, is kept beside.
+  if (const auto old = read_file(path, 4 * largest_project)) {
     const Json doc = Json::parse(*old, nullptr, false);
-    if (doc.is_object() && doc.contains("version") && doc["version"].is_number_integer() &&
-        doc["version"].get<std::int64_t>() < project_version)
-      if (auto kept = write_file_atomically(path.string() + ".bak", *old); !kept) return kept;
+    const bool present = doc.is_object() && doc.contains("version") && doc["version"].is_number_integer() &&
+                         doc["version"].get<std::int64_t>() >= project_version;
+    if (!present)
+      if (auto kept = write_file_atomically(behind_links(path).string() + ".bak", *old); !kept) return kept;
   }
-  return write_file_atomically(path, text);
+  return write_file_atomically(path, text, notes);
 }
 
-std::filesystem::path autosave_path(const std::filesystem::path& project) {
-  return project.parent_path() / fmt::format(".{}.autosave", project.filename().string());
+std::optional<Problem> would_not_come_back(const FieldBook& book, const Project& p, const Project* before) {
+  constexpr std::size_t large = largest_project / 4;
+  const auto here = [](const std::string& place) { return place; };
+  const auto lost = [](const std::string& what, const std::string& where) {
+    return Problem{ProblemKind::range, what + " would not come back from a file as it is", where,
+                   "Write it with letters and numbers that can be saved"};
+  };
+  /// Through text and back: what is no UTF-8, and what is no finite number, does not survive that.
+  std::size_t bytes = 0;
+  const auto through = [&](const Json& j) {
+    const std::string text = j.dump(1, ' ', false, Json::error_handler_t::replace);
+    bytes += text.size();
+    return Json::parse(text, nullptr, false);
+  };
+  Project back;
+  {
+    Json shop;
+    put_fields(shop, book.shop(), p);
+    if (auto bad = read_fields(book.shop(), through(shop), "", here, back)) return bad;
+    if (p.name != back.name || p.notes != back.notes) return lost("The name or the notes", "project.name");
+    if (!(p.machine == back.machine && p.programs == back.programs)) return lost("The machine", "machine.name");
+  }
+  for (const PartTable& part : book.parts()) {
+    if (part.fields.empty() || (before != nullptr && p.parts.same(before->parts, part.id))) continue;
+    Json doc;
+    put_part(doc, part, p);
+    const Json group = through(doc["parts"][part.id]);
+    const std::string where = "/parts/" + part.id;
+    if (auto bad = read_fields(part.fields, group, where, here, back)) return bad;
+    if (part.read_more != nullptr)
+      if (auto bad = part.read_more(group, where, back)) return bad;
+    if (!p.parts.same(back.parts, part.id)) return lost("A number or text of the part '" + part.title + "'", where);
+  }
+  if (before == nullptr || !(p.rack == before->rack)) {
+    const auto rack = rack_from_json(through(rack_to_json(p.rack)));
+    if (!rack) return rack.error();
+    if (!(*rack == p.rack)) return lost("The rack", "/rack");
+  }
+  if (before == nullptr || !(p.record == before->record)) {
+    const auto measures = measures_from_json(through(measures_to_json(p.record.measured)));
+    if (!measures) return measures.error();
+    back.record.measured = *measures;
+    if (auto bad = facts_from_json(through(facts_to_json(p.record)), back.record)) return bad;
+    if (!(back.record == p.record)) return lost("What was measured or made", "/measures");
+  }
+  if (before == nullptr || bytes > large)
+    if (const std::size_t all = project_to_json(book, p).size(); all > largest_project)
+      return Problem{ProblemKind::range,
+                     fmt::format("the project would have {} bytes; a file holds {}", all, largest_project), "",
+                     "Draw it with fewer nodes, or take a cavity out"};
+  return {};
 }
 
-std::optional<Project> recoverable(const FieldBook& book, const std::filesystem::path& path) {
-  const auto autosave = autosave_path(path);
-  std::error_code error;
-  if (!std::filesystem::exists(autosave, error)) return {};
-  auto kept = load_project(book, autosave);
-  if (!kept) return {};
-  if (const auto saved = load_project(book, path)) {
-    if (*saved == *kept) return {};
-    if (std::filesystem::last_write_time(autosave, error) < std::filesystem::last_write_time(path, error)) return {};
+std::vector<Difference> differences(const FieldBook& book, const Project& here, const Project& there) {
+  std::vector<Difference> out;
+  const auto compare = [&](const Field& f) {
+    if (f.alias) return;
+    const FieldValue a = f.get(here);
+    const FieldValue b = f.get(there);
+    if (!(a == b)) out.push_back({f.key, f.label, field_text(f, a), field_text(f, b)});
+  };
+  for (const Field& f : book.shop()) compare(f);
+  for (const PartTable& part : book.parts()) {
+    if (here.parts.same(there.parts, part.id)) continue;
+    const std::size_t before = out.size();
+    for (const Field& f : part.fields) compare(f);
+    if (out.size() == before) out.push_back({part.id, part.title, "(a drawing)", "(another drawing)"});
   }
-  return *kept;
+  if (!(here.rack == there.rack)) {
+    const std::size_t before = out.size();
+    for (const Field& f : rack_fields(here.rack)) {
+      const auto other = book.find(there, f.key);
+      const FieldValue a = f.get(here);
+      if (!other)
+        out.push_back({f.key, f.label, field_text(f, a), "(no such cutter)"});
+      else if (const FieldValue b = other->get(there); !(a == b))
+        out.push_back({f.key, f.label, field_text(f, a), field_text(f, b)});
+    }
+    if (out.size() == before) out.push_back({"rack", "Cutter rack", "(a rack)", "(another rack)"});
+  }
+  if (!(here.record == there.record))
+    out.push_back({"record", "What was measured and made",
+                   fmt::format("{} measures, {} facts", here.record.measured.size(), here.record.facts.size()),
+                   fmt::format("{} measures, {} facts", there.record.measured.size(), there.record.facts.size())});
+  return out;
 }
 
 }  // namespace wren

@@ -7,7 +7,7 @@
 
 namespace wren {
 
-constexpr int project_version = 2;
+constexpr int project_version = 3;
 constexpr std::size_t largest_project = 4 << 20;  // bytes
 
 /// JSON text of a project, keys in the order of the field tables. Ends with a newline.
@@ -26,12 +26,20 @@ constexpr std::size_t largest_project = 4 << 20;  // bytes
                                              std::vector<std::string>* notes = nullptr);
 /// Read back and compared before the old file goes; a file of an older format is kept beside as ".bak" first.
 [[nodiscard]] Expected<void> save_project(const FieldBook& book, const std::filesystem::path& path,
-                                          const Project& project);
+                                          const Project& project, std::vector<std::string>* notes = nullptr);
 
-/// Where unsaved work is kept between saves: ".NAME.autosave" beside the file.
-[[nodiscard]] std::filesystem::path autosave_path(const std::filesystem::path& project);
+/// What a file would not bring back of a project: the one validator of edits, imports and saving is the reader itself.
+/// Only what differs from `before`, a project that would come back, is looked at; without it everything is.
+[[nodiscard]] std::optional<Problem> would_not_come_back(const FieldBook& book, const Project& project,
+                                                         const Project* before = nullptr);
 
-/// Unsaved work of an earlier run: an autosave that is readable, differs from the file, and is not older than it.
-[[nodiscard]] std::optional<Project> recoverable(const FieldBook& book, const std::filesystem::path& project);
+/// One number that two projects have different, as field texts; "(a drawing)" where it is more than a number.
+struct Difference {
+  std::string key;
+  std::string label;
+  std::string here;
+  std::string there;
+};
+[[nodiscard]] std::vector<Difference> differences(const FieldBook& book, const Project& here, const Project& there);
 
 }  // namespace wren

@@ -13,14 +13,26 @@ bool belongs(const BuildLine& line, const std::string& key) {
   return std::any_of(line.keys.begin(), line.keys.end(), [&](const std::string& k) { return key_matches(k, key); });
 }
 
+/// What a part's folder says, in the words of its line, and whether it is what the numbers ask for.
+std::pair<bool, std::string> told_by(const WrittenSet& set, const Project& p, const std::string& print) {
+  std::string note = set.folder.string();
+  if (!set.faults.empty()) return {false, note + ": " + set.faults.front() + " Write them again before you cut."};
+  if (set.fingerprint != print)
+    return {false, note + (set.project == p.name ? " (older numbers)" : " (of another project: " + set.project + ")")};
+  return {true, note + (set.proved ? "" : " (not proved)")};
+}
+
 /// Lines that every part has: its cuts, its rehearsal, its programs, its run sheet.
-void cuts_and_papers(const PartKind& kind, const Project& p, const Planned* planned, const std::string& print,
-                     std::vector<BuildLine>& out) {
+void cuts_and_papers(const Parts& parts, const PartKind& kind, const Followed& followed, const Planned* planned,
+                     const WrittenSets& written, std::vector<BuildLine>& out) {
   const std::string& id = kind.id();
-  const auto kept = [&](const std::string& what) { return remembered(p, id + "." + what, print); };
-  const auto programs = kept("programs");
-  const bool proved = kept("proof").current;
-  const LineState made = programs.current ? LineState::written : proved ? LineState::proved : LineState::ready;
+  const Project& p = followed.project;
+  const std::string& print = followed.fingerprints.at(id);
+  const auto set = written.find(id);
+  const auto [current, told] = set != written.end() ? told_by(set->second, p, print) : std::pair{false, std::string()};
+  const bool proved =
+      happened(p.record, id + ".proof", print).current || (set != written.end() && current && set->second.proved);
+  const LineState made = current ? LineState::written : proved ? LineState::proved : LineState::ready;
   if (planned != nullptr)
     for (const Piece& piece : planned->made.pieces)
       for (const Side& side : piece.sides) {
@@ -36,7 +48,15 @@ void cuts_and_papers(const PartKind& kind, const Project& p, const Planned* plan
           l.cutter = f.cutter;
           l.side = side.id;
           l.hint = "When it is cut, say so in the Work menu: the sheet then shows what is next.";
-          if (remembered(p, l.id, print).current) l.state = LineState::cut;
+          // Wood that was cut stays cut, whatever the numbers say today.
+          if (const auto cut = happened(p.record, l.id, print); cut.fact != nullptr) {
+            l.state = LineState::cut;
+            l.note = "cut on " + cut.fact->date;
+            if (!cut.current) {
+              const std::string then = changed_since(parts, kind, p, cut.fact->fingerprint);
+              l.note += ", from older numbers" + (then.empty() ? "" : ": " + then);
+            }
+          }
           out.push_back(std::move(l));
         }
       }
@@ -46,17 +66,21 @@ void cuts_and_papers(const PartKind& kind, const Project& p, const Planned* plan
                  proved ? LineState::proved : LineState::ready,
                  {"cuts." + id + ".seconds"},
                  Look::rehearsal});
-  const auto paper = [&](const char* what, const char* title, const Remembered& record, std::vector<std::string> keys,
-                         Look look, const char* hint) {
-    BuildLine l{id + "." + what, title, record.current ? LineState::written : LineState::ready, std::move(keys), look};
-    if (record.record != nullptr) l.note = record.record->path + (record.current ? "" : " (older numbers)");
-    l.hint = hint;
-    out.push_back(std::move(l));
-  };
-  paper("programs", "Programs", programs, {"programs.units", "programs.arcs", "programs.files", "programs.safe"},
-        Look::rehearsal, "No programs were written from these numbers yet.");
-  paper("sheet", "Run sheet", kept("sheet"), {}, Look::bed,
-        "The run sheet has no numbers of its own. Print it, or write it as PDF, from the Work menu.");
+  BuildLine programs{id + ".programs",
+                     "Programs",
+                     current ? LineState::written : LineState::ready,
+                     {"programs.units", "programs.arcs", "programs.files", "programs.safe"},
+                     Look::rehearsal};
+  programs.note = told;
+  programs.hint = "No programs were written from these numbers yet.";
+  out.push_back(std::move(programs));
+  BuildLine sheet{id + ".sheet",
+                  "Run sheet",
+                  happened(p.record, id + ".sheet", print).current ? LineState::written : LineState::ready,
+                  {},
+                  Look::bed};
+  sheet.hint = "The run sheet has no numbers of its own. Print it, or write it as PDF, from the Work menu.";
+  out.push_back(std::move(sheet));
 }
 
 /// What to do next: the first open question, then part by part what is not proved, written, cut or measured yet.
@@ -92,7 +116,7 @@ const char* line_state_name(LineState state) {
 }
 
 std::vector<BuildLine> build_sheet(const Parts& parts, const Followed& followed, Cache& cache,
-                                   const std::vector<const Planned*>& planned) {
+                                   const std::vector<const Planned*>& planned, const WrittenSets& written) {
   std::vector<BuildLine> out;
   const Project& p = followed.project;
   std::vector<Remark> remarks;
@@ -107,7 +131,7 @@ std::vector<BuildLine> build_sheet(const Parts& parts, const Followed& followed,
     PartLines lines = kind.lines(design ? &input : nullptr, p);
     std::move(lines.before.begin(), lines.before.end(), std::back_inserter(out));
     if (!design) continue;
-    cuts_and_papers(kind, p, plan, fingerprint(parts, kind, p), out);
+    cuts_and_papers(parts, kind, followed, plan, written, out);
     std::move(lines.after.begin(), lines.after.end(), std::back_inserter(out));
   }
   out.push_back(heading("Shop"));

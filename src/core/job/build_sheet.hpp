@@ -2,13 +2,15 @@
 // and its cutter, and the one to do next. The order is the checklist.
 #pragma once
 
-#include "core/job/follow.hpp"
+#include "core/job/program_folder.hpp"
 
 namespace wren {
 
-/// Lines of every part in running order, then the shop's. `planned` holds what is planned, in any order.
+/// Lines of every part in running order, then the shop's. `planned` holds what is planned, in any order; `written` what
+/// lies in the programs' folder.
 [[nodiscard]] std::vector<BuildLine> build_sheet(const Parts& parts, const Followed& followed, Cache& cache,
-                                                 const std::vector<const Planned*>& planned);
+                                                 const std::vector<const Planned*>& planned,
+                                                 const WrittenSets& written = {});
 
 /// The id of the part a line of the build sheet belongs to: up to its first dot.
 [[nodiscard]] std::string part_of_line(const std::string& id);

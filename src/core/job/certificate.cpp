@@ -90,24 +90,14 @@ std::string certificate_of(const Project& project, const Planned& planned, const
   return document(Json::array({part})).dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
-std::string joined_certificate(std::string_view old, const std::string& fresh, const std::string& part) {
-  Json parts = Json::array();
-  if (const Json doc = Json::parse(fresh, nullptr, false); doc.is_object() && doc.contains("parts"))
-    for (const Json& p : doc["parts"]) parts.push_back(p);
-  const Json before = Json::parse(old, nullptr, false);
-  if (before.is_object() && before.contains("parts") && before["parts"].is_array())
-    for (const Json& p : before["parts"])
-      if (text_of(p, "part") != part) parts.push_back(p);
-  if (parts.empty()) return {};
-  return document(std::move(parts)).dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
-}
-
 bool FolderCheck::passed() const {
   return faults.empty() && !parts.empty() &&
          std::all_of(parts.begin(), parts.end(), [](const Part& p) { return p.verdict == "PROVED"; });
 }
 
-Expected<FolderCheck> check_folder(const std::filesystem::path& folder) {
+namespace {
+
+Expected<FolderCheck> check_one(const std::filesystem::path& folder) {
   const auto manifest_file = folder / "manifest.json";
   auto text = read_file(manifest_file, largest_file);
   if (!text) return tl::unexpected(text.error());
@@ -117,9 +107,6 @@ Expected<FolderCheck> check_folder(const std::filesystem::path& folder) {
   if (!certificate) return tl::unexpected(certificate.error());
   FolderCheck out;
   std::set<std::string> certified;
-  const auto plain = [](const std::string& file) {
-    return !file.empty() && file.find('/') == std::string::npos && file[0] != '.';
-  };
   for (const Json& p : (*certificate)["parts"]) {
     FolderCheck::Part part{text_of(p, "part"), text_of(p, "verdict"), text_of(p, "date"), 0, {}};
     if (p.contains("assumed_lengths") && p["assumed_lengths"].is_array())
@@ -128,7 +115,7 @@ Expected<FolderCheck> check_folder(const std::filesystem::path& folder) {
     if (p.contains("programs") && p["programs"].is_array())
       for (const Json& f : p["programs"]) {
         const std::string file = text_of(f, "file");
-        if (!plain(file)) {
+        if (!plain_name(file)) {
           out.faults.push_back(fmt::format("The certificate names a file outside its folder: '{}'.", file));
           continue;
         }
@@ -145,6 +132,27 @@ Expected<FolderCheck> check_folder(const std::filesystem::path& folder) {
   for (const ManifestEntry& e : *entries)
     if (!certified.contains(e.file))
       out.faults.push_back(fmt::format("{} stands in the manifest, and nobody has proved it.", e.file));
+  return out;
+}
+
+}  // namespace
+
+Expected<FolderCheck> check_folder(const std::filesystem::path& folder) {
+  std::error_code error;
+  if (std::filesystem::exists(folder / "manifest.json", error)) return check_one(folder);
+  std::set<std::filesystem::path> own;
+  for (auto it = std::filesystem::directory_iterator(folder, error); !error && it != std::filesystem::end(it);
+       it.increment(error))
+    if (it->path().filename().string()[0] != '.' && std::filesystem::exists(it->path() / "manifest.json", error))
+      own.insert(it->path());
+  if (own.empty()) return check_one(folder);  // says what is missing
+  FolderCheck out;
+  for (const auto& one : own) {
+    auto check = check_one(one);
+    if (!check) return check;
+    for (FolderCheck::Part& p : check->parts) out.parts.push_back(std::move(p));
+    for (const std::string& fault : check->faults) out.faults.push_back(one.filename().string() + ": " + fault);
+  }
   return out;
 }
 

@@ -11,10 +11,6 @@ namespace wren {
                                          const std::vector<PlacedProgram>& programs, const PartProof& proof,
                                          const std::string& date);
 
-/// The new certificate with what an old one in the same folder says of other parts. Empty `fresh`: only those others;
-/// empty where nothing is left.
-[[nodiscard]] std::string joined_certificate(std::string_view old, const std::string& fresh, const std::string& part);
-
 struct FolderCheck {
   struct Part {
     std::string part;
@@ -27,8 +23,8 @@ struct FolderCheck {
   std::vector<std::string> faults;  // sentences; empty: every file is the one that was proved
   [[nodiscard]] bool passed() const;
 };
-/// Holds a folder against its own manifest.json and proof.json. Refused where there is no manifest or certificate, or
-/// they cannot be read.
+/// Holds a folder against its own manifest.json and proof.json, or every part's subfolder against those that stand
+/// there. Refused where there is no manifest or certificate, or they cannot be read.
 [[nodiscard]] Expected<FolderCheck> check_folder(const std::filesystem::path& folder);
 
 }  // namespace wren

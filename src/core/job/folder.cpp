@@ -5,7 +5,7 @@
 #include <fmt/format.h>
 
 #include "core/document/files.hpp"
-#include "core/job/programs.hpp"
+#include "core/job/program_folder.hpp"
 #include "core/program/reader.hpp"
 
 namespace wren {
@@ -185,7 +185,8 @@ void take_probes(const FolderSet& set, Planned& planned) {
       if (const auto it = set.probes.find(side.id); it != set.probes.end()) side.setup.probe = it->second;
 }
 
-Expected<FolderSet> read_folder(const std::filesystem::path& folder, const Planned& planned) {
+Expected<FolderSet> read_folder(const std::filesystem::path& named, const Planned& planned) {
+  const std::filesystem::path folder = folder_with_manifest(named, planned.part);
   const std::string manifest = (folder / "manifest.json").string();
   auto text = read_file(folder / "manifest.json", largest_program);
   if (!text) return tl::unexpected(text.error());
@@ -196,7 +197,7 @@ Expected<FolderSet> read_folder(const std::filesystem::path& folder, const Plann
   std::set<std::pair<std::string, std::string>> cut;  // side and cut
   for (const ManifestEntry& e : *entries) {
     if (e.part != planned.part) continue;
-    if (e.file.empty() || e.file.find('/') != std::string::npos || e.file[0] == '.')
+    if (!plain_name(e.file))
       return fail(ProblemKind::format, fmt::format("the manifest names a file outside its folder: '{}'", e.file),
                   folder.string(), "Write the programs again");
     auto program = read_file(folder / e.file, largest_program);

@@ -17,12 +17,12 @@ bool followed_by(const PartKind& kind, const std::string& measured_key) {
   });
 }
 
-/// The measures that a part's numbers follow: its own and those of all it is made from.
-std::vector<Measured> measures_for(const Parts& parts, const PartKind& kind, const Project& p) {
-  std::vector<Measured> out;
+/// The measured values that a part's numbers follow: its own and those of all it is made from.
+std::map<std::string, double> measures_for(const Parts& parts, const PartKind& kind, const Project& p) {
+  std::map<std::string, double> out;
   for (const std::string& id : parts.made_from(kind))
-    for (const Measured& m : p.measured)
-      if (followed_by(*parts.find(id), m.key)) out.push_back(m);
+    for (const Measured& m : p.record.measured)
+      if (m.in_use && followed_by(*parts.find(id), m.key)) out[m.key] = m.value;
   return out;
 }
 
@@ -58,14 +58,14 @@ std::vector<std::string> Parts::made_from(const PartKind& kind) const {
 }
 
 bool same_numbers(const Parts& parts, const PartKind& kind, const Project& a, const Project& b) {
-  if (!(a.machine == b.machine && a.rack == b.rack && a.programs == b.programs && a.name == b.name)) return false;
+  if (!(a.machine == b.machine && a.rack == b.rack && a.programs == b.programs)) return false;
   for (const std::string& id : parts.made_from(kind))
     if (!a.parts.same(b.parts, id)) return false;
   return measures_for(parts, kind, a) == measures_for(parts, kind, b);
 }
 
 Followed follow(const Parts& parts, Project project, Cache& cache, const Followed* before) {
-  Followed out{std::move(project), {}, {}, {}};
+  Followed out{std::move(project), {}, {}, {}, {}};
   const auto make = [&](const auto& self, const PartKind& kind) -> void {
     const std::string& id = kind.id();
     if (out.designs.find(id) || out.problems.contains(id)) return;
@@ -79,7 +79,11 @@ Followed follow(const Parts& parts, Project project, Cache& cache, const Followe
         return;
       }
     }
-    if (before != nullptr && same_numbers(parts, kind, before->project, out.project)) {
+    const bool same = before != nullptr && same_numbers(parts, kind, before->project, out.project);
+    const auto known = same ? before->fingerprints.find(id) : std::map<std::string, std::string>::const_iterator{};
+    out.fingerprints[id] =
+        same && known != before->fingerprints.end() ? known->second : fingerprint(parts, kind, out.project);
+    if (same) {
       if (auto kept = before->designs.find(id)) return out.designs.set(id, std::move(kept));
       if (const auto it = before->problems.find(id); it != before->problems.end()) {
         out.problems.insert(*it);
@@ -98,8 +102,7 @@ Followed follow(const Parts& parts, Project project, Cache& cache, const Followe
 
 std::string fingerprint(const Parts& parts, const PartKind& kind, const Project& project) {
   std::string text = numbers_text(parts.book(), project, parts.made_from(kind));
-  for (const Measured& m : measures_for(parts, kind, project))
-    if (m.in_use) text += fmt::format("\n{} {}", m.key, m.value);
+  for (const auto& [key, value] : measures_for(parts, kind, project)) text += fmt::format("\n{} {}", key, value);
   return sha256_hex(text).substr(0, 16);
 }
 
@@ -109,7 +112,7 @@ Expected<Planned> plan(const PartKind& kind, const Followed& followed, Cache& ca
   const auto design = followed.designs.find(kind.id());
   if (!design)
     return fail(ProblemKind::input, "there is no such part in this project", kind.id(), "Choose another part");
-  Planned out{kind.id(), {}, {}, design->rack};
+  Planned out{kind.id(), followed.fingerprints.at(kind.id()), {}, {}, design->rack};
   if (progress != nullptr && !progress->go_on(0, "from numbers to pieces"))
     return fail(ProblemKind::stopped, "planning was stopped", "", "Start it again when you like");
   if (design->present) out.made = kind.pieces(followed.input(cache));
@@ -176,18 +179,58 @@ std::vector<LedgerLine> ledger(const Parts& parts, const Followed& followed, Cac
   return out;
 }
 
-void remember(const Parts& parts, Project& project, const std::string& kind, const std::string& date,
-              const std::string& path) {
-  const PartKind* part = parts.find(kind.substr(0, kind.find('.')));
-  const std::string print = part != nullptr ? fingerprint(parts, *part, project) : "";
-  std::erase_if(project.written, [&](const WrittenRecord& w) { return w.kind == kind && w.path == path; });
-  project.written.push_back({kind, date, path, print});
+void note_fact(const Parts& parts, Project& project, const std::string& what, const std::string& date) {
+  const PartKind* part = parts.find(what.substr(0, what.find('.')));
+  if (part == nullptr) return;
+  Record& record = project.record;
+  const std::string print = fingerprint(parts, *part, project);
+  std::erase_if(record.facts, [&](const Fact& f) { return f.what == what && f.fingerprint == print; });
+  record.facts.push_back({what, date, print});
+  if (record.facts.size() > most_facts) record.facts.erase(record.facts.begin());
+  auto& numbers = record.numbers[print];
+  if (numbers.empty())
+    for (const std::string& id : parts.made_from(*part))
+      for (const Field& f : parts.find(id)->table.fields)
+        if (!f.alias) numbers[f.key] = field_text(f, f.get(project));
+  // Numbers that no fact stands on are not kept; of too many, those of the oldest facts go.
+  const auto stands_on = [&](const std::string& p) {
+    return std::any_of(record.facts.begin(), record.facts.end(), [&](const Fact& f) { return f.fingerprint == p; });
+  };
+  std::erase_if(record.numbers, [&](const auto& one) { return !stands_on(one.first); });
+  for (const Fact& f : record.facts) {
+    if (record.numbers.size() <= most_numbers_kept) break;
+    if (f.fingerprint != print) record.numbers.erase(f.fingerprint);
+  }
 }
 
-Remembered remembered(const Project& project, const std::string& kind, const std::string& fingerprint) {
-  for (auto it = project.written.rbegin(); it != project.written.rend(); ++it)
-    if (it->kind == kind) return {&*it, it->fingerprint == fingerprint};
+Happened happened(const Record& record, const std::string& what, const std::string& fingerprint) {
+  for (auto it = record.facts.rbegin(); it != record.facts.rend(); ++it)
+    if (it->what == what) return {&*it, it->fingerprint == fingerprint};
   return {};
+}
+
+std::string changed_since(const Parts& parts, const PartKind& kind, const Project& project,
+                          const std::string& fingerprint, std::size_t most) {
+  const auto then = project.record.numbers.find(fingerprint);
+  if (then == project.record.numbers.end()) return {};
+  std::string out;
+  std::size_t more = 0;
+  for (const std::string& id : parts.made_from(kind))
+    for (const Field& f : parts.find(id)->table.fields) {
+      const auto was = then->second.find(f.key);
+      if (f.alias || was == then->second.end()) continue;
+      const std::string is = field_text(f, f.get(project));
+      if (was->second == is) continue;
+      if (most == 0) {
+        ++more;
+        continue;
+      }
+      --most;
+      const std::string unit = f.unit.empty() || f.unit == "mm" ? "" : " " + f.unit;
+      out += (out.empty() ? "" : ", ") + fmt::format("{} {}{} (now {}{})", f.label, was->second, unit, is, unit);
+    }
+  if (more > 0) out += fmt::format(", and {} more", more);
+  return out.empty() ? "drawings, machine or cutters" : out;
 }
 
 std::vector<std::string> general_cautions(const std::vector<std::string>& woods) {

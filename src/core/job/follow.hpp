@@ -9,8 +9,9 @@ namespace wren {
 struct Followed {
   Project project;  // what it was made from
   Designs designs;
-  std::map<std::string, Problem> problems;  // by part: why no design follows; the place is a ledger key
-  std::vector<std::string> changed;         // parts whose design was made anew, or is gone
+  std::map<std::string, Problem> problems;          // by part: why no design follows; the place is a ledger key
+  std::vector<std::string> changed;                 // parts whose design was made anew, or is gone
+  std::map<std::string, std::string> fingerprints;  // by part: of the numbers it is cut from
   [[nodiscard]] PartInput input(Cache& cache) const { return {project, designs, cache}; }
 };
 
@@ -18,7 +19,7 @@ struct Followed {
 /// keeps its design.
 [[nodiscard]] Followed follow(const Parts& parts, Project project, Cache& cache, const Followed* before = nullptr);
 
-/// True where a part's design, cuts and programs would be the same for both projects.
+/// True where a part's design and cuts would be the same for both projects: names and notes are cut nowhere.
 [[nodiscard]] bool same_numbers(const Parts& parts, const PartKind& kind, const Project& a, const Project& b);
 
 /// A short name for the numbers a part is cut from: changes when any of them changes, and not with those of a part that
@@ -28,6 +29,7 @@ struct Followed {
 /// A part's pieces with all their cuts.
 struct Planned {
   std::string part;
+  std::string fingerprint;  // of the numbers it was planned from
   Pieces made;
   PartCuts cuts;
   Rack rack;
@@ -43,15 +45,20 @@ struct Planned {
 [[nodiscard]] std::vector<LedgerLine> ledger(const Parts& parts, const Followed& followed, Cache& cache,
                                              const std::vector<const Planned*>& planned);
 
-/// Adds or renews the record that something was written, proved or cut; its kind begins with its part's id and a dot.
-void remember(const Parts& parts, Project& project, const std::string& kind, const std::string& date,
-              const std::string& path);
-/// The last record of a kind, nullptr where there is none, and whether the numbers are still those.
-struct Remembered {
-  const WrittenRecord* record = nullptr;
+/// Adds the fact that something happened to a part, which `what` begins with ("neck.cut.back.finish"), with the numbers
+/// as they are now.
+void note_fact(const Parts& parts, Project& project, const std::string& what, const std::string& date);
+/// The last fact of a kind, nullptr where there is none, and whether the numbers are still those.
+struct Happened {
+  const Fact* fact = nullptr;
   bool current = false;
 };
-[[nodiscard]] Remembered remembered(const Project& project, const std::string& kind, const std::string& fingerprint);
+[[nodiscard]] Happened happened(const Record& record, const std::string& what, const std::string& fingerprint);
+
+/// What has changed since a fingerprint's numbers: "Scale 635 mm (now 640 mm)", at most `most` of them and how many
+/// more; empty where the numbers of then are not known.
+[[nodiscard]] std::string changed_since(const Parts& parts, const PartKind& kind, const Project& project,
+                                        const std::string& fingerprint, std::size_t most = 2);
 
 /// Cautions for people's safety that every sheet carries, brief. The operator decides; local rules hold.
 [[nodiscard]] std::vector<std::string> general_cautions(const std::vector<std::string>& woods);

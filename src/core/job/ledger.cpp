@@ -11,7 +11,7 @@ LedgerLine given(const Project& p, const Field& f) {
   const bool of_blank = f.kind == FieldKind::length && f.key.find(".blank.") != std::string::npos;
   if ((f.measured && known) || of_blank) line.origin = Origin::measured;
   if (f.key.starts_with("measured."))
-    if (const Measured* m = measured_in_use(p.measured, f.key.substr(9)))
+    if (const Measured* m = measured_in_use(p.record.measured, f.key.substr(9)))
       line.reason = fmt::format("{}{}{}{}; stands in for the designed number", m->instrument,
                                 m->date.empty() ? "" : ", " + m->date, m->note.empty() ? "" : ": ", m->note);
   return line;

@@ -1,13 +1,11 @@
 #include "core/job/programs.hpp"
 
 #include <algorithm>
-#include <cctype>
 
 #include <fmt/format.h>
 
-#include "core/document/files.hpp"
-#include "core/job/certificate.hpp"
 #include "core/job/probe_place.hpp"
+#include "core/report/names.hpp"
 
 namespace wren {
 namespace {
@@ -36,36 +34,7 @@ std::string blank_text(const Blank& b) {
                      format_mm(b.thickness, 2), b.wood, b.lie == Lie::along_x ? "x" : "y");
 }
 
-/// Copies what an earlier set of the same part left in the folder to `old`, so that nothing is lost when it is
-/// replaced.
-Expected<void> keep_old_set(const std::filesystem::path& folder, const std::vector<std::string>& files) {
-  const std::filesystem::path old = folder / "old";
-  std::error_code error;
-  for (const std::string& name : files) {
-    if (!std::filesystem::exists(folder / name, error)) continue;
-    std::filesystem::create_directories(old, error);
-    if (!error)
-      std::filesystem::copy_file(folder / name, old / name, std::filesystem::copy_options::overwrite_existing, error);
-    if (error)
-      return fail(ProblemKind::file, "an older program cannot be kept: " + error.message(), (old / name).string(),
-                  "Nothing was changed; make room, or choose another folder");
-  }
-  return {};
-}
-
 }  // namespace
-
-std::string file_safe(const std::string& name) {
-  std::string out;
-  for (const char c : name) {
-    if (std::isalnum(static_cast<unsigned char>(c)) != 0)
-      out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    else if (!out.empty() && out.back() != '-')
-      out += '-';
-  }
-  while (!out.empty() && out.back() == '-') out.pop_back();
-  return out.empty() ? "project" : out.substr(0, 40);
-}
 
 std::vector<PlacedProgram> programs_of(const Project& p, const Planned& planned, const std::string& date,
                                        const std::string& notice) {
@@ -93,7 +62,7 @@ std::vector<PlacedProgram> programs_of(const Project& p, const Planned& planned,
       } else {
         for (std::size_t i = 0; i < placement->paths.size(); ++i)
           add({&placement->paths[i]},
-              fmt::format("{}-{:02}-{}-{}", base, ++number, side.id, placement->paths[i].cuts.front()),
+              fmt::format("{}-{:02}-{}-{}", base, ++number, side.id, file_safe(placement->paths[i].cuts.front())),
               placement->path_seconds[i]);
       }
     }
@@ -148,39 +117,7 @@ std::string manifest_of(const Project& p, const Planned& planned, const std::vec
       parts.push_back(std::move(out));
     }
   }
-  return write_manifest(parts, planned.rack);
-}
-
-Expected<void> write_folder(const std::filesystem::path& folder, const std::string& part,
-                            const std::vector<PlacedProgram>& programs, const std::string& manifest,
-                            const std::string& certificate, Progress* progress) {
-  std::error_code error;
-  std::filesystem::create_directories(folder, error);
-  if (error)
-    return fail(ProblemKind::file, "the folder cannot be made: " + error.message(), folder.string(),
-                "Choose another folder");
-  constexpr std::size_t largest_manifest = 16 << 20;
-  const auto old = read_file(folder / "manifest.json", largest_manifest);
-  const std::vector<std::string> replaced = old ? programs_in_manifest(*old, part) : std::vector<std::string>{};
-  if (auto kept = keep_old_set(folder, replaced); !kept) return kept;
-  if (old && !replaced.empty())
-    if (auto kept = keep_old_set(folder, {"manifest.json"}); !kept) return kept;
-  double done = 0;
-  for (const PlacedProgram& p : programs) {
-    if (progress != nullptr && !progress->go_on(done++ / static_cast<double>(programs.size() + 1), p.file.file))
-      return fail(ProblemKind::stopped, "writing was stopped", folder.string(), "Write again before you cut");
-    if (auto written = write_file_atomically(folder / p.file.file, p.file.text); !written) return written;
-  }
-  for (const std::string& name : replaced)
-    if (std::none_of(programs.begin(), programs.end(), [&](const PlacedProgram& p) { return p.file.file == name; }))
-      std::filesystem::remove(folder / name, error);
-  const auto certified = read_file(folder / "proof.json", largest_manifest);
-  const std::string proof = joined_certificate(certified ? *certified : std::string(), certificate, part);
-  if (proof.empty())
-    std::filesystem::remove(folder / "proof.json", error);
-  else if (auto written = write_file_atomically(folder / "proof.json", proof); !written)
-    return written;
-  return write_file_atomically(folder / "manifest.json", old ? joined_manifest(*old, manifest, part) : manifest);
+  return write_manifest(parts, planned.rack, planned.fingerprint);
 }
 
 std::vector<ProgramText> texts_of(const std::vector<PlacedProgram>& programs, const std::string& side) {

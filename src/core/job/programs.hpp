@@ -1,4 +1,4 @@
-// Programs of a part: their texts, their manifest, and the folder they are written into.
+// Programs of a part: their texts, their manifest, and how a folder of them reads back for the proof.
 #pragma once
 
 #include <filesystem>
@@ -23,17 +23,6 @@ struct PlacedProgram {
 [[nodiscard]] std::string manifest_of(const Project& project, const Planned& planned,
                                       const std::vector<PlacedProgram>& programs, const std::string& date);
 
-/// Writes programs and manifest into the folder (made where it is missing), each atomically, the manifest last.
-/// Programs of the same part that an earlier manifest names go to the folder `old` first; those of other parts stay,
-/// and stay in the manifest and the certificate; without a certificate of their own these have none. Refused with what
-/// is wrong; programs already written then stand without a manifest.
-[[nodiscard]] Expected<void> write_folder(const std::filesystem::path& folder, const std::string& part,
-                                          const std::vector<PlacedProgram>& programs, const std::string& manifest,
-                                          const std::string& certificate = {}, Progress* progress = nullptr);
-
-/// "Upland Wren" to "upland-wren": names of program files.
-[[nodiscard]] std::string file_safe(const std::string& name);
-
 /// A folder as it lies there, for the proof: its programs in the manifest's order, and what the manifest itself shows
 /// to be wrong (rules P2, P5): files damaged or missing, an order that its precedences do not allow, cutters, frame or
 /// blank that are not the project's — the project rules.
@@ -44,6 +33,7 @@ struct FolderSet {
 };
 /// Sides are proved with z probed where the folder's manifest says.
 void take_probes(const FolderSet& set, Planned& planned);
+/// `folder` is the part's own, or the one above it.
 [[nodiscard]] Expected<FolderSet> read_folder(const std::filesystem::path& folder, const Planned& planned);
 
 [[nodiscard]] std::vector<ProgramText> texts_of(const std::vector<PlacedProgram>& programs, const std::string& side);

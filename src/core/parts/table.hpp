@@ -1,7 +1,7 @@
 // The one table of parts, in running order; and the document's calls with its fields, for whoever works with all parts.
 #pragma once
 
-#include "core/document/project_file.hpp"
+#include "core/document/document.hpp"
 #include "core/job/part.hpp"
 
 namespace wren {
@@ -18,9 +18,6 @@ namespace wren {
 }
 [[nodiscard]] inline Expected<void> save_project(const std::filesystem::path& path, const Project& project) {
   return save_project(all_parts().book(), path, project);
-}
-[[nodiscard]] inline std::optional<Project> recoverable(const std::filesystem::path& path) {
-  return recoverable(all_parts().book(), path);
 }
 [[nodiscard]] inline std::string project_to_json(const Project& project) {
   return project_to_json(all_parts().book(), project);

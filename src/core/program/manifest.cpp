@@ -66,12 +66,13 @@ std::string sha256_hex(std::string_view bytes) {
   return out;
 }
 
-std::string write_manifest(const std::vector<ManifestPart>& parts, const Rack& rack) {
+std::string write_manifest(const std::vector<ManifestPart>& parts, const Rack& rack, const std::string& fingerprint) {
   Json doc;
   doc["schema"] = "upland-wren-manifest";
   doc["schema_version"] = 2;
   doc["project"] = parts.empty() ? "" : parts.front().facts.project;
   doc["date"] = parts.empty() ? "" : parts.front().facts.date;
+  doc["fingerprint"] = fingerprint;
   Json programs = Json::array();
   for (const auto& [facts, files, setup] : parts)
     for (const ProgramFile& f : files) {
@@ -115,24 +116,12 @@ std::string write_manifest(const std::vector<ManifestPart>& parts, const Rack& r
   return doc.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
-std::vector<std::string> programs_in_manifest(std::string_view manifest, const std::string& part) {
-  std::vector<std::string> out;
-  const auto entries = read_manifest(manifest, "manifest.json");
-  if (!entries) return out;
-  for (const ManifestEntry& e : *entries)
-    if (e.part == part && !e.file.empty() && e.file.find('/') == std::string::npos && e.file[0] != '.')
-      out.push_back(e.file);
-  return out;
-}
-
-std::string joined_manifest(std::string_view old, const std::string& fresh, const std::string& part) {
-  Json doc = Json::parse(fresh, nullptr, false);
-  const Json before = Json::parse(old, nullptr, false);
-  if (doc.is_discarded() || !before.is_object() || !before.contains("programs") || !before["programs"].is_array())
-    return fresh;
-  for (const Json& entry : before["programs"])
-    if (entry.is_object() && entry.contains("part") && entry["part"] != part) doc["programs"].push_back(entry);
-  return doc.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
+ManifestTitle manifest_title(std::string_view manifest) {
+  const Json doc = Json::parse(manifest, nullptr, false);
+  const auto text = [&](const char* key) {
+    return doc.is_object() && doc.contains(key) && doc[key].is_string() ? doc[key].get<std::string>() : std::string();
+  };
+  return {text("project"), text("date"), text("fingerprint")};
 }
 
 Expected<std::vector<ManifestEntry>> read_manifest(std::string_view text, const std::string& name) {

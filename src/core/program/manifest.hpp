@@ -40,14 +40,22 @@ struct ManifestPart {
   Setup setup;
 };
 
-/// Project and date are those of the first part.
-[[nodiscard]] std::string write_manifest(const std::vector<ManifestPart>& parts, const Rack& rack);
+/// Project and date are those of the first part; `fingerprint` names the numbers they were made from.
+[[nodiscard]] std::string write_manifest(const std::vector<ManifestPart>& parts, const Rack& rack,
+                                         const std::string& fingerprint);
 
-/// Files of a part that a manifest names, plain names only; empty where the text is no manifest.
-[[nodiscard]] std::vector<std::string> programs_in_manifest(std::string_view manifest, const std::string& part);
+/// True for a file's name within a folder: no path, nothing hidden.
+[[nodiscard]] inline bool plain_name(const std::string& file) {
+  return !file.empty() && file.find('/') == std::string::npos && file[0] != '.';
+}
 
-/// The new manifest with what an old one in the same folder says of other parts.
-[[nodiscard]] std::string joined_manifest(std::string_view old, const std::string& fresh, const std::string& part);
+/// What a manifest says of the whole set; empty where it does not.
+struct ManifestTitle {
+  std::string project;
+  std::string date;
+  std::string fingerprint;
+};
+[[nodiscard]] ManifestTitle manifest_title(std::string_view manifest);
 
 /// What a manifest says of one program file, for whoever checks a folder without the project.
 struct ManifestEntry {

@@ -15,6 +15,8 @@ enum class ProblemKind {
   format,       // a file that is damaged or of another kind
   version,      // a file made by a newer program
   unsupported,  // understood and refused on purpose
+  held,         // in use by another program
+  changed,      // not what it was when it was read: somebody else has changed it
   stopped,      // the user stopped it: an outcome, not a fault
 };
 

@@ -360,8 +360,8 @@ HeelInUse heel_in_use(const Project& p, const NeckShape& n) {
   h.length = in_use(p, "neck.heel_length_made", n.end_x - n.heel_x);
   h.board = n.board->given.board.thickness;
   h.in_all = in_use(p, "neck.heel_in_all", n.given.heel.thickness);
-  h.measured = measured_in_use(p.measured, "neck.heel_width") != nullptr &&
-               measured_in_use(p.measured, "neck.heel_in_all") != nullptr;
+  h.measured = measured_in_use(p.record.measured, "neck.heel_width") != nullptr &&
+               measured_in_use(p.record.measured, "neck.heel_in_all") != nullptr;
   return h;
 }
 

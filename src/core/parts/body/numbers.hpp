@@ -62,6 +62,13 @@ struct BodyNumbers {
   static constexpr const char* part = "body";
   Body body = usual_body();
   BodyWork work;
+  [[nodiscard]] std::size_t drawn_bytes() const {
+    std::size_t nodes = body.outline.drawn.size();
+    for (const DrawnCavity& d : body.drawn) nodes += d.outline.size();
+    std::size_t points = 0;
+    for (const ComfortNumbers::Line& l : body.comfort.lines) points += l.points.size();
+    return nodes * sizeof(PathNode) + points * sizeof(Vec2);
+  }
   friend bool operator==(const BodyNumbers&, const BodyNumbers&) = default;
 };
 

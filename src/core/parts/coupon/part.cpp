@@ -283,16 +283,16 @@ Field coupon_measure(std::string key, std::string label, double low, double high
   f.optional = f.measured = f.alias = true;
   f.reason = std::move(reason);
   f.get = [key = f.key.substr(9)](const Project& p) -> FieldValue {
-    const Measured* m = measured_in_use(p.measured, key);
+    const Measured* m = measured_in_use(p.record.measured, key);
     return m != nullptr ? FieldValue(m->value) : FieldValue();
   };
   f.put = [key = f.key.substr(9), target, set](Project& p, const FieldValue& v) {
     if (const double* number = std::get_if<double>(&v)) {
-      p.measured.push_back({key, *number, "", "measured on coupon", target, true});
-      if (p.measured.size() > most_measured) p.measured.erase(p.measured.begin());
+      p.record.measured.push_back({key, *number, "", "measured on coupon", target, true});
+      if (p.record.measured.size() > most_measured) p.record.measured.erase(p.record.measured.begin());
       set(p, *number);
     } else {
-      for (Measured& m : p.measured)
+      for (Measured& m : p.record.measured)
         if (m.key == key) m.in_use = false;
     }
   };
@@ -333,7 +333,7 @@ std::vector<Field> fields() {
       coupon_measure("gauge", "Gauge that pushes in", 5, 60,
                      "half its play in the pocket becomes the neck pocket's fit", "body.fit",
                      [](Project& p, double v) {
-                       const Measured* pocket = measured_in_use(p.measured, "coupon.pocket");
+                       const Measured* pocket = measured_in_use(p.record.measured, "coupon.pocket");
                        const double across = pocket != nullptr ? pocket->value : coupon_of(p).pocket;
                        body_of(p).body.setup.fit = std::clamp((across - v) / 2, 0.0, 2.0);
                      }),

@@ -533,7 +533,7 @@ Expected<NeckDesign> design_neck(const Project& p, const Fretboard& board, Cache
 std::vector<WaitingFor> waiting_for(const Project& p, const NeckDesign& d) {
   const NeckShape& n = d.shape;
   const auto value = [&](const char* key, const char* title, double designed, const char* used) {
-    return WaitingFor{key, title, designed, used, measured_in_use(p.measured, key)};
+    return WaitingFor{key, title, designed, used, measured_in_use(p.record.measured, key)};
   };
   return {
       value("neck.heel_width", "Heel width at its end", 2 * n.taper(n.end_x).half, "the body's neck pocket"),

@@ -50,6 +50,11 @@ struct NeckNumbers {
   static constexpr const char* part = "neck";
   Neck neck;
   NeckWork work;
+  [[nodiscard]] std::size_t drawn_bytes() const {
+    std::size_t points = neck.head.drawn.size();
+    for (const BackSection& s : neck.back.sections) points += s.points.size();
+    return points * sizeof(Vec2);
+  }
   friend bool operator==(const NeckNumbers&, const NeckNumbers&) = default;
 };
 
