@@ -152,8 +152,8 @@ int main(int argc, char** argv) {
   if (parser.isSet(dark)) window.apply_theme(true);
   if (alone) window.set_ask_before_closing(false);
   if (parser.isSet(shot)) window.resize(1280, 800);
+  window.show();  // first: a question stands over its window
   if (!files.isEmpty() && !window.open_file(files.first()) && parser.isSet(shot)) return 3;
-  window.show();
   if (!alone) window.offer_unnamed_work(home);
   if (parser.isSet(line)) {
     const std::string wanted = parser.value(line).toStdString();

@@ -136,10 +136,17 @@ QWidget* MainWindow::make_picture() {
     solid_ = none;
   }
   bed_->setAccessibleName(tr("Bed of the machine"));
+  solid_->setAccessibleName(tr("Solid"));
+  rehearsal_->setAccessibleName(tr("Rehearsal"));
   for (QWidget* w : {static_cast<QWidget*>(bed_), solid_, static_cast<QWidget*>(rehearsal_)}) pictures_->addWidget(w);
   for (const PartKind& kind : bench_.parts().kinds()) {
     own_[kind.id()] = make_pictures(kind.id(), bench_, this);
-    for (const auto& [view, widget] : own_[kind.id()].views) pictures_->addWidget(widget);
+    for (const auto& [view, widget] : own_[kind.id()].views) {
+      if (widget->accessibleName().isEmpty())
+        widget->setAccessibleName(
+            tr("%1: %2").arg(QString::fromStdString(kind.title()), names[static_cast<int>(view)].toLower()));
+      pictures_->addWidget(widget);
+    }
   }
   column->addWidget(pictures_, 1);
   connect(view_buttons_, &QButtonGroup::idClicked, this, [this](int id) { show_view(static_cast<View>(id)); });
@@ -316,13 +323,19 @@ bool MainWindow::save_to(const QString& path, bool taken) {
     QMessageBox ask(QMessageBox::Warning, tr("The file was changed"),
                     tr("%1 was changed by another program since it was opened here.").arg(QFileInfo(path).fileName()),
                     QMessageBox::Cancel, this);
-    ask.setInformativeText(tr("Saving over it keeps that one beside as .bak."));
+    constexpr qsizetype most_lines = 6;
     QStringList lines;
     for (const Difference& d : bench_.differs_on_disk())
       lines << tr("%1: here %2, in the file %3")
                    .arg(QString::fromStdString(d.label), QString::fromStdString(d.here),
                         QString::fromStdString(d.there));
-    ask.setDetailedText(lines.isEmpty() ? tr("The file cannot be read any more.") : lines.join(QLatin1Char('\n')));
+    if (lines.isEmpty()) lines << tr("The file cannot be read any more.");
+    if (lines.size() > most_lines) ask.setDetailedText(lines.join(QLatin1Char('\n')));
+    const qsizetype more = lines.size() - most_lines;
+    lines = lines.mid(0, most_lines);
+    if (more > 0) lines << tr("and %1 more").arg(more);
+    ask.setInformativeText(
+        tr("%1\n\nSaving over it keeps that one beside as .bak.").arg(lines.join(QLatin1Char('\n'))));
     auto* over = ask.addButton(tr("Save over it"), QMessageBox::DestructiveRole);
     auto* other = ask.addButton(tr("Save under another name…"), QMessageBox::AcceptRole);
     ask.exec();

@@ -64,7 +64,7 @@ RemarksView::RemarksView(Workbench& bench, QWidget* parent) : QFrame(parent), be
   heading_->setObjectName(QStringLiteral("title"));
   all->addWidget(heading_);
   scroll_ = new QScrollArea(this);
-  scroll_->setAccessibleName(tr("Remarks"));
+  for (QWidget* w : {static_cast<QWidget*>(scroll_), scroll_->viewport()}) w->setAccessibleName(tr("Remarks"));
   scroll_->setFrameShape(QFrame::NoFrame);
   scroll_->setWidgetResizable(true);
   scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -154,6 +154,12 @@ void RemarksView::refresh() {
   inside->layout()->activate();
   inside->adjustSize();
   scroll_->verticalScrollBar()->setValue(scrolled);
+  // New buttons come last in the round of Tab unless they are told where they stand.
+  QWidget* before = scroll_;
+  for (QPushButton* b : inside->findChildren<QPushButton*>()) {
+    setTabOrder(before, b);
+    before = b;
+  }
   if (held.isEmpty()) return;
   // The remark may be mended and gone: the keyboard then stays with the list.
   QPushButton* next = nullptr;

@@ -16,6 +16,13 @@ Contour arcs_of(const Polygon& ring) {
   return to_contour(recover(ring, true, options).path, 0.003);
 }
 
+/// "pickup-neck" to "pickup_neck": what the layers were always called.
+std::string layer_of(const Template& t) {
+  std::string out = t.id;
+  std::replace(out.begin(), out.end(), '-', '_');
+  return out;
+}
+
 }  // namespace
 
 std::optional<Problem> check_router(const RouterOffset& o) {
@@ -56,7 +63,7 @@ std::vector<Template> router_templates(const BodyShape& s, const RouterOffset& o
 
 std::string body_dxf(const BodyShape& s, const RouterOffset& o) {
   Dxf dxf;
-  for (const Template& t : router_templates(s, o)) dxf.contour(t.id, t.contour);
+  for (const Template& t : router_templates(s, o)) dxf.contour(layer_of(t), t.contour);
   const Box2 box = bounds(s.corners);
   dxf.line("CENTRE", {box.low.x - 20, 0}, {box.high.x + 20, 0});
   const Vec2 u = s.setup.bridge_across * 60.0;

@@ -54,6 +54,7 @@ TEST_CASE("one function for each place makes any name fit") {
   CHECK(file_safe(std::string(39, 'a') + "-b").back() != '-');
   CHECK(xml_safe("a\"><b&'") == "a&quot;&gt;&lt;b&amp;&apos;");
   CHECK(dxf_safe("lower horn 2") == "LOWER_HORN_2");
+  CHECK(dxf_safe("X-31.5") == "X-31.5");  // sections are found again by their place
   CHECK(dxf_safe(std::string(100, 'x')).size() == 31);
 }
 
@@ -78,7 +79,7 @@ TEST_CASE("cavities of awkward and of equal names reach programs, DXF and SVG wh
   const std::string svg = body_svg(m.body().shape, {});
   CHECK(svg.find("a\"><b") == std::string::npos);
   CHECK(std::count(svg.begin(), svg.end(), '"') % 2 == 0);
-  CHECK_THAT(body_dxf(m.body().shape, {}), Contains("DRAWN-LINE-FEED"));
+  CHECK_THAT(body_dxf(m.body().shape, {}), Contains("DRAWN_LINE_FEED"));
 }
 
 TEST_CASE("a project called as a format's own word makes a binary STL all the same") {

@@ -54,9 +54,8 @@ std::string xml_safe(std::string_view text) {
 std::string dxf_safe(std::string_view name) {
   std::string out;
   for (const char c : name.substr(0, 31))
-    out += plain(c)                           ? static_cast<char>(std::toupper(static_cast<unsigned char>(c)))
-           : c == '-' || c == '$' || c == '_' ? c
-                                              : '_';
+    out += plain(c) ? static_cast<char>(std::toupper(static_cast<unsigned char>(c)))
+                    : (std::string_view("-$_.").find(c) != std::string_view::npos ? c : '_');
   return out.empty() ? "0" : out;
 }
 
