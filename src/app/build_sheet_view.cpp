@@ -13,9 +13,10 @@ constexpr int role_state = Qt::UserRole + 1;
 constexpr int role_side = Qt::UserRole + 2;
 constexpr int role_next = Qt::UserRole + 3;
 constexpr int role_id = Qt::UserRole + 4;
+constexpr int role_older = Qt::UserRole + 5;
 
-/// A shape for each state, so that none hangs on colour alone.
-void draw_state(QPainter& g, QPointF c, LineState state) {
+/// A shape for each state, so that none hangs on colour alone; hollow where it was cut from older numbers.
+void draw_state(QPainter& g, QPointF c, LineState state, bool older) {
   const Palette& p = colours();
   g.setBrush(Qt::NoBrush);
   switch (state) {
@@ -39,10 +40,10 @@ void draw_state(QPainter& g, QPointF c, LineState state) {
       g.drawPolyline(QPolygonF{c + QPointF(-5, 0), c + QPointF(-1.5, 4), c + QPointF(5.5, -5)});
       return;
     case LineState::cut:
-      g.setPen(Qt::NoPen);
-      g.setBrush(p.lichen);
+      g.setPen(older ? QPen(p.gorse, 1.6) : QPen(Qt::NoPen));
+      if (!older) g.setBrush(p.lichen);
       g.drawEllipse(c, 5.5, 5.5);
-      g.setPen(QPen(p.paper, 1.8));
+      g.setPen(QPen(older ? p.gorse : p.paper, 1.8));
       g.drawPolyline(QPolygonF{c + QPointF(-2.6, 0), c + QPointF(-0.8, 2.2), c + QPointF(2.8, -2.4)});
       return;
     case LineState::measured:
@@ -78,7 +79,7 @@ class LineDelegate : public QStyledItemDelegate {
       g->fillRect(r, p.heather_soft);
       g->fillRect(QRect(r.left(), r.top(), 3, r.height()), p.heather);
     }
-    draw_state(*g, QPointF(r.left() + 20, r.center().y() + 0.5), state);
+    draw_state(*g, QPointF(r.left() + 20, r.center().y() + 0.5), state, index.data(role_older).toBool());
     g->setFont(text_font(10, chosen ? QFont::DemiBold : QFont::Normal));
     g->setPen(p.ink);
     const QString side = index.data(role_side).toString();
@@ -146,7 +147,10 @@ void BuildSheetView::refresh() {
     auto* item = same ? list_->item(static_cast<int>(i)) : new QListWidgetItem(list_);
     item->setText(QString::fromStdString(line.title));
     item->setData(role_state, static_cast<int>(line.state));
-    item->setData(role_side, line.seconds > 0 ? QString::fromStdString(path_seconds_text(line.seconds)) : QString());
+    item->setData(role_side, line.older         ? tr("older numbers")
+                             : line.seconds > 0 ? QString::fromStdString(path_seconds_text(line.seconds))
+                                                : QString());
+    item->setData(role_older, line.older);
     item->setData(role_next, line.next);
     item->setData(role_id, QString::fromStdString(line.id));
     if (line.state == LineState::heading) {

@@ -91,7 +91,8 @@ void LedgerView::refresh() {
   for (const BuildLine& l : bench_.sheet())
     if (l.id == line_) chosen = l;
   heading_->setText(chosen.title.empty() ? tr("Ledger") : QString::fromStdString(chosen.title));
-  QString note = chosen.state == LineState::question || chosen.note.find('/') != std::string::npos
+  QString note = chosen.state == LineState::question || chosen.state == LineState::cut || chosen.older ||
+                         chosen.note.find('/') != std::string::npos
                      ? QString::fromStdString(chosen.note)
                      : QString();
   if (chosen.waits || (note.isEmpty() && chosen.look == Look::side)) note = QString::fromStdString(chosen.note);

@@ -67,6 +67,7 @@ class Story : public QObject {
   void init() {
     QFile::remove(folder_.filePath(QStringLiteral("reedling.wren")));
     const std::string file = folder_.filePath(QStringLiteral("reedling.wren")).toStdString();
+    std::filesystem::remove(beside(file, "autosave"));  // of the test before
     QVERIFY(save_project(file, *project_from("reedling")).has_value());
     bench_ = std::make_unique<Workbench>(*project_from("plain"));
     window_ = std::make_unique<MainWindow>(*bench_);

@@ -25,6 +25,7 @@ struct BuildLine {
   bool next = false;   // what to do next
   bool waits = false;  // for a measure of another part
   std::string hint{};  // what to do here, where nothing else is to be said
+  bool older = false;  // it was cut, or written, from other numbers than those of now: the note says which
 };
 
 /// A heading between lines.

@@ -51,8 +51,9 @@ void cuts_and_papers(const Parts& parts, const PartKind& kind, const Followed& f
           // Wood that was cut stays cut, whatever the numbers say today.
           if (const auto cut = happened(p.record, l.id, print); cut.fact != nullptr) {
             l.state = LineState::cut;
-            l.note = "cut on " + cut.fact->date;
-            if (!cut.current) {
+            l.note = "Cut on " + cut.fact->date;
+            l.older = !cut.current;
+            if (l.older) {
               const std::string then = changed_since(parts, kind, p, cut.fact->fingerprint);
               l.note += ", from older numbers" + (then.empty() ? "" : ": " + then);
             }
@@ -72,6 +73,7 @@ void cuts_and_papers(const Parts& parts, const PartKind& kind, const Followed& f
                      {"programs.units", "programs.arcs", "programs.files", "programs.safe"},
                      Look::rehearsal};
   programs.note = told;
+  programs.older = !told.empty() && !current;
   programs.hint = "No programs were written from these numbers yet.";
   out.push_back(std::move(programs));
   BuildLine sheet{id + ".sheet",

@@ -16,7 +16,8 @@ namespace wren {
 /// For text and attributes of XML 1.0 (W3C, 2.2 and 2.4): escaped, without the characters that it does not know.
 [[nodiscard]] std::string xml_safe(std::string_view text);
 
-/// For names of layers in R12 of DXF: capital letters, digits, '_', '-', '$', and the point of a place, at most 31; "0" where nothing is left.
+/// For names of layers in R12 of DXF: capital letters, digits, '_', '-', '$', and the point of a place, at most 31; "0"
+/// where nothing is left.
 [[nodiscard]] std::string dxf_safe(std::string_view name);
 
 }  // namespace wren
