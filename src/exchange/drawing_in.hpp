@@ -1,5 +1,5 @@
-// Drawings and tables read: DXF (by dxflib), SVG (XML by pugixml; path grammar after SVG 1.1), CSV. Limits are stated
-// and kept: files of at most 64 MB, 200 000 points. Lengths come out in mm.
+// Drawings and tables read: DXF and SVG by wren-read, a process walled in from everything; CSV here. Lengths come out
+// in mm.
 #pragma once
 
 #include <string>
@@ -7,21 +7,17 @@
 #include <vector>
 
 #include "core/instrument/neck_shape.hpp"
-#include "core/plan/cleaning.hpp"
 #include "core/report/problem.hpp"
+#include "read/drawing.hpp"
 
 namespace wren {
 
-/// LINE, ARC, CIRCLE, LWPOLYLINE, POLYLINE (with bulges), SPLINE, blocks put in by INSERT (nested up to 12 deep); arcs
-/// and curves as chords within 0.005 mm; ends that meet within 0.02 mm are joined. `unit_known`: whether the file says
-/// its unit (else mm).
-[[nodiscard]] Expected<std::vector<DrawnPath>> read_dxf(const std::string& path, bool* unit_known = nullptr);
-/// path, polygon, polyline, rect, circle, ellipse, line; transforms; units from width and viewBox (96 px to the inch
-/// without).
-[[nodiscard]] Expected<std::vector<DrawnPath>> read_svg(const std::string& path, bool* unit_known = nullptr);
-/// The same from text; `name` is for messages.
-[[nodiscard]] Expected<std::vector<DrawnPath>> svg_paths(std::string_view text, const std::string& name,
-                                                         bool* unit_known = nullptr);
+/// A DXF or SVG by the file's ending (see dxf_paths, svg_paths). Refused with a sentence, whatever the file holds: it
+/// has ten seconds and 1 GiB.
+[[nodiscard]] Expected<ReadDrawing> read_drawing(const std::string& path);
+/// The same from text; `kind` is "dxf" or "svg", `path` for messages.
+[[nodiscard]] Expected<ReadDrawing> drawing_from(std::string_view text, const std::string& kind,
+                                                 const std::string& path);
 
 /// CSV with the columns x, y, depth (header optional; any unit in a cell), sections one after another.
 [[nodiscard]] Expected<std::vector<BackSection>> sections_from_csv(std::string_view text, const std::string& name);

@@ -1,112 +1,20 @@
 #include "exchange/plan_in.hpp"
 
 #include <algorithm>
-#include <cerrno>
 #include <cmath>
-#include <csignal>
-#include <cstring>
 #include <filesystem>
 #include <numbers>
 
-#include <fcntl.h>
 #include <fmt/format.h>
-#include <poll.h>
-#include <sys/resource.h>
-#include <sys/wait.h>
-#include <unistd.h>
 
 #include "core/document/files.hpp"
 #include "exchange/drawing_in.hpp"
+#include "exchange/walled.hpp"
 
 namespace wren {
 namespace {
 
-constexpr std::size_t most_output = 200u << 20;  // bytes from a converter
-constexpr int most_seconds = 30;
-
-struct Output {
-  std::string text;
-  std::string said;
-  int code = -1;
-};
-
-/// Runs a program with its output read, under limits; never through a shell.
-Expected<Output> run(const std::vector<std::string>& words) {
-  int out[2];
-  int err[2];
-  if (::pipe2(out, O_CLOEXEC) != 0)
-    return fail(ProblemKind::file, std::string("no pipe: ") + std::strerror(errno), words.front(),
-                "Close something and try again");
-  if (::pipe2(err, O_CLOEXEC) != 0) {
-    ::close(out[0]);
-    ::close(out[1]);
-    return fail(ProblemKind::file, std::string("no pipe: ") + std::strerror(errno), words.front(),
-                "Close something and try again");
-  }
-  std::vector<char*> argv;
-  for (const std::string& w : words) argv.push_back(const_cast<char*>(w.c_str()));
-  argv.push_back(nullptr);
-  const pid_t child = ::fork();
-  if (child == 0) {
-    ::dup2(out[1], STDOUT_FILENO);
-    ::dup2(err[1], STDERR_FILENO);
-    const rlimit cpu{most_seconds, most_seconds};
-    ::setrlimit(RLIMIT_CPU, &cpu);
-    const rlimit memory{2ull << 30, 2ull << 30};
-    ::setrlimit(RLIMIT_AS, &memory);
-    const rlimit core{0, 0};
-    ::setrlimit(RLIMIT_CORE, &core);
-    ::execvp(argv[0], argv.data());
-    ::_exit(127);
-  }
-  ::close(out[1]);
-  ::close(err[1]);
-  Output result;
-  if (child < 0) {
-    ::close(out[0]);
-    ::close(err[0]);
-    return fail(ProblemKind::file, std::string("the converter cannot be started: ") + std::strerror(errno),
-                words.front(), "Close something and try again");
-  }
-  pollfd ends[2]{{out[0], POLLIN, 0}, {err[0], POLLIN, 0}};
-  bool too_much = false;
-  int open = 2;
-  char buffer[1 << 16];
-  while (open > 0) {
-    if (::poll(ends, 2, most_seconds * 1000) <= 0) {
-      ::kill(child, SIGKILL);
-      break;
-    }
-    for (int k = 0; k < 2; ++k) {
-      if (ends[k].fd < 0 || ends[k].revents == 0) continue;
-      const ssize_t n = ::read(ends[k].fd, buffer, sizeof buffer);
-      if (n <= 0) {
-        ::close(ends[k].fd);
-        ends[k].fd = -1;
-        --open;
-        continue;
-      }
-      std::string& to = k == 0 ? result.text : result.said;
-      if (k == 0 || to.size() < 4000) to.append(buffer, static_cast<std::size_t>(n));
-      if (result.text.size() > most_output) {
-        too_much = true;
-        ::kill(child, SIGKILL);
-      }
-    }
-  }
-  for (pollfd& e : ends)
-    if (e.fd >= 0) ::close(e.fd);
-  int status = 0;
-  while (::waitpid(child, &status, 0) < 0 && errno == EINTR) {
-  }
-  if (too_much)
-    return fail(ProblemKind::range, "the page has more in it than can be used", words.back(),
-                "Leave out what is not needed");
-  result.code = WIFEXITED(status) ? WEXITSTATUS(status) : 128;
-  return result;
-}
-
-Problem pdf_problem(const std::string& path, const Output& o) {
+Problem pdf_problem(const std::string& path, const WalledResult& o) {
   if (o.code == 127) return {ProblemKind::file, "poppler's converter is not installed", path, "Install poppler-utils"};
   const bool locked = o.said.find("assword") != std::string::npos;
   if (locked) return {ProblemKind::unsupported, "the PDF is locked by a password", path, "Save it without one"};
@@ -129,13 +37,29 @@ std::string ending(const std::string& path) {
   return out;
 }
 
+/// "left out: 3 texts, 1 dimension".
+void tell_left(const std::map<std::string, std::size_t>& left, std::vector<std::string>& notes) {
+  std::string text;
+  for (const auto& [kind, count] : left)
+    text += (text.empty() ? "" : ", ") + fmt::format("{} {}{}", count, kind, count == 1 ? "" : "s");
+  if (!text.empty()) notes.push_back("Left out: " + text + ".");
+}
+
+Expected<std::vector<DrawnPath>> read(const std::string& path, PlanDrawing& out) {
+  auto drawing = read_drawing(path);
+  if (!drawing) return tl::unexpected(drawing.error());
+  out.unit_known = drawing->unit_known;
+  tell_left(drawing->left, out.notes);
+  return std::move(drawing->paths);
+}
+
 }  // namespace
 
 Expected<std::string> page_picture(const std::string& path, int page, int dpi) {
   if (!is_pdf(path)) return fail(ProblemKind::format, "this is not a PDF", path, "Choose a PDF file");
   const std::string number = std::to_string(page);
-  auto made =
-      run({"pdftoppm", "-png", "-r", std::to_string(std::clamp(dpi, 20, 400)), "-f", number, "-l", number, path});
+  auto made = run_walled(
+      {"pdftoppm", "-png", "-r", std::to_string(std::clamp(dpi, 20, 400)), "-f", number, "-l", number, path});
   if (!made) return tl::unexpected(made.error());
   if (made->code != 0 || made->text.size() < 100) return tl::unexpected(pdf_problem(path, *made));
   return std::move(made->text);
@@ -146,19 +70,19 @@ Expected<PlanDrawing> read_plan(const std::string& path, int page, const Cleanin
   const std::string kind = ending(path);
   Expected<std::vector<DrawnPath>> paths = std::vector<DrawnPath>{};
   if (kind == ".dxf") {
-    paths = read_dxf(path, &out.unit_known);
+    paths = read(path, out);
     if (paths && !out.unit_known)
       out.notes.emplace_back(
           "The drawing does not say its unit: it is taken as millimetres. Check one length you know.");
   } else if (kind == ".svg") {
-    paths = read_svg(path, &out.unit_known);
+    paths = read(path, out);
     if (paths && !out.unit_known)
       out.notes.emplace_back(
           "The drawing does not say its size: 96 units are taken as an inch. Check one length you know.");
   } else if (kind == ".pdf") {
     if (auto text = read_file(path, 512u << 20); !text) return tl::unexpected(text.error());
     if (!is_pdf(path)) return fail(ProblemKind::format, "this is not a PDF", path, "Choose a PDF file");
-    auto info = run({"pdfinfo", path});
+    auto info = run_walled({"pdfinfo", path});
     if (!info) return tl::unexpected(info.error());
     if (info->code != 0) return tl::unexpected(pdf_problem(path, *info));
     if (const auto at = info->text.find("Pages:"); at != std::string::npos)
@@ -173,10 +97,16 @@ Expected<PlanDrawing> read_plan(const std::string& path, int page, const Cleanin
       return fail(ProblemKind::range, fmt::format("the PDF has {} pages and no page {}", out.pages, page), path,
                   "Choose one of its pages");
     const std::string number = std::to_string(page);
-    auto made = run({"pdftocairo", "-svg", "-f", number, "-l", number, path, "-"});
+    auto made = run_walled({"pdftocairo", "-svg", "-f", number, "-l", number, path, "-"});
     if (!made) return tl::unexpected(made.error());
     if (made->code != 0 || made->text.empty()) return tl::unexpected(pdf_problem(path, *made));
-    paths = svg_paths(made->text, path, nullptr);
+    auto drawing = drawing_from(made->text, "svg", path);
+    if (drawing) {
+      tell_left(drawing->left, out.notes);
+      paths = std::move(drawing->paths);
+    } else {
+      paths = tl::unexpected(drawing.error());
+    }
     const bool picture = made->text.find("<image") != std::string::npos;
     if (paths) {
       // The page's own ground is no curve.

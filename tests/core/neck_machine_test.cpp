@@ -317,10 +317,11 @@ TEST_CASE("sections written as DXF come back the same") {
                WithinAbs(n.depth({120, std::clamp(q.x, -n.taper(120).half + 1e-6, n.taper(120).half - 1e-6)}), 2e-3));
   // A file cut in half, and things that are no drawing.
   const std::string whole = sections_dxf(n, {40, 120});
-  CHECK_THAT(read_dxf(file("wren-cut.dxf", whole.substr(0, whole.size() / 2))).error().text(), Contains("cut short"));
-  CHECK_FALSE(read_dxf(file("wren-none.dxf", "hello")));
-  CHECK_FALSE(read_dxf(file("wren-empty.dxf", "0\nSECTION\n2\nENTITIES\n0\nENDSEC\n0\nEOF\n")));
-  CHECK_FALSE(read_dxf("/nowhere/at/all.dxf"));
+  CHECK_THAT(read_drawing(file("wren-cut.dxf", whole.substr(0, whole.size() / 2))).error().text(),
+             Contains("cut short"));
+  CHECK_FALSE(read_drawing(file("wren-none.dxf", "hello")));
+  CHECK_FALSE(read_drawing(file("wren-empty.dxf", "0\nSECTION\n2\nENTITIES\n0\nENDSEC\n0\nEOF\n")));
+  CHECK_FALSE(read_drawing("/nowhere/at/all.dxf"));
 }
 
 TEST_CASE("a head's outline comes in from SVG with its units and transforms, and from DXF with its arcs") {

@@ -9,6 +9,8 @@
 namespace wren {
 namespace {
 
+constexpr std::size_t most_names = 4000;  // in one group of a file; the tables have some four hundred in all
+
 std::vector<std::string> parts(const std::string& key) {
   std::vector<std::string> out{""};
   for (const char c : key) {
@@ -174,6 +176,8 @@ Expected<Project> project_from_json(const FieldBook& book, std::string_view text
       if (event == Json::parse_event_t::object_end && names.size() > 1) names.pop_back();
       if (event == Json::parse_event_t::key && !names.back().insert(value.get<std::string>()).second && twice.empty())
         twice = value.get<std::string>();
+      // Names are looked for one after another: a group of very many would take for ever.
+      if (names.back().size() > most_names) throw std::length_error("wide");
       return true;
     });
   } catch (const Json::parse_error& e) {
@@ -182,8 +186,11 @@ Expected<Project> project_from_json(const FieldBook& book, std::string_view text
                 cut ? "the file ends in the middle: it was cut short" : "this is not a whole JSON document",
                 at(fmt::format("line {}", line_of(text, e.byte))),
                 "Open the autosave or an earlier copy; nothing was changed");
-  } catch (const std::length_error&) {
-    return fail(ProblemKind::format, "groups are nested more than 40 deep", name, "Check that this is a project");
+  } catch (const std::length_error& e) {
+    return fail(ProblemKind::format,
+                std::string_view(e.what()) == "wide" ? fmt::format("a group has more than {} names", most_names)
+                                                     : "groups are nested more than 40 deep",
+                name, "Check that this is a project");
   } catch (const Json::exception&) {
     return fail(ProblemKind::format, "a number or text in the file cannot be read", name,
                 "Open an earlier copy; nothing was changed");

@@ -1,51 +1,72 @@
 #include "core/plan/cleaning.hpp"
 
 #include <algorithm>
+#include <map>
 #include <set>
 #include <unordered_map>
 
 namespace wren {
 namespace {
 
-/// Ends of open paths by place: cells a little wider than the joining distance, looked up with their neighbours.
+/// Ends of open paths by place and layer: cells a little wider than the joining distance, looked up with their
+/// neighbours. Ends that are used up are dropped as they are come upon, and a place that fits exactly is taken at once,
+/// so that thousands of ends in one place cost no more than thousands apart.
 class Ends {
  public:
-  explicit Ends(double join) : cell_(std::max(join, 1e-6) * 1.01), join_(join) {}
-  void add(std::size_t path, bool back, Vec2 at) { cells_[key(at.x, at.y)].push_back({path, back, at}); }
-  void remove(std::size_t path, bool back, Vec2 at) {
-    auto& here = cells_[key(at.x, at.y)];
-    std::erase_if(here, [&](const End& e) { return e.path == path && e.back == back; });
+  Ends(double join, const std::vector<DrawnPath>& paths) : cell_(std::max(join, 1e-6) * 1.01), join_(join) {
+    std::map<std::pair<std::string, double>, std::int64_t> layers;
+    for (const DrawnPath& p : paths)
+      layer_.push_back(
+          layers.try_emplace({p.layer, p.elevation}, static_cast<std::int64_t>(layers.size())).first->second);
+    used_.resize(paths.size(), 0);
+    for (std::size_t i = 0; i < paths.size(); ++i)
+      for (const bool back : {false, true}) {
+        const Vec2 at = back ? paths[i].points.back() : paths[i].points.front();
+        cells_[key(at.x, at.y, layer_[i])].push_back({i, back, at});
+      }
   }
   struct End {
     std::size_t path;
     bool back;
     Vec2 at;
   };
-  /// The nearest end within the distance that `fits`.
-  template <class Fits>
-  [[nodiscard]] std::optional<End> near(Vec2 at, const Fits& fits) const {
+  [[nodiscard]] bool used(std::size_t path) const { return used_[path] != 0; }
+  void use(std::size_t path) { used_[path] = 1; }
+  /// The nearest end on a path's layer within the distance.
+  [[nodiscard]] std::optional<End> near(Vec2 at, std::size_t path) {
     std::optional<End> best;
     double least = join_;
     for (int dx = -1; dx <= 1; ++dx)
       for (int dy = -1; dy <= 1; ++dy) {
-        const auto it = cells_.find(key(at.x + dx * cell_, at.y + dy * cell_));
+        const auto it = cells_.find(key(at.x + dx * cell_, at.y + dy * cell_, layer_[path]));
         if (it == cells_.end()) continue;
-        for (const End& e : it->second)
-          if (const double d = distance(e.at, at); d <= least && fits(e)) {
-            least = d;
-            best = e;
+        std::vector<End>& here = it->second;
+        for (std::size_t k = 0; k < here.size();) {
+          if (used(here[k].path)) {
+            here[k] = here.back();
+            here.pop_back();
+            continue;
           }
+          if (const double d = distance(here[k].at, at); d <= least && layer_[here[k].path] == layer_[path]) {
+            if (d == 0) return here[k];
+            least = d;
+            best = here[k];
+          }
+          ++k;
+        }
       }
     return best;
   }
 
  private:
-  [[nodiscard]] std::int64_t key(double x, double y) const {
+  [[nodiscard]] std::int64_t key(double x, double y, std::int64_t layer) const {
     return static_cast<std::int64_t>(std::floor(x / cell_)) * 1'000'003'949 +
-           static_cast<std::int64_t>(std::floor(y / cell_));
+           static_cast<std::int64_t>(std::floor(y / cell_)) + layer * 7'778'742'049;
   }
   double cell_;
   double join_;
+  std::vector<std::int64_t> layer_;
+  std::vector<char> used_;
   std::unordered_map<std::int64_t, std::vector<End>> cells_;
 };
 
@@ -75,34 +96,22 @@ std::vector<DrawnPath> join_ends(std::vector<DrawnPath> in, double join, std::si
   std::vector<DrawnPath> out;
   std::vector<DrawnPath> open;
   for (DrawnPath& p : in) (p.closed || p.points.size() < 2 ? out : open).push_back(std::move(p));
-  Ends ends(join);
-  std::vector<char> used(open.size(), 0);
+  Ends ends(join, open);
   for (std::size_t i = 0; i < open.size(); ++i) {
-    ends.add(i, false, open[i].points.front());
-    ends.add(i, true, open[i].points.back());
-  }
-  for (std::size_t i = 0; i < open.size(); ++i) {
-    if (used[i] != 0) continue;
-    used[i] = 1;
-    ends.remove(i, false, open[i].points.front());
-    ends.remove(i, true, open[i].points.back());
+    if (ends.used(i)) continue;
+    ends.use(i);
     std::vector<Vec2> forward = open[i].points;
     std::vector<Vec2> backward;  // grown at the front, kept reversed
-    const auto fits = [&](const Ends::End& e) {
-      return open[e.path].layer == open[i].layer && open[e.path].elevation == open[i].elevation;
-    };
     for (const bool front : {false, true}) {
       std::vector<Vec2>& chain = front ? backward : forward;
       while (true) {
         const Vec2 tail = front ? (backward.empty() ? forward.front() : backward.back()) : forward.back();
         const Vec2 head = front ? forward.back() : (backward.empty() ? forward.front() : backward.back());
         if (forward.size() + backward.size() > 3 && distance(tail, head) <= join) break;
-        const auto e = ends.near(tail, fits);
+        const auto e = ends.near(tail, i);
         if (!e) break;
-        used[e->path] = 1;
+        ends.use(e->path);
         const auto& more = open[e->path].points;
-        ends.remove(e->path, false, more.front());
-        ends.remove(e->path, true, more.back());
         if (joins != nullptr && e->at != tail) ++*joins;
         if (e->back)
           chain.insert(chain.end(), more.rbegin() + 1, more.rend());

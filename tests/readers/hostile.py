@@ -1,0 +1,236 @@
+#!/usr/bin/env python3
+"""Drawings that were made to do harm, or by programs with other habits: each gives the right curves or a sentence, within
+ten seconds and 1 GiB, and never more than that process is lost.
+
+usage: hostile.py WREN"""
+import json, math, os, pathlib, random, resource, shutil, struct, subprocess, sys, tempfile, time, unittest
+
+WREN = sys.argv[1]
+
+
+def dxf(*entities, head="", blocks=""):
+    out = "0\nSECTION\n2\nHEADER\n" + head + "0\nENDSEC\n"
+    if blocks:
+        out += "0\nSECTION\n2\nBLOCKS\n" + blocks + "0\nENDSEC\n"
+    return out + "0\nSECTION\n2\nENTITIES\n" + "".join(entities) + "0\nENDSEC\n0\nEOF\n"
+
+
+def line(x0, y0, x1, y1, layer="0"):
+    return f"0\nLINE\n8\n{layer}\n10\n{x0}\n20\n{y0}\n30\n0\n11\n{x1}\n21\n{y1}\n31\n0\n"
+
+
+def insert(name, x=0, y=0, cols=1, rows=1, dx=0, dy=0):
+    return f"0\nINSERT\n8\n0\n2\n{name}\n10\n{x}\n20\n{y}\n30\n0\n70\n{cols}\n71\n{rows}\n44\n{dx}\n45\n{dy}\n"
+
+
+def block(name, *entities):
+    return f"0\nBLOCK\n8\n0\n2\n{name}\n70\n0\n10\n0\n20\n0\n30\n0\n3\n{name}\n1\n\n" + "".join(entities) + "0\nENDBLK\n8\n0\n"
+
+
+def square(a=100, layer="0"):
+    return "".join(line(*p, layer=layer) for p in ((0, 0, a, 0), (a, 0, a, a), (a, a, 0, a), (0, a, 0, 0)))
+
+
+def svg(inside, size='width="300mm" height="400mm" viewBox="0 0 300 400"', more=""):
+    return f'<svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" {size}>{more}{inside}</svg>'
+
+
+class Drawings(unittest.TestCase):
+    def setUp(self):
+        self.dir = pathlib.Path(tempfile.mkdtemp(prefix="wren-read-"))
+        self.project = self.dir / "p.wren"
+        subprocess.run([WREN, "new", self.project, "--from", "plain"], check=True, capture_output=True)
+
+    def tearDown(self):
+        shutil.rmtree(self.dir)
+
+    def plan(self, name, content, *args, env=None):
+        """(exit code, curves, what was said); within its limits of time and memory."""
+        path = self.dir / name
+        if content is not None:
+            path.write_bytes(content if isinstance(content, bytes) else content.encode())
+        before = time.monotonic()
+        done = subprocess.run([WREN, "plan", self.project, path, "--json", *args], capture_output=True, text=True, errors="replace", timeout=30, env=env)
+        self.assertLess(time.monotonic() - before, 13, name)
+        self.assertLess(resource.getrusage(resource.RUSAGE_CHILDREN).ru_maxrss, 1_200_000, name)
+        self.assertIn(done.returncode, (0, 3), f"{name}: exit {done.returncode} {done.stderr[:300]}")
+        if done.returncode:
+            self.assertTrue(done.stderr.startswith("wren: "), done.stderr)
+            return done.returncode, [], done.stderr
+        doc = json.loads(done.stdout)
+        return 0, doc["closed"], done.stdout
+
+    def refused(self, name, content, word=None):
+        code, _, said = self.plan(name, content)
+        self.assertEqual(code, 3, said[:300])
+        if word:
+            self.assertIn(word, said)
+
+    def sizes(self, name, content, *args, **more):
+        code, curves, said = self.plan(name, content, *args, **more)
+        self.assertEqual(code, 0, said)
+        return [c["size_mm"] for c in curves]
+
+    def near(self, sizes, *wanted, within=0.02):
+        self.assertEqual(len(sizes), len(wanted), sizes)
+        for got, want in zip(sizes, wanted):
+            for a, b in zip(got, want):
+                self.assertAlmostEqual(a, b, delta=within)
+
+    # ---- made to do harm
+
+    def test_counts_that_promise_too_much(self):
+        for count in ("2000000000", "1073741825", "-5", "99999999999999999999", "nan", "1e30"):
+            body = f"0\nLWPOLYLINE\n8\n0\n90\n{count}\n70\n1\n10\n0\n20\n0\n10\n50\n20\n0\n10\n50\n20\n40\n"
+            code, curves, said = self.plan("count.dxf", dxf(body))
+            if code == 0:
+                self.near([c["size_mm"] for c in curves], (50, 40))
+
+    def test_blocks_in_themselves_and_without_end(self):
+        loop = block("A", insert("A", cols=200, rows=200, dx=1, dy=1))
+        self.refused("self.dxf", dxf(insert("A", cols=200, rows=200), blocks=loop), "holds itself")
+        ring = block("A", insert("B")) + block("B", insert("A"), line(0, 0, 1, 1))
+        self.refused("ring.dxf", dxf(insert("A"), blocks=ring), "holds itself")
+        tower = "".join(block(f"B{k}", *[insert(f"B{k + 1}", x=j) for j in range(8)]) for k in range(10)) + block("B10", line(0, 0, 1, 1))
+        self.refused("tower.dxf", dxf(insert("B0"), blocks=tower), "more than 200000 points")
+        empty = "".join(block(f"B{k}", *[insert(f"B{k + 1}", cols=200, rows=200)] * 4) for k in range(10)) + block("B10")
+        self.refused("empty.dxf", dxf(insert("B0"), square(), blocks=empty), "more than 200000 points")
+
+    def test_lines_too_long_and_files_of_other_kinds(self):
+        self.refused("long.dxf", dxf(line(0, 0, 1, 1, layer="x" * 1024)), "characters")
+        self.refused("longer.dxf", dxf("9\n" + "y" * 5_000_000 + "\n"), "characters")
+        self.refused("binary.dxf", b"DXF in binary form SECTION\r\n\x1a\x00" + bytes(range(256)) * 40 + b"EOF")
+        self.refused("none.dxf", "hello")
+        self.refused("empty.dxf", "")
+        self.refused("empty.svg", "")
+        self.refused("cut.svg", svg("<path d='M0 0 L5 5'/>")[:-20])
+        self.refused("half.dxf", dxf(square())[:200], "cut short")
+        os.mkfifo(self.dir / "pipe.dxf")
+        self.refused("pipe.dxf", None, "a pipe")
+        os.mkfifo(self.dir / "pipe.svg")
+        self.refused("pipe.svg", None, "a pipe")
+
+    def test_too_much_of_everything(self):
+        self.refused("curves.svg", svg("<path d='M0 0" + " c 5000 0 5000 5000 0 5000" * 199_000 + "'/>"), "more than 200000 points")
+        self.refused("points.svg", svg("<polygon points='" + " ".join(f"{k % 300},{k // 300}" for k in range(200_500)) + "'/>"), "more than 200000 points")
+        self.refused("huge.svg", svg("<path d='M0 0 L1e999 0 L10 10 Z'/>"))
+        self.refused("inf.svg", svg("<rect width='inf' height='nan'/>"))
+        self.refused("inf.dxf", dxf(line(0, 0, "1e999", 0), line("nan", 0, 5, 5)))
+        deep = "<g>" * 5000 + "<rect width='10' height='10'/>" + "</g>" * 5000
+        self.refused("deep.svg", svg(deep), "nested")
+        uses = "<defs><g id='a0'><rect width='1' height='1'/></g>" + "".join(f"<g id='a{k}'>" + f"<use href='#a{k - 1}' x='1'/>" * 10 + "</g>" for k in range(1, 12)) + "</defs><use href='#a11'/>"
+        self.refused("uses.svg", svg(uses), "more than 200000 points")
+        self.refused("self.svg", svg("<g id='a'><rect width='1' height='1'/><use href='#a'/></g>"), "use")
+        entities = '<!DOCTYPE svg [<!ENTITY a "ha"><!ENTITY b "&a;&a;&a;&a;&a;&a;&a;&a;">]>' + svg("<text>&b;</text><rect width='30' height='20'/>")
+        self.near(self.sizes("entities.svg", entities), (30, 20))
+
+    def test_thousands_of_ends_in_one_place(self):
+        star = lambda layer: dxf("".join(line(0, 0, 100 * math.cos(k), 100 * math.sin(k), layer=layer(k)) for k in range(30_000)))
+        for name, layer in (("one", lambda k: "0"), ("own", lambda k: f"L{k}")):
+            before = time.monotonic()
+            self.plan(f"{name}.dxf", star(layer))
+            self.assertLess(time.monotonic() - before, 6)
+
+    def test_a_project_of_very_many_unknown_names(self):
+        doc = json.loads(self.project.read_text())
+        doc.update({f"unknown{k}": k for k in range(60_000)})
+        self.project.write_text(json.dumps(doc))
+        before = time.monotonic()
+        done = subprocess.run([WREN, "get", self.project], capture_output=True, text=True, timeout=30)
+        self.assertEqual(done.returncode, 3)
+        self.assertIn("names", done.stderr)
+        self.assertLess(time.monotonic() - before, 5)
+
+    def test_random_damage_never_gets_through(self):
+        r = random.Random(3)
+        good = {"a.dxf": dxf(square(), line(0, 0, 30, 30), insert("A", 3, 3), blocks=block("A", square(20))), "a.svg": svg("<path d='M10 10 C 20 20 30 0 40 10 L 40 40 Z'/><rect x='3' width='30' height='20' rx='4'/>")}
+        for k in range(60):
+            name = r.choice(list(good))
+            text = bytearray(good[name].encode())
+            for _ in range(r.randint(1, 8)):
+                at = r.randrange(len(text))
+                what = r.randrange(4)
+                if what == 0:
+                    text[at] = r.randrange(256)
+                elif what == 1:
+                    del text[at:at + r.randint(1, 30)]
+                elif what == 2:
+                    text[at:at] = bytes(r.choice(b"0123456789-.eE\r\n\0 <>'\"#") for _ in range(r.randint(1, 12)))
+                else:
+                    text[at:at] = text[max(0, at - 60):at] * r.randint(1, 5)
+                if not text:
+                    text = bytearray(b"0")
+            self.plan(name, bytes(text))
+
+    # ---- other programs' habits
+
+    def test_line_ends_units_and_ellipses(self):
+        for name, end in (("lf", "\n"), ("crlf", "\r\n"), ("cr", "\r")):
+            self.near(self.sizes(f"{name}.dxf", dxf(square()).replace("\n", end)), (100, 100))
+        for code, mm in ((1, 25.4), (2, 304.8), (4, 1), (5, 10), (6, 1000)):
+            a = 300 / mm
+            self.near(self.sizes("unit.dxf", dxf(square(a), head=f"9\n$INSUNITS\n70\n{code}\n")), (300, 300))
+        ellipse = "0\nELLIPSE\n8\n0\n10\n50\n20\n40\n30\n0\n11\n30\n21\n0\n31\n0\n40\n0.5\n41\n0\n42\n6.283185307179586\n"
+        self.near(self.sizes("ellipse.dxf", dxf(ellipse)), (60, 30))
+        inch = "0\nCIRCLE\n8\n0\n10\n0\n20\n0\n30\n0\n40\n4\n"
+        code, curves, _ = self.plan("inch.dxf", dxf(inch, head="9\n$INSUNITS\n70\n1\n"))
+        self.assertAlmostEqual(curves[0]["circle"]["radius"], 101.6, delta=0.006)
+
+    def test_splines_with_weights_and_through_points(self):
+        # A quarter circle as a rational spline (the textbook's: weights 1, 1/√2, 1), four of them a circle of radius 50.
+        w = 1 / math.sqrt(2)
+        corners = [(50, 0, 1), (50, 50, w), (0, 50, 1), (-50, 50, w), (-50, 0, 1), (-50, -50, w), (0, -50, 1), (50, -50, w), (50, 0, 1)]
+        knots = [0, 0, 0, 1, 1, 2, 2, 3, 3, 4, 4, 4]
+        spline = f"0\nSPLINE\n8\n0\n70\n4\n71\n2\n72\n{len(knots)}\n73\n{len(corners)}\n74\n0\n" + "".join(f"40\n{k}\n" for k in knots) + "".join(f"41\n{c[2]}\n" for c in corners) + "".join(f"10\n{x}\n20\n{y}\n30\n0\n" for x, y, _ in corners)
+        code, curves, said = self.plan("weights.dxf", dxf(spline))
+        self.assertEqual(code, 0, said)
+        self.near([c["size_mm"] for c in curves], (100, 100))
+        points = [(50 * math.cos(t / 24 * 2 * math.pi), 50 * math.sin(t / 24 * 2 * math.pi)) for t in range(25)]
+        through = f"0\nSPLINE\n8\n0\n70\n8\n71\n3\n72\n0\n73\n0\n74\n{len(points)}\n" + "".join(f"11\n{x:.9f}\n21\n{y:.9f}\n31\n0\n" for x, y in points)
+        self.near(self.sizes("through.dxf", dxf(through)), (100, 100), within=0.1)
+
+    def test_what_is_left_out_is_told(self):
+        text = "0\nTEXT\n8\n0\n10\n0\n20\n0\n30\n0\n40\n5\n1\nscale 635\n"
+        path = self.dir / "text.dxf"
+        path.write_text(dxf(square(), text, text))
+        said = subprocess.run([WREN, "plan", self.project, path], capture_output=True, text=True).stdout
+        self.assertIn("Left out: 2 texts", said)
+
+    def test_svg_numbers_units_uses_and_rounded_corners(self):
+        # More than forty characters are one number still, and the reader's own comma is nobody's.
+        a = "280.00000000000000000000000000000000000000000000001"
+        self.near(self.sizes("digits.svg", svg(f"<rect width='{a}' height='380'/>")), (280, 380))
+        german = dict(os.environ, LC_ALL="de_DE.UTF-8", LANG="de_DE.UTF-8")
+        self.near(self.sizes("comma.svg", svg("<rect width='330.9' height='420.9'/>", 'width="330.9mm" height="420.9mm" viewBox="0 0 330.9 420.9"'), env=german), (330.9, 420.9))
+        for unit, mm in (("mm", 1), ("cm", 10), ("in", 25.4), ("pt", 25.4 / 72), ("pc", 25.4 / 6), ("px", 25.4 / 96)):
+            self.near(self.sizes("units.svg", svg("<rect width='30' height='20'/>", f'width="{300 / mm}{unit}" height="{400 / mm}{unit}" viewBox="0 0 300 400"')), (30, 20))
+        self.near(self.sizes("mm.svg", svg("<rect width='3cm' height='20mm'/>", 'width="600mm" height="800mm" viewBox="0 0 300 400"')), (30, 20))
+        code, curves, _ = self.plan("round.svg", svg("<rect x='10' y='20' width='80' height='50' rx='10'/>"))
+        self.near([c["size_mm"] for c in curves], (80, 50))
+        self.assertEqual((curves[0]["lines"], curves[0]["arcs"] + curves[0]["curves"]), (4, 4))
+        use = "<defs><g id='s'><rect width='20' height='10'/></g></defs><use xlink:href='#s' x='50' y='60'/><use href='#s' transform='rotate(90)'/>"
+        self.near(sorted(self.sizes("use.svg", svg(use))), (10, 20), (20, 10))
+
+    def test_generated_plans_come_back_within_a_hundredth(self):
+        r = random.Random(17)
+        for k in range(12):
+            a, b = r.uniform(40, 300), r.uniform(40, 300)
+            angle = r.uniform(0, 360)
+            s = r.uniform(0.2, 3)
+            ring = [(a * 0.5 * (1 + 0.3 * math.cos(3 * t)) * math.cos(t), b * 0.5 * (1 + 0.2 * math.sin(2 * t)) * math.sin(t)) for t in (2 * math.pi * i / 90 for i in range(90))]
+            width = max(p[0] for p in ring) - min(p[0] for p in ring)
+            # Nested transforms that cancel but for one scale.
+            inner = "<polygon points='" + " ".join(f"{x / s:.9f},{y / s:.9f}" for x, y in ring) + "'/>"
+            body = f"<g transform='rotate({angle})'><g transform='translate(12 -7) scale({s})'><g transform='translate({-12 / s} {7 / s})'><g transform='rotate({-angle})'>{inner}</g></g></g></g>"
+            got = self.sizes("made.svg", svg(body))
+            self.assertAlmostEqual(got[0][0], width, delta=0.02)
+            turned = 25.4 if k % 2 else 1
+            pts = "".join(f"10\n{x / turned:.9f}\n20\n{y / turned:.9f}\n" for x, y in ring)
+            inside = block("P", f"0\nLWPOLYLINE\n8\n0\n90\n{len(ring)}\n70\n1\n" + pts)
+            outer = block("Q", insert("P", 5, 5))
+            got = self.sizes("made.dxf", dxf(insert("Q", -3, 8), blocks=inside + outer, head=f"9\n$INSUNITS\n70\n{1 if k % 2 else 4}\n"))
+            self.assertAlmostEqual(got[0][0], width, delta=0.02)
+
+
+if __name__ == "__main__":
+    unittest.main(argv=[sys.argv[0]])
