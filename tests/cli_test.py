@@ -36,7 +36,7 @@ class CommandLine(unittest.TestCase):
         self.assertIn("exists", wren("new", self.file, code=3).stderr)
         wren("new", self.file, "--from", "sedge", "--force")
         self.assertEqual(self.get("strings.scale_bass")["value"], 710)
-        self.assertIn("Choose", wren("new", self.dir / "x.wren", "--from", "nothing", code=3).stderr)
+        self.assertIn("reedling", wren("new", self.dir / "x.wren", "--from", "nothing", code=2).stderr)
 
     def test_every_promised_key_is_there_with_value_unit_origin_and_reason(self):
         keys = """strings.count strings.scale_bass strings.scale_treble strings.square_fret strings.nut_spread strings.bridge_spread
@@ -158,6 +158,24 @@ class CommandLine(unittest.TestCase):
         for one in (self.dir / "a" / "fretboard").iterdir():
             self.assertEqual(one.read_bytes(), (self.dir / "b" / "fretboard" / one.name).read_bytes())
 
+    def test_what_cannot_be_said_is_told_and_what_a_shell_is_given_it_takes(self):
+        for command in (["get", self.file], ["get", self.file, "--json"], ["frets", self.file], ["remarks", self.file]):
+            with open("/dev/full", "w") as full:
+                done = subprocess.run([WREN, *map(str, command)], stdout=full, stderr=subprocess.PIPE, text=True)
+            self.assertEqual(done.returncode, 3, done.stderr)
+            self.assertIn("cannot be written", done.stderr)
+        self.assertRegex(wren("--version").stdout, r"^wren \d+\.\d+\.\d+")
+        # A repair as it is printed is a call that the shell takes, also of a file with a blank and a quote in its name.
+        odd = self.dir / "Ned's board.wren"
+        wren("new", odd, "--from", "reedling")
+        wren("set", odd, "machine.travel_x=300", "board.order=crown_first")
+        lines = [l.split(": ", 1)[1] for l in wren("remarks", odd, code=1).stdout.splitlines() if ": wren set " in l]
+        self.assertTrue(lines)
+        for line in lines:
+            call = line[line.index("wren set"):].replace("wren", WREN, 1)
+            done = subprocess.run(["sh", "-c", call], capture_output=True, text=True)
+            self.assertEqual(done.returncode, 0, call + done.stderr)
+
     def test_nothing_is_written_over_that_is_something_else(self):
         other = self.dir / "other.wren"
         wren("new", other, "--from", "bass")
@@ -216,7 +234,7 @@ class CommandLine(unittest.TestCase):
         self.assertIn("Exit codes", wren("--help").stdout)
         for command in ("new", "get", "set", "remarks", "programs", "prove", "sheet", "frets", "crown"):
             self.assertIn("FILE", wren(command, "--help").stdout)
-        self.assertIn("no part", wren("programs", self.file, "--out", self.dir / "x", "--part", "soundboard", code=3).stderr)
+        self.assertIn("no part", wren("programs", self.file, "--out", self.dir / "x", "--part", "soundboard", code=2).stderr)
         wren("set", self.file, "slot.cutter=slot-9")
         self.assertIn("not in the rack", wren("remarks", self.file, code=1).stdout)
 

@@ -52,7 +52,7 @@ class Walk(unittest.TestCase):
         self.assertEqual(json.loads(self.file.read_text())["parts"]["neck"], {"first": 20.5})
 
     def test_unknown_parts_are_told(self):
-        self.assertIn("fretboard or spacer", self.wren("programs", self.file, "--part", "neck", "--out", self.dir / "o", code=3))
+        self.assertIn("fretboard or spacer", self.wren("programs", self.file, "--part", "neck", "--out", self.dir / "o", code=2))
 
 
 if __name__ == "__main__":

@@ -10,6 +10,14 @@ int refuse(const Problem& problem) {
   return bad_input;
 }
 
+std::string shell_word(const std::string& word) {
+  constexpr const char* plain = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789._-/=+:,@%";
+  if (!word.empty() && word.find_first_not_of(plain) == std::string::npos) return word;
+  std::string out = "'";
+  for (const char c : word) out += c == '\'' ? std::string("'\\''") : std::string(1, c);
+  return out + "'";
+}
+
 void print(const Json& doc) { std::cout << doc.dump(1, ' ', false, Json::error_handler_t::replace) << "\n"; }
 
 namespace {
@@ -115,15 +123,20 @@ int become(const std::string& name, std::vector<std::string> arguments) {
 std::string first_part() { return all_parts().kinds().front().id(); }
 
 void add_part(CLI::App* parser, std::string& part) {
-  parser->add_option("--part", part, "Part: " + all_parts().names());
+  parser->add_option("--part", part, "Part: " + all_parts().names())->check([](const std::string& text) {
+    return all_parts().find(text) != nullptr
+               ? std::string()
+               : fmt::format("there is no part called '{}'; choose {}", text, all_parts().names());
+  });
 }
 
 int run(int argc, char** argv) {
   CLI::App app{"wren: an instrument's parts from their numbers to proved programs, without the window"};
   app.require_subcommand(1);
+  app.set_version_flag("--version", "wren " WREN_VERSION);
   app.footer(
-      "Exit codes: 0 well; 1 something stops the work; 2 the call is wrong; 3 a file or value cannot be used.\nErrors "
-      "go to standard error. Lengths are mm unless they carry a unit.");
+      "Exit codes: 0 well; 1 something stops the work; 2 the call is wrong; 3 a file or value cannot be used; 4 an "
+      "internal fault.\nErrors go to standard error. Lengths are mm unless they carry a unit.");
   std::vector<Command> commands;
   for (const auto add : {add_new, add_get, add_set, add_remarks, add_programs, add_prove, add_check, add_sheet,
                          add_measure, add_export, add_frets, add_crown, add_sections, add_head, add_plan, add_carve})
@@ -134,17 +147,32 @@ int run(int argc, char** argv) {
     return app.exit(e);
   } catch (const CLI::CallForAllHelp& e) {
     return app.exit(e);
+  } catch (const CLI::CallForVersion& e) {
+    return app.exit(e);
   } catch (const CLI::ParseError& e) {
     app.exit(e, std::cout, std::cerr);
     return bad_call;
   }
-  // What the system refuses where nobody expected it (a name too long, a folder without rights) is a sentence too.
+  const auto unwritten = [] {
+    return refuse({ProblemKind::file, "what it says cannot be written", "standard output",
+                   "Make room where it goes, or send it elsewhere"});
+  };
+  // What the system refuses where nobody expected it (a name too long, a folder without rights, a full disk) is a
+  // sentence too, and so is a promise that this program broke.
   try {
     for (const Command& command : commands)
-      if (*command.parser) return command.run();
+      if (*command.parser) {
+        const int code = command.run();
+        return std::fflush(stdout) == 0 && std::cout.flush() ? code : unwritten();
+      }
   } catch (const std::filesystem::filesystem_error& e) {
     return refuse({ProblemKind::file, "the system refuses it: " + e.code().message(), e.path1().string(),
                    "Check the name and your rights"});
+  } catch (const std::system_error&) {
+    return unwritten();
+  } catch (const std::exception& e) {
+    std::cerr << "wren: an internal fault: " << e.what() << ". Nothing was written by it; please report it.\n";
+    return internal_fault;
   }
   return bad_call;
 }

@@ -17,10 +17,12 @@ namespace wren::cli {
 using Json = nlohmann::ordered_json;
 
 /// Exit codes, also in --help and README: 0 well; 1 the work must stop (remarks, proof); 2 the call is wrong; 3 a file
-/// or value cannot be used.
-enum Exit { well = 0, must_stop = 1, bad_call = 2, bad_input = 3 };
+/// or value cannot be used, or nothing can be written; 4 a promise broken inside the program.
+enum Exit { well = 0, must_stop = 1, bad_call = 2, bad_input = 3, internal_fault = 4 };
 
 int refuse(const Problem& problem);
+/// A word as a shell takes it (POSIX, 2.2.2): in single quotes where it is not plain.
+[[nodiscard]] std::string shell_word(const std::string& word);
 void print(const Json& doc);
 /// SOURCE_DATE_EPOCH (reproducible-builds.org) makes the same input give the same bytes.
 [[nodiscard]] std::string today();

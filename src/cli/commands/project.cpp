@@ -100,8 +100,8 @@ int remarks(const std::string& file, const std::string& part, bool json) {
       if (r.repair) ways.insert(ways.begin(), *r.repair);
       for (const Repair& way : ways) {
         std::string edits;
-        for (const auto& [key, text] : way.edits) edits += " " + key + "=\"" + text + "\"";
-        fmt::print("    {}: wren set {}{}\n", way.label, file, edits);
+        for (const auto& [key, text] : way.edits) edits += " " + shell_word(key + "=" + text);
+        fmt::print("    {}: wren set {}{}\n", way.label, shell_word(file), edits);
       }
     }
     if (all.empty()) fmt::print("nothing to remark\n");
@@ -153,7 +153,8 @@ Command add_new(CLI::App& app) {
   auto call = std::make_shared<Call>();
   auto* parser = app.add_subcommand("new", "Make a project file");
   parser->add_option("FILE", call->file, "Project to make (.wren)")->required();
-  parser->add_option("--from", call->from, "Starting point: reedling, sedge, bass or plain");
+  parser->add_option("--from", call->from, "Starting point: reedling, sedge, bass or plain")
+      ->check(CLI::IsMember(starting_points()));
   parser->add_flag("--force", call->force, "Replace an existing file");
   return {parser, [call] {
             auto project = project_from(call->from);
