@@ -21,6 +21,7 @@ Expected<void> write_body_templates_pdf(const std::string& path, const Project& 
         constexpr double overlap = 12;
         const QRectF window(14, 24, size.width() - 28, size.height() - 52);
         QFont font(QStringLiteral("Inter"));
+        font.setStyleStrategy(QFont::PreferNoShaping);  // signs stay what they are (see Page::text)
         font.setPixelSize(40);
         const auto words = [&](QPointF at, const QString& text) {
           g.save();

@@ -34,6 +34,7 @@ Expected<void> write_neck_templates_pdf(const std::string& path, const Project& 
     constexpr double wide = 255;  // of the drawing on a page, mm
     constexpr double overlap = 15;
     QFont font(QStringLiteral("Inter"));
+    font.setStyleStrategy(QFont::PreferNoShaping);  // signs stay what they are (see Page::text)
     font.setPixelSize(40);
     const auto words = [&](QPointF at, const QString& text) {
       g.save();

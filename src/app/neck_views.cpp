@@ -447,15 +447,16 @@ void SurfaceView::draw_neck(QPainter& g, const NeckDesign& d) {
   g.setPen(p.faint);
   g.drawText(QRectF(14, 8, width() - 28, 18), tr("Bend along the neck, the back rolled out flat. Even colour and even "
                                                  "teeth: fair. A sudden change: a lump that a hand feels."));
+  // Depth grows away from the strings: where it bulges, it bends the other way than its graph does.
   const QRectF bar(width() - 300, height() - 26, 150, 9);
   for (int i = 0; i < 150; ++i)
     g.fillRect(QRectF(bar.left() + i, bar.top(), 1.5, bar.height()), quantity_colour(i / 149.0));
   g.setFont(figure_font(8.5));
   g.setPen(p.ink);
   g.drawText(QRectF(bar.left() - 118, bar.top() - 4, 112, 17), Qt::AlignRight | Qt::AlignVCenter,
-             tr("hollow, R %1").arg(length(1 / scale_)));
-  g.drawText(QRectF(bar.right() + 6, bar.top() - 4, 140, 17), Qt::AlignLeft | Qt::AlignVCenter,
              tr("round, R %1").arg(length(1 / scale_)));
+  g.drawText(QRectF(bar.right() + 6, bar.top() - 4, 140, 17), Qt::AlignLeft | Qt::AlignVCenter,
+             tr("hollow, R %1").arg(length(1 / scale_)));
   const Vec2 w = world(mouse_);
   if (mouse_.x() >= 0 && map.contains(mouse_)) {
     const NeckShape::Taper taper = n.taper(w.x);
@@ -465,7 +466,9 @@ void SurfaceView::draw_neck(QPainter& g, const NeckDesign& d) {
     g.drawText(QRectF(14, height() - 24, width() * 0.5, 18), Qt::AlignLeft | Qt::AlignVCenter,
                tr("x %1   y %2   %3")
                    .arg(length(at.x), length(at.y),
-                        std::abs(k) < 1e-6 ? tr("straight") : tr("radius %1 along").arg(length(1 / k))));
+                        std::abs(k) < 1e-6 ? tr("straight")
+                        : k < 0            ? tr("round, radius %1 along").arg(length(-1 / k))
+                                           : tr("hollow, radius %1 along").arg(length(1 / k))));
   }
 }
 

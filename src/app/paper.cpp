@@ -11,7 +11,8 @@ QString q(const std::string& s) { return QString::fromStdString(s); }
 void draw_side(Page& page, const Followed& followed, const Planned& planned, const Side& side) {
   const Setup& s = side.setup;
   const Vec2 c{s.blank_corner.x, s.blank_corner.y};
-  Vec2 room{12, 12};  // clamps may stand beside the blank
+  // Clamps may stand beside the blank; the dimension at its side wants a fourteenth of the page's width.
+  Vec2 room{std::max(12.0, s.blank_size.x / 13), 12};
   for (const auto& box : s.clamp_boxes())
     room = {std::max({room.x, c.x - box.low.x, box.high.x - c.x - s.blank_size.x}),
             std::max({room.y, c.y - box.low.y, box.high.y - c.y - s.blank_size.y})};
@@ -20,6 +21,7 @@ void draw_side(Page& page, const Followed& followed, const Planned& planned, con
   picture(page, c - room, c + s.blank_size + room, tall, [&](QPainter& g, const QTransform& t) {
     paint(g, followed, planned, side, t, true);
     QFont font(QStringLiteral("Inter"));
+    font.setStyleStrategy(QFont::PreferNoShaping);  // signs stay what they are (see Page::text)
     font.setPixelSize(8);
     g.setFont(font);
     const auto len = [&](double v) { return q(format_length(v, UnitSystem::millimetre)); };

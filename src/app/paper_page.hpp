@@ -37,6 +37,9 @@ class Page {
   double text(const QString& words, double points, bool strong = false, double indent = 0, double wide = 0,
               bool advance = true) {
     QFont font(QStringLiteral("Inter"));
+    // The font has other shapes for signs beside figures, and a PDF does not know what those stand for: "-255" would
+    // read "255" for whoever copies it.
+    font.setStyleStrategy(QFont::PreferNoShaping);
     font.setPixelSize(100);
     if (strong) font.setWeight(QFont::DemiBold);
     const double size = points * 25.4 / 72;  // mm

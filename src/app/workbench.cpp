@@ -34,7 +34,13 @@ Holder Workbench::holder() {
   return {"the window", QDateTime::currentDateTime().toString(QStringLiteral("yyyy-MM-dd HH:mm")).toStdString()};
 }
 
-std::string Workbench::today() { return QDate::currentDate().toString(Qt::ISODate).toStdString(); }
+std::string Workbench::today() {
+  // SOURCE_DATE_EPOCH (reproducible-builds.org) makes the same input give the same paper.
+  bool fixed = false;
+  const qint64 at = qEnvironmentVariable("SOURCE_DATE_EPOCH").toLongLong(&fixed);
+  const QDate day = fixed ? QDateTime::fromSecsSinceEpoch(at).date() : QDate::currentDate();
+  return day.toString(Qt::ISODate).toStdString();
+}
 
 const Problem* Workbench::problem(const std::string& part) const {
   const auto it = followed_->problems.find(part);

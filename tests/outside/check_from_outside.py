@@ -6,6 +6,7 @@ Shapely for the outline's offset, ISO 32000-1 / ISO 216 page sizes by poppler-ut
 import hashlib
 import json
 import math
+import os
 import pathlib
 import re
 import subprocess
@@ -158,6 +159,46 @@ class FromOutside(unittest.TestCase):
         for x, y in points[4:-3]:
             self.assertLess(wanted.distance(Point(x, y)), 0.003)
         self.assertLess(max(cut.distance(wanted.interpolate(s, normalized=True)) for s in [k / 300 for k in range(300)]), 0.003)
+
+    def test_every_word_of_every_sheet_is_whole_and_keeps_its_sign(self):
+        root, _, _, _ = self.folder()
+        if not (pathlib.Path(WREN).parent / "upland-wren").exists():
+            self.skipTest("no window program beside wren")
+        project = root / "p.wren"
+        for part in ("fretboard", "neck", "body", "coupon"):
+            pdf = root / f"sheet-{part}.pdf"
+            run("sheet", project, "--part", part, "--out", pdf)
+            boxes = subprocess.run(["pdftotext", "-bbox", str(pdf), "-"], check=True, capture_output=True, text=True).stdout
+            page = None
+            words = []
+            for line in boxes.splitlines():
+                if m := re.search(r'<page width="([\d.]+)" height="([\d.]+)"', line):
+                    page = (float(m.group(1)), float(m.group(2)))
+                if m := re.search(r'<word xMin="(-?[\d.]+)" yMin="(-?[\d.]+)" xMax="(-?[\d.]+)" yMax="(-?[\d.]+)">(.*)</word>', line):
+                    x0, y0, x1, y1 = map(float, m.groups()[:4])
+                    words.append(m.group(5))
+                    # Inside the margin that a printer keeps (5 mm): nothing is cut off.
+                    self.assertTrue(x0 > 14 and y0 > 14 and x1 < page[0] - 14 and y1 < page[1] - 14, f"{part}: '{m.group(5)}' stands over the page's edge at {x0:.0f}, {y0:.0f}")
+            text = " ".join(words)
+            self.assertEqual(text.count("("), text.count(")"), f"{part}: a bracket is lost")
+            self.assertNotIn("\ufffd", text)
+        text = subprocess.run(["pdftotext", "-layout", str(root / "sheet-fretboard.pdf"), "-"], check=True, capture_output=True, text=True).stdout
+        self.assertIn("x -255 mm, y -37.5 mm", text)  # back from the middle of the blank
+        self.assertIn("no clamp is drawn", text)
+        self.assertEqual(text.count("37.5 mm"), 3)  # in the drawing, and in two sentences: each with all its digits
+        self.assertIn("move z zero up by 25 mm", text)
+        deep = subprocess.run(["pdftotext", "-layout", str(root / "sheet-body.pdf"), "-"], check=True, capture_output=True, text=True).stdout
+        self.assertIn("run it once without the blank", deep)  # where the machine has no room to raise it out of the wood
+
+    def test_the_same_day_makes_the_same_paper(self):
+        root, _, _, _ = self.folder()
+        if not (pathlib.Path(WREN).parent / "upland-wren").exists():
+            self.skipTest("no window program beside wren")
+        env = dict(os.environ, SOURCE_DATE_EPOCH="1764100000")
+        pdf = root / "dated.pdf"
+        subprocess.run([WREN, "sheet", str(root / "p.wren"), "--out", str(pdf)], check=True, env=env, capture_output=True)
+        text = subprocess.run(["pdftotext", str(pdf), "-"], check=True, capture_output=True, text=True).stdout
+        self.assertIn("2025-11-25", text)
 
     def test_the_sheet_prints_at_full_size(self):
         # ISO 216 A4 is 210 × 297 mm; 1 mm is 72/25.4 pt (ISO 32000-1). The scale bar is told by its words' place on the page.

@@ -238,7 +238,7 @@ std::vector<std::string> general_cautions(const std::vector<std::string>& woods)
       "Eye and ear protection on; hands, sleeves and hair away while the cutter turns.",
       "Extraction on: fine wood dust harms lungs; wear a mask when you sweep or sand.",
       "Never leave the machine alone while it cuts; know where its stop is.",
-      "The first run of a new program is an air pass, 25 mm above the work.",
+      "The first run of a new program is an air pass: raised, or without the blank, as its step says.",
       "Machine guarding, electrics and dust follow the rules where you are; the program plans, you decide."};
   if (std::any_of(woods.begin(), woods.end(), [](const std::string& w) { return w == "ebony" || w == "rosewood"; }))
     out.push_back("The dust of this wood is known to irritate skin and lungs; cover both.");

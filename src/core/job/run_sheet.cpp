@@ -24,6 +24,22 @@ void add(std::vector<std::string>& to, const std::vector<Words>& words, UnitSyst
       to.push_back(std::move(text));
 }
 
+/// How a program is run in the air first: raised by what the machine has room for, where that lifts every cut out of
+/// the wood; else without the blank.
+Words air_pass(const Setup& setup, const Toolpath& path, const Rack& rack) {
+  const Cutter* c = find_cutter(rack, path.cutter);
+  const Extents e = extents(path);
+  const double tip_home = setup.machine.clear_under_nut - (c != nullptr ? c->stickout : 0) - setup.blank.thickness;
+  const double room = std::floor(tip_home - e.high.z);
+  const double enough = 2 - e.low.z;
+  const double raise = std::min(room, std::max(25.0, std::ceil(enough)));
+  if (raise < enough)
+    return {
+        "Air pass: run it once without the blank, the way over the waste board clear; there is no room to raise it out "
+        "of the wood."};
+  return {"Air pass: move z zero up by {}, run it once, then set z zero where it is probed again.", {raise}};
+}
+
 RunStep step_of(const Side& side, const Placement& placement, std::size_t i, const Rack& rack, UnitSystem system) {
   const auto len = [&](double v) { return format_length(std::round(v * 1000) / 1000, system); };
   const Toolpath& path = placement.paths[i];
@@ -46,7 +62,7 @@ RunStep step_of(const Side& side, const Placement& placement, std::size_t i, con
                             system == UnitSystem::inch ? fmt::format("{:.1f} in/min", feed / mm_per_inch)
                                                        : fmt::format("{:.0f} mm/min", feed));
   for (const Stop& stop : path.stops) step.before.push_back(stop.text + ".");
-  if (i == 0) step.before.emplace_back("Air pass: run the program once 25 mm above the work.");
+  if (i == 0) step.before.push_back(air_pass(side.setup, path, rack).in(system));
   for (const std::string& cut : path.cuts)
     if (const Operation* op = operation_of(side, cut)) {
       add(step.before, op->before, system);

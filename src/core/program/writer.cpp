@@ -285,7 +285,7 @@ std::string write_program(const std::vector<const Toolpath*>& paths, const Progr
   say("zero", header.zero);
   if (!header.probe.empty()) say("probe z on", header.probe);
   say("date", header.date);
-  text += "(prove it, then run it 25 mm above the work before the first cut)\n";
+  text += "(prove it, then run it as an air pass before the first cut: the run sheet says how)\n";
   for (const Toolpath* path : paths) {
     const Cutter* c = find_cutter(rack, path->cutter);
     std::string cuts;

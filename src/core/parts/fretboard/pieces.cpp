@@ -178,12 +178,16 @@ class BoardPieces {
 
   [[nodiscard]] std::vector<Words> alignment() const {
     const Vec2 size = d_.setup.blank_size;
-    std::vector<Words> out{{"Check the blank flat and square; measure it again and compare with the figures above."},
-                           {"Mark the middle of all four edges, {} and {} from the lower-left corner, always measuring "
-                            "from the same side; "
-                            "carry the marks down the edges.",
-                            {size.x / 2, size.y / 2}},
-                           {"Set the four marks on the two crossed lines of the waste board. Fix the blank as drawn."}};
+    std::vector<Words> out{
+        {"Check the blank flat and square; measure it again and compare with the figures above."},
+        {"Mark the middle of all four edges, {} and {} from the lower-left corner, always measuring "
+         "from the same side; "
+         "carry the marks down the edges.",
+         {size.x / 2, size.y / 2}},
+        {n_.blank.clamps.empty()
+             ? "Set the four marks on the two crossed lines of the waste board. Fix the blank so that "
+               "nothing stands where a cutter goes: no clamp is drawn."
+             : "Set the four marks on the two crossed lines of the waste board. Fix the blank as drawn."}};
     const auto& jogs = d_.setup.jogs;
     for (std::size_t i = 0; i < jogs.size(); ++i)
       out.push_back({std::string(i == 0 ? "Home the machine, then jog to the crossed lines: x {}, y {}."
