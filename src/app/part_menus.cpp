@@ -70,11 +70,15 @@ void MainWindow::import_plan() {
   if (path.isEmpty()) return;
   choose_line("body.outline");
   PlanDialog dialog(bench_, this);
-  if (const auto problem = dialog.load(path)) {
-    if (problem->kind != ProblemKind::unsupported || !path.endsWith(QStringLiteral(".pdf"), Qt::CaseInsensitive)) {
-      QMessageBox::warning(this, tr("Nothing was brought in"), QString::fromStdString(problem->text()));
-      return;
-    }
+  dialog.load(path);
+  // What is no plan at all is told in the dialog; a scanned page can be used otherwise, so that one makes way.
+  connect(&dialog, &PlanDialog::loaded, &dialog, [&dialog] {
+    if (dialog.problem() && dialog.problem()->kind == ProblemKind::unsupported) dialog.reject();
+  });
+  dialog.exec();
+  const std::optional<Problem> problem = dialog.problem();
+  if (problem && problem->kind == ProblemKind::unsupported &&
+      path.endsWith(QStringLiteral(".pdf"), Qt::CaseInsensitive)) {
     // A scanned page: it can lie under the outline.
     QMessageBox ask(
         QMessageBox::Question, tr("A scanned picture"),
@@ -93,9 +97,7 @@ void MainWindow::import_plan() {
     const double mm = 25.4 / 100;
     static_cast<BodyPlanView*>(own_view(BodyDesign::part, View::plan))
         ->set_backdrop(picture, middle - Vec2{picture.width() * mm / 2, picture.height() * mm / 2}, mm);
-    return;
   }
-  dialog.exec();
 }
 
 void MainWindow::load_carve() {

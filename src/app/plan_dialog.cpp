@@ -5,6 +5,7 @@
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QFileInfo>
 #include <QFormLayout>
 #include <QLabel>
 #include <QLineEdit>
@@ -12,6 +13,7 @@
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPushButton>
+#include <QSpinBox>
 #include <QVBoxLayout>
 
 #include "app/board_painter.hpp"
@@ -116,6 +118,20 @@ PlanDialog::PlanDialog(Workbench& bench, QWidget* parent) : QDialog(parent), ben
   report_ = new QLabel(this);
   report_->setWordWrap(true);
   column->addWidget(report_);
+  pages_ = new QWidget(this);
+  auto* pages = new QHBoxLayout(pages_);
+  pages->setContentsMargins(0, 0, 0, 0);
+  pages->addWidget(new QLabel(tr("Page"), pages_));
+  page_ = new QSpinBox(pages_);
+  page_->setAccessibleName(tr("Page of the PDF"));
+  page_->setKeyboardTracking(false);
+  pages->addWidget(page_);
+  pages->addStretch(1);
+  pages_->hide();
+  column->addWidget(pages_);
+  connect(page_, &QSpinBox::valueChanged, this, [this](int page) {
+    if (!read_.busy()) load(file_, page);
+  });
   list_ = new QListWidget(this);
   list_->setAccessibleName(tr("Closed curves, the largest first"));
   column->addWidget(list_, 1);
@@ -149,13 +165,13 @@ PlanDialog::PlanDialog(Workbench& bench, QWidget* parent) : QDialog(parent), ben
   trouble_ = new QLabel(this);
   trouble_->setWordWrap(true);
   column->addWidget(trouble_);
-  auto* button = new QPushButton(tr("Take this curve"), this);
-  button->setObjectName(QStringLiteral("main"));
-  column->addWidget(button, 0, Qt::AlignRight);
+  take_ = new QPushButton(tr("Take this curve"), this);
+  take_->setObjectName(QStringLiteral("main"));
+  column->addWidget(take_, 0, Qt::AlignRight);
   all->addLayout(column);
   for (QLabel* l : {report_, trouble_, words}) l->setMaximumWidth(330);
   list_->setMaximumWidth(330);
-  connect(button, &QPushButton::clicked, this, [this] {
+  connect(take_, &QPushButton::clicked, this, [this] {
     if (take()) accept();
   });
   connect(list_, &QListWidget::currentRowChanged, this, [this](int) { refresh(); });
@@ -170,10 +186,36 @@ void PlanDialog::say(const QString& text, bool bad) {
   trouble_->setStyleSheet(QStringLiteral("color: %1").arg((bad ? colours().rowan : colours().ink).name()));
 }
 
-std::optional<Problem> PlanDialog::load(const QString& file, int page) {
-  auto plan = read_plan(file.toStdString(), page);
-  if (!plan) return plan.error();
-  plan_ = std::move(*plan);
+void PlanDialog::load(const QString& file, int page) {
+  file_ = file;
+  plan_.reset();
+  problem_.reset();
+  picture_->show_plan(nullptr);
+  list_->clear();
+  take_->setEnabled(false);
+  page_->setEnabled(false);
+  report_->setText(tr("Reading %1…").arg(QFileInfo(file).fileName()));
+  say({}, false);
+  read_.start([path = file.toStdString(), page](Progress& progress) { return read_plan(path, page, {}, &progress); },
+              [this](Expected<PlanDrawing> plan) {
+                if (plan) {
+                  plan_ = std::move(*plan);
+                  show_plan();
+                } else {
+                  problem_ = plan.error();
+                  report_->setText(QString());
+                  say(QString::fromStdString(problem_->text()), true);
+                }
+                page_->setEnabled(true);
+                Q_EMIT loaded();
+              });
+}
+
+void PlanDialog::show_plan() {
+  const QSignalBlocker quiet(page_);
+  page_->setRange(1, plan_->pages);
+  pages_->setVisible(plan_->pages > 1);
+  take_->setEnabled(true);
   const Cleaned& c = plan_->cleaned;
   QString text =
       tr("%1 segments: %2 doubles and %3 of no length dropped, %4 ends joined. Nothing moved by more than %5 mm.")
@@ -205,7 +247,6 @@ std::optional<Problem> PlanDialog::load(const QString& file, int page) {
   }
   picture_->show_plan(&*plan_);
   list_->setCurrentRow(0);
-  return {};
 }
 
 void PlanDialog::refresh() {

@@ -12,6 +12,8 @@ class QLabel;
 class QLineEdit;
 class QListWidget;
 class QCheckBox;
+class QPushButton;
+class QSpinBox;
 
 namespace wren::app {
 
@@ -43,16 +45,30 @@ class PlanDialog : public QDialog {
   Q_OBJECT
  public:
   explicit PlanDialog(Workbench& bench, QWidget* parent = nullptr);
-  /// Reads the file; the Problem where nothing can be made of it.
-  std::optional<Problem> load(const QString& file, int page = 1);
+  /// Reads the file on a worker thread; the window goes on, and closing the dialog stops it. What came of it is told by
+  /// `loaded`.
+  void load(const QString& file, int page = 1);
+  [[nodiscard]] bool reading() const { return read_.busy(); }
+  /// Why nothing could be made of the file last read.
+  [[nodiscard]] const std::optional<Problem>& problem() const { return problem_; }
   /// Takes the chosen curve over; true when it was taken.
   bool take();
 
+ Q_SIGNALS:
+  void loaded();
+
  private:
   void say(const QString& text, bool bad);
+  void show_plan();
   void refresh();
   Workbench& bench_;
   std::optional<PlanDrawing> plan_;
+  std::optional<Problem> problem_;
+  Task<Expected<PlanDrawing>> read_{this};
+  QString file_;
+  QSpinBox* page_;
+  QWidget* pages_;
+  QPushButton* take_;
   PlanPicture* picture_;
   QListWidget* list_;
   QLabel* report_;

@@ -47,10 +47,11 @@ Problem unusable(const std::string& path, std::string what, std::string todo) {
 
 }  // namespace
 
-Expected<ReadDrawing> drawing_from(std::string_view text, const std::string& kind, const std::string& path) {
+Expected<ReadDrawing> drawing_from(std::string_view text, const std::string& kind, const std::string& path,
+                                   Progress* progress) {
   // Drawings are small or wrong: what takes longer than this is not one that anybody drew.
   constexpr WalledLimits limits{10, 1ULL << 30, 64ULL << 20};
-  const auto made = run_walled({program_beside("wren-read"), kind}, text, limits);
+  const auto made = run_walled({program_beside("wren-read"), kind}, text, limits, progress);
   if (!made) return tl::unexpected(made.error());
   if (made->code == 127)
     return fail(ProblemKind::file, "a program that belongs to this one is missing: wren-read", path,
@@ -81,10 +82,10 @@ Expected<ReadDrawing> drawing_from(std::string_view text, const std::string& kin
   return out;
 }
 
-Expected<ReadDrawing> read_drawing(const std::string& path) {
+Expected<ReadDrawing> read_drawing(const std::string& path, Progress* progress) {
   auto text = read_file(path, most_bytes);
   if (!text) return tl::unexpected(text.error());
-  return drawing_from(*text, ending(path) == ".svg" ? "svg" : "dxf", path);
+  return drawing_from(*text, ending(path) == ".svg" ? "svg" : "dxf", path, progress);
 }
 
 Expected<std::vector<BackSection>> sections_from_csv(std::string_view text, const std::string& name) {

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "core/instrument/neck_shape.hpp"
+#include "core/report/progress.hpp"
 #include "core/report/problem.hpp"
 #include "read/drawing.hpp"
 
@@ -14,10 +15,10 @@ namespace wren {
 
 /// A DXF or SVG by the file's ending (see dxf_paths, svg_paths). Refused with a sentence, whatever the file holds: it
 /// has ten seconds and 1 GiB.
-[[nodiscard]] Expected<ReadDrawing> read_drawing(const std::string& path);
+[[nodiscard]] Expected<ReadDrawing> read_drawing(const std::string& path, Progress* progress = nullptr);
 /// The same from text; `kind` is "dxf" or "svg", `path` for messages.
 [[nodiscard]] Expected<ReadDrawing> drawing_from(std::string_view text, const std::string& kind,
-                                                 const std::string& path);
+                                                 const std::string& path, Progress* progress = nullptr);
 
 /// CSV with the columns x, y, depth (header optional; any unit in a cell), sections one after another.
 [[nodiscard]] Expected<std::vector<BackSection>> sections_from_csv(std::string_view text, const std::string& name);

@@ -1,6 +1,7 @@
 #include "exchange/plan_in.hpp"
 
 #include <algorithm>
+#include <charconv>
 #include <cmath>
 #include <filesystem>
 #include <numbers>
@@ -45,8 +46,8 @@ void tell_left(const std::map<std::string, std::size_t>& left, std::vector<std::
   if (!text.empty()) notes.push_back("Left out: " + text + ".");
 }
 
-Expected<std::vector<DrawnPath>> read(const std::string& path, PlanDrawing& out) {
-  auto drawing = read_drawing(path);
+Expected<std::vector<DrawnPath>> read(const std::string& path, PlanDrawing& out, Progress* progress) {
+  auto drawing = read_drawing(path, progress);
   if (!drawing) return tl::unexpected(drawing.error());
   out.unit_known = drawing->unit_known;
   tell_left(drawing->left, out.notes);
@@ -65,42 +66,46 @@ Expected<std::string> page_picture(const std::string& path, int page, int dpi) {
   return std::move(made->text);
 }
 
-Expected<PlanDrawing> read_plan(const std::string& path, int page, const CleaningOptions& options) {
+Expected<PlanDrawing> read_plan(const std::string& path, int page, const CleaningOptions& options, Progress* progress) {
   PlanDrawing out;
   const std::string kind = ending(path);
   Expected<std::vector<DrawnPath>> paths = std::vector<DrawnPath>{};
   if (kind == ".dxf") {
-    paths = read(path, out);
+    paths = read(path, out, progress);
     if (paths && !out.unit_known)
       out.notes.emplace_back(
           "The drawing does not say its unit: it is taken as millimetres. Check one length you know.");
   } else if (kind == ".svg") {
-    paths = read(path, out);
+    paths = read(path, out, progress);
     if (paths && !out.unit_known)
       out.notes.emplace_back(
           "The drawing does not say its size: 96 units are taken as an inch. Check one length you know.");
   } else if (kind == ".pdf") {
     if (auto text = read_file(path, 512u << 20); !text) return tl::unexpected(text.error());
     if (!is_pdf(path)) return fail(ProblemKind::format, "this is not a PDF", path, "Choose a PDF file");
-    auto info = run_walled({"pdfinfo", path});
+    auto info = run_walled({"pdfinfo", path}, {}, {}, progress);
     if (!info) return tl::unexpected(info.error());
     if (info->code != 0) return tl::unexpected(pdf_problem(path, *info));
     if (const auto at = info->text.find("Pages:"); at != std::string::npos)
       out.pages = std::max(1, std::atoi(info->text.c_str() + at + 6));
     if (const auto at = info->text.find("Page size:"); at != std::string::npos) {
+      // "Page size:      595.276 x 841.89 pts (A4)", whatever the reader's own decimal sign.
+      const char* from = info->text.data() + info->text.find_first_of("0123456789", at);
+      const char* const end = info->text.data() + info->text.size();
       double w = 0;
       double h = 0;
-      if (std::sscanf(info->text.c_str() + at + 10, " %lf x %lf", &w, &h) == 2)
+      const auto wide = std::from_chars(from, end, w);
+      if (wide.ec == std::errc() && end - wide.ptr > 3 && std::from_chars(wide.ptr + 3, end, h).ec == std::errc())
         out.size = {w * 25.4 / 72, h * 25.4 / 72};
     }
     if (page < 1 || page > out.pages)
       return fail(ProblemKind::range, fmt::format("the PDF has {} pages and no page {}", out.pages, page), path,
                   "Choose one of its pages");
     const std::string number = std::to_string(page);
-    auto made = run_walled({"pdftocairo", "-svg", "-f", number, "-l", number, path, "-"});
+    auto made = run_walled({"pdftocairo", "-svg", "-f", number, "-l", number, path, "-"}, {}, {}, progress);
     if (!made) return tl::unexpected(made.error());
     if (made->code != 0 || made->text.empty()) return tl::unexpected(pdf_problem(path, *made));
-    auto drawing = drawing_from(made->text, "svg", path);
+    auto drawing = drawing_from(made->text, "svg", path, progress);
     if (drawing) {
       tell_left(drawing->left, out.notes);
       paths = std::move(drawing->paths);

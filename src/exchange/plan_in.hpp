@@ -8,6 +8,7 @@
 #include <string>
 
 #include "core/plan/cleaning.hpp"
+#include "core/report/progress.hpp"
 #include "core/report/problem.hpp"
 
 namespace wren {
@@ -23,7 +24,7 @@ struct PlanDrawing {
 /// By the file's ending: .dxf, .svg, .pdf. `page` from 1. A PDF page with pictures only is refused as unsupported: show
 /// it as a backdrop.
 [[nodiscard]] Expected<PlanDrawing> read_plan(const std::string& path, int page = 1,
-                                              const CleaningOptions& options = {});
+                                              const CleaningOptions& options = {}, Progress* progress = nullptr);
 
 /// A page of a PDF as a PNG picture. Refused where poppler's converter is missing or gives up.
 [[nodiscard]] Expected<std::string> page_picture(const std::string& path, int page, int dots_per_inch);

@@ -53,7 +53,7 @@ std::string program_beside(const std::string& name) {
 }
 
 Expected<WalledResult> run_walled(const std::vector<std::string>& words, std::string_view input,
-                                  const WalledLimits& limits) {
+                                  const WalledLimits& limits, Progress* progress) {
   const auto refused = [&](const char* what) {
     return fail(ProblemKind::file, std::string(what) + ": " + std::strerror(errno), words.front(),
                 "Close something and try again");
@@ -80,12 +80,16 @@ Expected<WalledResult> run_walled(const std::vector<std::string>& words, std::st
   if (input.empty()) feed.close();
   char buffer[1 << 16];
   bool late = false;
+  bool stopped = false;
   while ((out->read || err->read) && !too_much && !late) {
     pollfd look[3]{{out->read.fd(), POLLIN, 0}, {err->read.fd(), POLLIN, 0}, {feed.fd(), POLLOUT, 0}};
     const auto left =
         std::chrono::duration_cast<std::chrono::milliseconds>(until - std::chrono::steady_clock::now()).count();
-    late = left <= 0 || ::poll(look, 3, static_cast<int>(left)) == 0;
-    if (late) break;
+    late = left <= 0;
+    stopped = progress != nullptr &&
+              !progress->go_on(1 - static_cast<double>(left) / (1000.0 * limits.seconds), "reading the drawing");
+    if (late || stopped) break;
+    if (::poll(look, 3, static_cast<int>(std::min<std::int64_t>(left, 100))) <= 0) continue;
     if (feed && look[2].revents != 0) {
       const ssize_t n =
           ::send(feed.fd(), input.data(), std::min(input.size(), sizeof buffer), MSG_NOSIGNAL | MSG_DONTWAIT);
@@ -105,10 +109,11 @@ Expected<WalledResult> run_walled(const std::vector<std::string>& words, std::st
     take(err->read, look[1].revents, result.said, 4000);
     too_much = result.text.size() > limits.output;
   }
-  if (late || too_much) ::kill(child, SIGKILL);
+  if (late || too_much || stopped) ::kill(child, SIGKILL);
   int status = 0;
   while (::waitpid(child, &status, 0) < 0 && errno == EINTR) {
   }
+  if (stopped) return fail(ProblemKind::stopped, "reading was stopped", words.back());
   if (too_much)
     return fail(ProblemKind::range, "the file has more in it than can be used", words.back(),
                 "Leave out what is not needed");

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "core/report/problem.hpp"
+#include "core/report/progress.hpp"
 
 namespace wren {
 
@@ -22,9 +23,10 @@ struct WalledResult {
   int code = -1;     // exit code; 127: not there; 128: ended by a limit
 };
 
-/// Runs a program with `input` given to it. Refused where it cannot be started, or writes more than it may.
+/// Runs a program with `input` given to it. Refused where it cannot be started, writes more than it may, or was
+/// stopped.
 [[nodiscard]] Expected<WalledResult> run_walled(const std::vector<std::string>& words, std::string_view input = {},
-                                                const WalledLimits& limits = {});
+                                                const WalledLimits& limits = {}, Progress* progress = nullptr);
 
 /// A program that stands beside this one.
 [[nodiscard]] std::string program_beside(const std::string& name);

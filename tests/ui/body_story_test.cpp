@@ -78,8 +78,11 @@ class BodyStory : public QObject {
     const double length = bounds(body_design(*bench_)->shape.corners).size().x;
     const double area_before = signed_area(body_design(*bench_)->shape.corners);
     PlanDialog dialog(*bench_);
-    const auto problem = dialog.load(file("plan.dxf"));
-    QVERIFY2(!problem, problem ? problem->text().c_str() : "");
+    dialog.load(file("plan.dxf"));
+    QVERIFY(dialog.reading());  // on another thread: the window goes on
+    QVERIFY(!dialog.take());
+    QTRY_VERIFY_WITH_TIMEOUT(!dialog.reading(), 10000);
+    QVERIFY2(!dialog.problem(), dialog.problem() ? dialog.problem()->text().c_str() : "");
     auto* list = dialog.findChild<QListWidget*>();
     QCOMPARE(list->count(), 2);
     QVERIFY(list->item(1)->text().contains(QStringLiteral("circle, diameter 12.00")));
@@ -110,12 +113,25 @@ class BodyStory : public QObject {
     for (const char* bytes : {"", "not a drawing", "0\nSECTION\n2\nENTITIES\n0\nLINE\n"}) {
       std::ofstream(file("bad.dxf").toStdString()) << bytes;
       PlanDialog dialog(*bench_);
-      const auto problem = dialog.load(file("bad.dxf"));
+      dialog.load(file("bad.dxf"));
+      QTRY_VERIFY_WITH_TIMEOUT(!dialog.reading(), 10000);
+      const auto& problem = dialog.problem();
       QVERIFY(problem.has_value());
       QVERIFY(!problem->todo.empty());
       QVERIFY(!dialog.take());
     }
     QVERIFY(bench_->project() == before);
+    // One that takes its time can be left at once: closing the dialog stops the reader.
+    std::string slow = "<svg xmlns='http://www.w3.org/2000/svg' width='300mm' viewBox='0 0 300 400'>";
+    for (int k = 0; k < 12'000; ++k) slow += "<path d='M0 0 c 500 0 500 500 0 500'/>";
+    std::ofstream(file("slow.svg").toStdString()) << slow << "</svg>";
+    QElapsedTimer clock;
+    clock.start();
+    {
+      PlanDialog dialog(*bench_);
+      dialog.load(file("slow.svg"));
+    }
+    QVERIFY(clock.elapsed() < 3000);
   }
 
   void nodes_are_pulled_typed_and_undone() {

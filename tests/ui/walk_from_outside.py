@@ -4,7 +4,7 @@ the keyboard has a name and a role; a column of numbers is typed with Tab alone 
 remark's buttons and the picture's nodes are reached; nothing catches the keyboard.
 
 usage: walk_from_outside.py BIN    (starts its own display and bus; system python, for pyatspi)"""
-import json, os, pathlib, shutil, subprocess, sys, tempfile, time, unittest
+import importlib.util, json, os, pathlib, shutil, subprocess, sys, tempfile, time, unittest
 
 BIN = pathlib.Path(sys.argv[1]).resolve()
 INSIDE = "--inside" in sys.argv
@@ -12,6 +12,13 @@ INSIDE = "--inside" in sys.argv
 
 def again_inside():
     """Under a display and a bus of our own: the accessibility bus is started by that one."""
+    if importlib.util.find_spec("pyatspi") is None:  # not imported here: it would look for a bus
+        print("no pyatspi here: install python3-pyatspi")
+        return 77
+    for program in ("dbus-run-session", "xdotool", "xvfb-run"):
+        if shutil.which(program) is None:
+            print(f"no {program} here")
+            return 77
     runtime = tempfile.mkdtemp(prefix="wren-run-")
     os.chmod(runtime, 0o700)
     env = dict(os.environ, XDG_RUNTIME_DIR=runtime, QT_LINUX_ACCESSIBILITY_ALWAYS_ON="1", NO_AT_BRIDGE="0")

@@ -316,9 +316,9 @@ int run_export(ExportCall call) {
                    fmt::format("files that end in '{}' are not written for the part '{}'", ending, call.part), call.out,
                    "Choose one of " + export_endings(call.part)});
   if (format->program == "upland-wren")
-    return become(format->program,
-                  {"--templates", call.out, "--part", call.part, "--paper", call.paper, "--router",
-                   std::to_string(call.router.cutter), "--follower", std::to_string(call.router.follower), call.file});
+    return become(format->program, {"--templates", call.out, "--part", call.part, "--paper", call.paper, "--router",
+                                    fmt::format("{}", call.router.cutter), "--follower",
+                                    fmt::format("{}", call.router.follower), call.file});
   if (format->write == nullptr) return become(format->program, {call.file, call.out});
   const auto bytes = format->write(*(*job)->kind, (*job)->followed, (*job)->cache, {call.what, call.router});
   if (!bytes) return refuse(bytes.error());

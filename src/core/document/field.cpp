@@ -1,5 +1,4 @@
 #include "core/document/field_makers.hpp"
-#include "core/document/project_file.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -263,24 +262,6 @@ std::string field_text(const Field& field, const FieldValue& value, UnitSystem s
     return out.empty() ? "none" : out;
   }
   return "none";
-}
-
-Expected<Project> with_edits(const FieldBook& book, const Project& project,
-                             const std::vector<std::pair<std::string, std::string>>& edits, UnitSystem system) {
-  Project out = project;
-  for (const auto& [key, text] : edits) {
-    const auto field = book.find(out, key);
-    if (!field)
-      return fail(ProblemKind::input, fmt::format("there is no number called '{}' that can be set", key), key,
-                  "List them with: wren get FILE");
-    auto value = parse_field(*field, text, system);
-    if (!value) return tl::unexpected(value.error());
-    if (field->contradicts)
-      if (auto bad = field->contradicts(out, *value)) return tl::unexpected(*bad);
-    field->put(out, *value);
-  }
-  if (auto bad = would_not_come_back(book, out, &project)) return tl::unexpected(*bad);
-  return out;
 }
 
 }  // namespace wren

@@ -91,9 +91,4 @@ class FieldBook {
 [[nodiscard]] std::string field_text(const Field& field, const FieldValue& value,
                                      UnitSystem system = UnitSystem::millimetre);
 
-/// Parses, checks and applies; all or nothing.
-[[nodiscard]] Expected<Project> with_edits(const FieldBook& book, const Project& project,
-                                           const std::vector<std::pair<std::string, std::string>>& edits,
-                                           UnitSystem system = UnitSystem::millimetre);
-
 }  // namespace wren

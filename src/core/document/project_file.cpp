@@ -344,38 +344,4 @@ std::optional<Problem> would_not_come_back(const FieldBook& book, const Project&
   return {};
 }
 
-std::vector<Difference> differences(const FieldBook& book, const Project& here, const Project& there) {
-  std::vector<Difference> out;
-  const auto compare = [&](const Field& f) {
-    if (f.alias) return;
-    const FieldValue a = f.get(here);
-    const FieldValue b = f.get(there);
-    if (!(a == b)) out.push_back({f.key, f.label, field_text(f, a), field_text(f, b)});
-  };
-  for (const Field& f : book.shop()) compare(f);
-  for (const PartTable& part : book.parts()) {
-    if (here.parts.same(there.parts, part.id)) continue;
-    const std::size_t before = out.size();
-    for (const Field& f : part.fields) compare(f);
-    if (out.size() == before) out.push_back({part.id, part.title, "(a drawing)", "(another drawing)"});
-  }
-  if (!(here.rack == there.rack)) {
-    const std::size_t before = out.size();
-    for (const Field& f : rack_fields(here.rack)) {
-      const auto other = book.find(there, f.key);
-      const FieldValue a = f.get(here);
-      if (!other)
-        out.push_back({f.key, f.label, field_text(f, a), "(no such cutter)"});
-      else if (const FieldValue b = other->get(there); !(a == b))
-        out.push_back({f.key, f.label, field_text(f, a), field_text(f, b)});
-    }
-    if (out.size() == before) out.push_back({"rack", "Cutter rack", "(a rack)", "(another rack)"});
-  }
-  if (!(here.record == there.record))
-    out.push_back({"record", "What was measured and made",
-                   fmt::format("{} measures, {} facts", here.record.measured.size(), here.record.facts.size()),
-                   fmt::format("{} measures, {} facts", there.record.measured.size(), there.record.facts.size())});
-  return out;
-}
-
 }  // namespace wren

@@ -33,13 +33,4 @@ constexpr std::size_t largest_project = 4 << 20;  // bytes
 [[nodiscard]] std::optional<Problem> would_not_come_back(const FieldBook& book, const Project& project,
                                                          const Project* before = nullptr);
 
-/// One number that two projects have different, as field texts; "(a drawing)" where it is more than a number.
-struct Difference {
-  std::string key;
-  std::string label;
-  std::string here;
-  std::string there;
-};
-[[nodiscard]] std::vector<Difference> differences(const FieldBook& book, const Project& here, const Project& there);
-
 }  // namespace wren

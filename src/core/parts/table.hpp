@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/document/document.hpp"
+#include "core/document/edits.hpp"
 #include "core/job/part.hpp"
 
 namespace wren {
