@@ -499,11 +499,11 @@ void BodyPlanView::draw_body(QPainter& g, const BodyDesign& d) {
   }
   g.setFont(text_font(8.5));
   g.setPen(p.faint);
-  QString hint = editing_ ? tr("Pull nodes and handles; they snap to centre line, scale line, strings and the neck's "
-                               "edge. Double-click the line: new node. Tab: next. Enter: type. Del: out. "
-                               "Arrows: 0.5 mm.")
-                          : tr("Solid: from the face. Dashed: from the back. Dotted: under the top. Strokes at the "
-                               "edge: against the grain. Quartered ring: balance.");
+  QString hint = editing_
+                     ? tr("Pull nodes and handles; they snap to lines and strings. Double-click: new node. Tab: next. "
+                          "Enter: type. Del: out. Arrows: 0.5 mm.")
+                     : tr("Solid: from the face. Dashed: from the back. Dotted: under the top. Strokes at the "
+                          "edge: against the grain. Quartered ring: balance.");
   if (editing_ && mouse_.x() >= 0) {
     QString to;
     (void)snapped(world(mouse_), &to);

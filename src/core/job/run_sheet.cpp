@@ -33,10 +33,16 @@ Words air_pass(const Setup& setup, const Toolpath& path, const Rack& rack) {
   const double room = std::floor(tip_home - e.high.z);
   const double enough = 2 - e.low.z;
   const double raise = std::min(room, std::max(25.0, std::ceil(enough)));
-  if (raise < enough)
-    return {
-        "Air pass: run it once without the blank, the way over the waste board clear; there is no room to raise it out "
-        "of the wood."};
+  if (raise < enough) {
+    Words out{
+        "Air pass: run it once without the blank, the way over the waste board clear; there is no room to raise it "
+        "out of the wood."};
+    if (const double deep = setup.bed_z() - e.low.z; deep > 0.01) {
+      out.text += " It goes {} into the waste board.";
+      out.lengths.push_back(std::round(deep * 100) / 100);
+    }
+    return out;
+  }
   return {"Air pass: move z zero up by {}, run it once, then set z zero where it is probed again.", {raise}};
 }
 
