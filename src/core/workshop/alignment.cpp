@@ -165,7 +165,7 @@ std::vector<std::string> alignment_steps(const Setup& s, const AlignmentNumbers&
         }
         out.push_back(
             fmt::format("Fix the blank by clamps at its waste; the first program bores the two pin holes ({}) through "
-                        "it and {} into the waste board.",
+                        "it, over those in the waste board ({} deep), which that board's own program has bored.",
                         mm(a.pin_diameter), mm(a.pin_depth)));
         out.push_back("Push the pins through the blank into the waste board before anything else is cut.");
       } else {
