@@ -342,6 +342,17 @@ TEST_CASE("the build sheet knows what is next, and a changed number makes what w
   CHECK_THAT(line(p, "fretboard.programs").note, Contains("another project: Sedge"));
 }
 
+TEST_CASE("a part that no design follows of has its fingerprint all the same") {
+  Project p = *project_from("plain");
+  Cache cache;
+  const Followed well = follow(all_parts(), p, cache);
+  board_of(p).instrument.strings.scale_treble = 100;
+  const Followed broken = follow(all_parts(), p, cache, &well);
+  REQUIRE(broken.problems.contains("neck"));  // it waits for the board
+  for (const PartKind& kind : all_parts().kinds())
+    CHECK(broken.fingerprints.at(kind.id()) == fingerprint(all_parts(), kind, p));
+}
+
 TEST_CASE("facts are kept with the numbers they were made from, and there is an end to both") {
   Project p = *project_from("plain");
   const PartKind& board = *all_parts().find("fretboard");

@@ -183,6 +183,8 @@ TEST_CASE("a set from before parts had folders of their own goes to the new one'
     CHECK_FALSE(fs::exists(folder.path / p.file.file));
     CHECK(get(written->folder / "old" / p.file.file) == p.file.text);
   }
+  CHECK_FALSE(fs::exists(folder.path / "manifest.json"));  // it spoke of nothing else
+  CHECK(get(written->folder / "old" / "manifest.json") == first.manifest());
 }
 
 TEST_CASE("a changed or missing file is told, and a certificate speaks for the very files") {

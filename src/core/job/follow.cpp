@@ -69,6 +69,11 @@ Followed follow(const Parts& parts, Project project, Cache& cache, const Followe
   const auto make = [&](const auto& self, const PartKind& kind) -> void {
     const std::string& id = kind.id();
     if (out.designs.find(id) || out.problems.contains(id)) return;
+    // Of every part, also of one that no design follows of: facts are held against it.
+    const bool same = before != nullptr && same_numbers(parts, kind, before->project, out.project);
+    const auto known = same ? before->fingerprints.find(id) : std::map<std::string, std::string>::const_iterator{};
+    out.fingerprints[id] =
+        same && known != before->fingerprints.end() ? known->second : fingerprint(parts, kind, out.project);
     for (const std::string& need : kind.needs) {
       const PartKind* other = parts.find(need);
       if (other == nullptr) continue;
@@ -79,10 +84,6 @@ Followed follow(const Parts& parts, Project project, Cache& cache, const Followe
         return;
       }
     }
-    const bool same = before != nullptr && same_numbers(parts, kind, before->project, out.project);
-    const auto known = same ? before->fingerprints.find(id) : std::map<std::string, std::string>::const_iterator{};
-    out.fingerprints[id] =
-        same && known != before->fingerprints.end() ? known->second : fingerprint(parts, kind, out.project);
     if (same) {
       if (auto kept = before->designs.find(id)) return out.designs.set(id, std::move(kept));
       if (const auto it = before->problems.find(id); it != before->problems.end()) {

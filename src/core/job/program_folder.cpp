@@ -72,8 +72,8 @@ bool carry(const fs::path& from, const fs::path& to, std::error_code& error) {
   return fs::copy_file(from, to, error);
 }
 
-/// Names of the programs that a manifest of ours lists; nothing where there is no manifest. Refused where one stands
-/// there that is not ours.
+/// Names of a part's programs (of all parts': "") that a manifest of ours lists; nothing where there is no manifest.
+/// Refused where one stands there that is not ours.
 Expected<std::vector<std::string>> listed(const fs::path& folder, const std::string& part) {
   const fs::path file = folder / "manifest.json";
   std::error_code error;
@@ -86,7 +86,7 @@ Expected<std::vector<std::string>> listed(const fs::path& folder, const std::str
     return fail(ProblemKind::format, "a manifest.json stands there that is none of this program's, or is damaged",
                 file.string(), "Nothing was changed; move it away, or choose another folder");
   for (const ManifestEntry& e : *entries)
-    if (e.part == part && plain_name(e.file)) out.push_back(e.file);
+    if ((part.empty() || e.part == part) && plain_name(e.file)) out.push_back(e.file);
   return out;
 }
 
@@ -194,7 +194,12 @@ Expected<WrittenFolder> write_folder(const fs::path& folder, const std::string& 
     if (auto bad = keep_old(place, ours, keeping)) return tl::unexpected(*bad);
   // A set from before parts had folders of their own lies in the folder itself.
   std::vector<std::string> flat;
-  if (auto there = listed(folder, part); there && place != folder) flat = std::move(*there);
+  if (auto there = listed(folder, part); there && place != folder) {
+    flat = std::move(*there);
+    // Its manifest and certificate go with the last part that they speak of.
+    if (const auto all = listed(folder, ""); !flat.empty() && all && all->size() == flat.size())
+      flat.insert(flat.end(), {"manifest.json", "proof.json"});
+  }
   for (const std::string& name : flat)
     if (fs::exists(folder / name, error))
       if (auto bad = Keeping(keeping).to_old(folder / name)) return tl::unexpected(*bad);
