@@ -8,7 +8,7 @@ import sys
 import tempfile
 import unittest
 
-WREN = sys.argv.pop(1)
+WREN = os.path.abspath(sys.argv.pop(1))
 
 
 def wren(*args, code=0):
@@ -210,13 +210,120 @@ class CommandLine(unittest.TestCase):
         wren("set", self.file, "frets.count=23")  # left behind by the dead: taken over
         self.assertFalse(lock.exists())
 
+    def test_every_document_says_what_it_is(self):
+        plan = self.dir / "square.dxf"
+        plan.write_text("0\nSECTION\n2\nENTITIES\n0\nLWPOLYLINE\n8\n0\n90\n4\n70\n1\n10\n0\n20\n0\n10\n90\n20\n0\n10\n90\n20\n40\n10\n0\n20\n40\n0\nENDSEC\n0\nEOF\n")
+        calls = {"ledger": ("get", self.file), "remarks": ("remarks", self.file), "crown": ("crown", self.file), "plan": ("plan", self.file, plan), "proof-report": ("prove", self.file, "--part", "coupon")}
+        for schema, call in calls.items():
+            doc = json.loads(wren(*call, "--json").stdout)
+            self.assertEqual((doc["schema"], doc["version"]), (f"upland-wren-{schema}", 1))
+
+    def test_a_call_in_a_pipe_reads_and_writes_its_streams(self):
+        def piped(*args, given, code=0):
+            done = subprocess.run([WREN, *map(str, args)], input=given, capture_output=True, timeout=300)
+            self.assertEqual(done.returncode, code, done.stderr)
+            return done
+        made = piped("new", "-", "--from", "sedge", given=b"").stdout
+        self.assertEqual(made, wren("new", self.dir / "s.wren", "--from", "sedge") and (self.dir / "s.wren").read_bytes())
+        changed = piped("set", "-", "frets.count=23", given=made)
+        self.assertIn(b"frets.count = 23", piped("get", "-", "frets.count", given=changed.stdout).stdout)
+        refused = piped("set", "-", "frets.count=900", given=made, code=3)
+        self.assertEqual(refused.stdout, b"")  # nothing half done goes down the pipe
+        piped("get", "-", given=made[: len(made) // 2], code=3)
+        # What is told goes beside a document.
+        stl = piped("export", "-", "--out", "-", "--format", "stl", given=made)
+        self.assertEqual(stl.stdout, wren("export", self.dir / "s.wren", "--out", self.dir / "s.stl") and (self.dir / "s.stl").read_bytes())
+        self.assertTrue(piped("export", "-", "--part", "body", "--out", "-", "--format", "pdf", "--paper", "a3", given=made).stdout.startswith(b"%PDF"))
+        self.assertTrue(piped("export", "-", "--out", "-", "--format", "step", given=made).stdout.startswith(b"ISO-10303-21"))
+        self.assertIn(b"--format", piped("export", "-", "--out", "-", given=made, code=2).stderr)
+        svg = b"<svg xmlns='http://www.w3.org/2000/svg' width='300mm' height='400mm' viewBox='0 0 300 400'><rect width='120' height='50'/></svg>"
+        self.assertIn(b"120.00 x 50.00", piped("plan", self.file, "-", given=svg).stdout)
+        self.assertIn(b"only one thing", piped("plan", "-", "-", "--take", given=svg, code=3).stderr)
+        body = piped("carve", "-", self.sections(), given=made)
+        self.assertIn(b'"carve_lines"', body.stdout)
+
+    def sections(self):
+        csv = self.dir / "face.csv"
+        csv.write_text("x,y,depth\n" + "".join(f"{x},{y},{abs(y) / 80}\n" for x in range(380, 820, 40) for y in range(-160, 161, 20)))
+        return csv
+
+    def test_quiet_says_only_what_was_asked_for(self):
+        self.assertEqual(wren("new", self.dir / "q.wren", "--quiet").stdout, "")
+        self.assertEqual(wren("-q", "set", self.dir / "q.wren", "frets.count=21").stderr, "")
+        said = wren("prove", self.file, "--part", "coupon", "--quiet").stdout
+        self.assertEqual(len(said.splitlines()), 1, said)
+        self.assertIn("PROVED", said)
+        self.assertIn("frets.count = 22", wren("get", self.file, "frets.count", "-q").stdout)
+        self.assertEqual(wren("programs", self.file, "--part", "coupon", "--out", self.dir / "o", "-q").stdout, "")
+        self.assertEqual(wren("check", self.dir / "o", "-q").stdout, "")
+        # How far it is stands on a terminal only.
+        self.assertNotIn("\r", wren("prove", self.file, "--part", "coupon").stderr)
+        import pty
+        ours, theirs = pty.openpty()
+        subprocess.run([WREN, "prove", str(self.file), "--part", "coupon"], stdout=subprocess.PIPE, stderr=theirs, timeout=300)
+        os.close(theirs)
+        shown = os.read(ours, 65536).decode()
+        os.close(ours)
+        self.assertIn("proving", shown)
+        self.assertIn("%", shown)
+
+    def test_shells_complete_from_the_same_table(self):
+        def completed(*words):
+            script = f"""set -u; COMP_WORDS=({' '.join(f"'{w}'" for w in words)}); COMP_CWORD={len(words) - 1}; _wren; printf '%s\n' "${{COMPREPLY[@]}}" """
+            done = subprocess.run(["bash", "-c", f'source <("{WREN}" completion bash); {script}'], capture_output=True, text=True, cwd=self.dir)
+            self.assertEqual(done.returncode, 0, done.stderr)
+            return done.stdout.split()
+        self.assertEqual(completed("wren", "pro"), ["programs", "prove"])
+        self.assertIn("--paper", completed("wren", "export", "--p"))
+        self.assertEqual(completed("wren", "export", "x.wren", "--paper", "a"), ["a4", "a3"])
+        self.assertIn("neck", completed("wren", "prove", "--part", "ne"))
+        self.assertIn("reedling.wren", completed("wren", "get", "ree"))
+        self.assertEqual(completed("wren", "completion", "z"), ["zsh"])
+        self.assertIn("--quiet", completed("wren", "set", "--q"))
+        commands = [l.split()[0] for l in wren("--help").stdout.split("Subcommands:")[1].splitlines() if l.startswith("  ")]
+        for shell in ("bash", "fish", "zsh"):
+            script = wren("completion", shell).stdout
+            for command in commands:
+                self.assertIn(command, script)
+        wren("completion", "other", code=2)
+
+    def test_the_manual_has_a_page_for_every_command(self):
+        wren("man", "--out", self.dir / "m")
+        pages = {p.name for p in (self.dir / "m" / "man1").iterdir()}
+        commands = [l.split()[0] for l in wren("--help").stdout.split("Subcommands:")[1].splitlines() if l.startswith("  ")]
+        self.assertEqual(pages, {"wren.1"} | {f"wren-{c}.1" for c in commands})
+        page = wren("man", "plan").stdout
+        self.assertEqual(page, (self.dir / "m" / "man1" / "wren-plan.1").read_text())
+        for word in (".TH WREN\\-PLAN 1", ".SH SYNOPSIS", "\\-\\-known\\-length", "FROM"):
+            self.assertIn(word, page)
+        for line in page.splitlines():  # no text is taken for a request
+            if line.startswith((".", "'")):
+                self.assertRegex(line, r"^\.(TH|SH|TP|B) ?")
+        self.assertIn("no command", wren("man", "nothing", code=2).stderr)
+
+    def test_a_plan_is_taken_over_whole(self):
+        plan = self.dir / "plan.svg"
+        wren("export", self.file, "--part", "body", "--out", plan)
+        whole = wren("plan", self.file, plan, "--take", "--all", "--depth", "9").stdout
+        self.assertIn("outline", whole)
+        body = json.loads(self.file.read_text())["parts"]["body"]["body"]
+        self.assertGreater(len(body["cavities"]) + len(body.get("holes", [])), 3)
+        self.assertIn("closed curves", wren("plan", self.file, plan, "--take", "--pick", "900", code=3).stderr)
+        before = self.file.read_bytes()
+        wren("plan", self.file, plan, "--take", "--pick", "1", "--hole", "x", code=3)
+        wren("plan", self.file, plan, "--join", "90", code=3)
+        self.assertEqual(self.file.read_bytes(), before)
+        wren("plan", self.file, plan, "--take", "--instead", "--cavity", "only", "--pick", "2", "--depth", "4")
+        body = json.loads(self.file.read_text())["parts"]["body"]["body"]
+        self.assertEqual([c["name"] for c in body["cavities"]], ["only"])
+
     def test_frets_as_text_and_csv(self):
         self.assertIn("wire in all", wren("frets", self.file).stdout)
         rows = wren("frets", self.file, "--csv").stdout.splitlines()
         self.assertEqual(len(rows), 23)
 
     def test_crown_table(self):
-        table = json.loads(wren("crown", self.file, "--json").stdout)
+        table = json.loads(wren("crown", self.file, "--json").stdout)["cutters"]
         self.assertGreater(len(table), 8)
         self.assertEqual([r["minutes"] for r in table], sorted(r["minutes"] for r in table))
 

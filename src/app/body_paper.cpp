@@ -10,95 +10,89 @@ QString q(const std::string& s) { return QString::fromStdString(s); }
 
 }  // namespace
 
-Expected<void> write_body_templates_pdf(const std::string& path, const Project& project, const BodyDesign& d,
-                                        const TemplatePaper& paper) {
-  return write_pdf(
-      path, q(project.name + ": body, templates at full size"), QPageSize(paper.page), [&](QPdfWriter& writer) {
-        QPainter g(&writer);
-        const double per_mm = writer.logicalDpiX() / 25.4;
-        g.scale(per_mm, per_mm);
-        const QSizeF size = QPageSize(paper.page).size(QPageSize::Millimeter);
-        constexpr double overlap = 12;
-        const QRectF window(14, 24, size.width() - 28, size.height() - 52);
-        QFont font(QStringLiteral("Inter"));
-        font.setStyleStrategy(QFont::PreferNoShaping);  // signs stay what they are (see Page::text)
-        font.setPixelSize(40);
-        const auto words = [&](QPointF at, const QString& text) {
-          g.save();
-          g.translate(at);
-          g.scale(0.08, 0.08);
-          g.setFont(font);
-          g.setPen(Qt::black);
-          g.drawText(QPointF(0, 0), text);
-          g.restore();
-        };
-        bool first = true;
-        for (const Template& tpl : router_templates(d.shape, paper.router)) {
-          const Polygon ring = flatten(tpl.contour, 0.01);
-          Box2 box = bounds(ring);
-          const Vec2 low = box.low - Vec2{4, 4};
-          const Vec2 extent = box.size() + Vec2{8, 8};
-          const int across =
-              std::max(1, static_cast<int>(std::ceil((extent.x - overlap) / (window.width() - overlap))));
-          const int down = std::max(1, static_cast<int>(std::ceil((extent.y - overlap) / (window.height() - overlap))));
-          int sheet = 0;
-          for (int row = 0; row < down; ++row)
-            for (int col = 0; col < across; ++col) {
-              if (!first) writer.newPage();
-              first = false;
-              ++sheet;
-              words({14, 14}, QObject::tr("%1: %2, sheet %3 of %4 (row %5, column %6)")
-                                  .arg(q(project.name), q(tpl.title))
-                                  .arg(sheet)
-                                  .arg(across * down)
-                                  .arg(row + 1)
-                                  .arg(col + 1));
-              words({14, 19}, std::abs(paper.router.off()) < 1e-9
-                                  ? QObject::tr("The edge itself: a bearing as wide as its cutter.")
-                                  : QObject::tr("%1 by %2 mm: cutter %3, bearing or bush %4.")
-                                        .arg(tpl.inside == (paper.router.off() > 0) ? QObject::tr("Larger")
-                                                                                    : QObject::tr("Smaller"))
-                                        .arg(std::abs(paper.router.off()), 0, 'f', 2)
-                                        .arg(paper.router.cutter)
-                                        .arg(paper.router.follower));
-              const double x0 = low.x + col * (window.width() - overlap);
-              const double y1 = low.y + extent.y - row * (window.height() - overlap);  // top of this window
-              QTransform t(1, 0, 0, -1, window.left() - x0, window.top() + y1);
-              g.save();
-              g.setClipRect(window);
-              g.setPen(QPen(Qt::black, 0.25));
-              g.setBrush(Qt::NoBrush);
-              g.drawPolygon(mapped(ring, t));
-              g.setPen(QPen(Qt::black, 0.18, Qt::DashDotLine));
-              g.drawLine(mapped({low.x - 20, 0}, t), mapped({low.x + extent.x + 20, 0}, t));
-              const Vec2 u = d.shape.setup.bridge_across * 70.0;
-              g.drawLine(mapped(d.shape.setup.bridge_middle - u, t), mapped(d.shape.setup.bridge_middle + u, t));
-              g.setPen(QPen(Qt::black, 0.18));
-              for (const Vec2 c : tpl.centres) {
-                const QPointF at = mapped(c, t);
-                g.drawLine(at - QPointF(2.5, 0), at + QPointF(2.5, 0));
-                g.drawLine(at - QPointF(0, 2.5), at + QPointF(0, 2.5));
-              }
-              g.setPen(QPen(Qt::black, 0.2, Qt::DotLine));
-              if (col > 0)
-                g.drawLine(QPointF(window.left() + overlap, window.top()),
-                           QPointF(window.left() + overlap, window.bottom()));
-              if (row > 0)
-                g.drawLine(QPointF(window.left(), window.top() + overlap),
-                           QPointF(window.right(), window.top() + overlap));
-              g.restore();
-              draw_crop_marks(g, window);
-              const QPointF bar(window.left(), window.bottom() + 14);
-              g.setPen(QPen(Qt::black, 0.3));
-              g.drawLine(bar, bar + QPointF(100, 0));
-              for (int i = 0; i <= 10; ++i)
-                g.drawLine(bar + QPointF(i * 10, -(i % 5 == 0 ? 1.5 : 0.8)), bar + QPointF(i * 10, 0));
-              words(bar + QPointF(0, 5),
-                    QObject::tr(
-                        "100 mm: if not, print at full size, never fitted to the page. Join at the dotted lines."));
-            }
+void print_body_templates(QPagedPaintDevice& device, const Project& project, const BodyDesign& d, const QString& paper,
+                          const RouterOffset& router) {
+  set_paper(device, paper, QPageLayout::Portrait);
+  QPainter g(&device);
+  const double per_mm = device.logicalDpiX() / 25.4;
+  g.scale(per_mm, per_mm);
+  const QSizeF size = paper_size(paper).size(QPageSize::Millimeter);
+  constexpr double overlap = 12;
+  const QRectF window(14, 24, size.width() - 28, size.height() - 52);
+  QFont font(QStringLiteral("Inter"));
+  font.setStyleStrategy(QFont::PreferNoShaping);  // signs stay what they are (see Page::text)
+  font.setPixelSize(40);
+  const auto words = [&](QPointF at, const QString& text) {
+    g.save();
+    g.translate(at);
+    g.scale(0.08, 0.08);
+    g.setFont(font);
+    g.setPen(Qt::black);
+    g.drawText(QPointF(0, 0), text);
+    g.restore();
+  };
+  bool first = true;
+  for (const Template& tpl : router_templates(d.shape, router)) {
+    const Polygon ring = flatten(tpl.contour, 0.01);
+    Box2 box = bounds(ring);
+    const Vec2 low = box.low - Vec2{4, 4};
+    const Vec2 extent = box.size() + Vec2{8, 8};
+    const int across = std::max(1, static_cast<int>(std::ceil((extent.x - overlap) / (window.width() - overlap))));
+    const int down = std::max(1, static_cast<int>(std::ceil((extent.y - overlap) / (window.height() - overlap))));
+    int sheet = 0;
+    for (int row = 0; row < down; ++row)
+      for (int col = 0; col < across; ++col) {
+        if (!first) device.newPage();
+        first = false;
+        ++sheet;
+        words({14, 14}, QObject::tr("%1: %2, sheet %3 of %4 (row %5, column %6)")
+                            .arg(q(project.name), q(tpl.title))
+                            .arg(sheet)
+                            .arg(across * down)
+                            .arg(row + 1)
+                            .arg(col + 1));
+        words({14, 19},
+              std::abs(router.off()) < 1e-9
+                  ? QObject::tr("The edge itself: a bearing as wide as its cutter.")
+                  : QObject::tr("%1 by %2 mm: cutter %3, bearing or bush %4.")
+                        .arg(tpl.inside == (router.off() > 0) ? QObject::tr("Larger") : QObject::tr("Smaller"))
+                        .arg(std::abs(router.off()), 0, 'f', 2)
+                        .arg(router.cutter)
+                        .arg(router.follower));
+        const double x0 = low.x + col * (window.width() - overlap);
+        const double y1 = low.y + extent.y - row * (window.height() - overlap);  // top of this window
+        QTransform t(1, 0, 0, -1, window.left() - x0, window.top() + y1);
+        g.save();
+        g.setClipRect(window);
+        g.setPen(QPen(Qt::black, 0.25));
+        g.setBrush(Qt::NoBrush);
+        g.drawPolygon(mapped(ring, t));
+        g.setPen(QPen(Qt::black, 0.18, Qt::DashDotLine));
+        g.drawLine(mapped({low.x - 20, 0}, t), mapped({low.x + extent.x + 20, 0}, t));
+        const Vec2 u = d.shape.setup.bridge_across * 70.0;
+        g.drawLine(mapped(d.shape.setup.bridge_middle - u, t), mapped(d.shape.setup.bridge_middle + u, t));
+        g.setPen(QPen(Qt::black, 0.18));
+        for (const Vec2 c : tpl.centres) {
+          const QPointF at = mapped(c, t);
+          g.drawLine(at - QPointF(2.5, 0), at + QPointF(2.5, 0));
+          g.drawLine(at - QPointF(0, 2.5), at + QPointF(0, 2.5));
         }
-      });
+        g.setPen(QPen(Qt::black, 0.2, Qt::DotLine));
+        if (col > 0)
+          g.drawLine(QPointF(window.left() + overlap, window.top()), QPointF(window.left() + overlap, window.bottom()));
+        if (row > 0)
+          g.drawLine(QPointF(window.left(), window.top() + overlap), QPointF(window.right(), window.top() + overlap));
+        g.restore();
+        draw_crop_marks(g, window);
+        const QPointF bar(window.left(), window.bottom() + 14);
+        g.setPen(QPen(Qt::black, 0.3));
+        g.drawLine(bar, bar + QPointF(100, 0));
+        for (int i = 0; i <= 10; ++i)
+          g.drawLine(bar + QPointF(i * 10, -(i % 5 == 0 ? 1.5 : 0.8)), bar + QPointF(i * 10, 0));
+        words(bar + QPointF(0, 5),
+              QObject::tr("100 mm: if not, print at full size, never fitted to the page. Join at the dotted lines."));
+      }
+  }
 }
 
 }  // namespace wren::app

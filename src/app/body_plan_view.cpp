@@ -69,6 +69,7 @@ class DragHardware : public Gesture {
 
 BodyPlanView::BodyPlanView(Workbench& bench, QWidget* parent) : BodyPicture(bench, parent) {
   make_panel();
+  backdrop_ = new Backdrop(*this);
   connect(&bench, &Workbench::changed, this, &BodyPlanView::follow);
   follow();
 }
@@ -100,13 +101,6 @@ void BodyPlanView::commit(const QString& name) {
   // Refused: the outline goes back, and the window says why.
   if (const auto d = body_design(bench())) path_ = d->shape.path;
   Q_EMIT bench().said(QString::fromStdString(problem->text()), true);
-  update();
-}
-
-void BodyPlanView::set_backdrop(QImage picture, Vec2 low, double mm_per_pixel) {
-  backdrop_ = std::move(picture);
-  backdrop_low_ = low;
-  backdrop_scale_ = mm_per_pixel;
   update();
 }
 
@@ -180,6 +174,7 @@ std::vector<BodyPlanView::Grip> BodyPlanView::grips() const {
 std::unique_ptr<Gesture> BodyPlanView::gesture_at(QPointF at) {
   const auto d = body_design(bench());
   if (!d) return {};
+  if (auto of_backdrop = backdrop_->gesture_at(at)) return of_backdrop;
   if (editing_) {
     if (chosen_ >= 0) {
       const auto i = static_cast<std::size_t>(chosen_);
@@ -271,6 +266,7 @@ void BodyPlanView::resizeEvent(QResizeEvent* event) {
 void BodyPlanView::place_panel() {
   panel_->adjustSize();
   panel_->move(width() - panel_->width() - 10, 10);
+  if (backdrop_ != nullptr) backdrop_->move(10, height() - backdrop_->height() - 30);
 }
 
 void BodyPlanView::make_panel() {
@@ -412,14 +408,9 @@ void BodyPlanView::fill_panel() {
 void BodyPlanView::draw_body(QPainter& g, const BodyDesign& d) {
   const Palette& p = colours();
   const QTransform& t = to_screen();
-  if (!backdrop_.isNull()) {
-    const QRectF under(mapped({backdrop_low_.x, backdrop_low_.y + backdrop_.height() * backdrop_scale_}, t),
-                       mapped({backdrop_low_.x + backdrop_.width() * backdrop_scale_, backdrop_low_.y}, t));
-    g.setOpacity(0.5);
-    g.drawImage(under, backdrop_);
-    g.setOpacity(1);
-  }
-  if (!backdrop_.isNull()) g.setOpacity(0.75);
+  // The body lies over it like tracing paper.
+  backdrop_->draw(g, t);
+  if (backdrop_->there()) g.setOpacity(0.55);
   BodyInk ink;
   ink.grain = !editing_;
   paint_body(g, d, t, ink);

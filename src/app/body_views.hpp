@@ -2,10 +2,10 @@
 #pragma once
 
 #include <QFrame>
-#include <QImage>
 #include <QLabel>
 #include <QLineEdit>
 
+#include "app/backdrop.hpp"
 #include "app/body_painter.hpp"
 #include "app/flat_view.hpp"
 
@@ -43,10 +43,8 @@ class BodyPlanView : public BodyPicture {
   /// Hands the pulled path to the bench as one step.
   void commit(const QString& name);
   [[nodiscard]] Vec2 snapped(Vec2 p, QString* to = nullptr) const;
-  /// A picture under the outline (a scanned plan): where its lower-left corner lies and how long a pixel is, body
-  /// frame.
-  void set_backdrop(QImage picture, Vec2 low, double mm_per_pixel);
-  [[nodiscard]] bool has_backdrop() const { return !backdrop_.isNull(); }
+  /// A picture under the outline, body frame.
+  [[nodiscard]] Backdrop& backdrop() const { return *backdrop_; }
 
  protected:
   [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
@@ -80,9 +78,7 @@ class BodyPlanView : public BodyPicture {
   QFrame* panel_ = nullptr;
   QLineEdit* fields_[6] = {};
   QLabel* which_ = nullptr;
-  QImage backdrop_;
-  Vec2 backdrop_low_;
-  double backdrop_scale_ = 1;
+  Backdrop* backdrop_ = nullptr;
 };
 
 /// The set-up on the centre line, heights stretched: face, pocket, neck, strings, saddles with their range, and a

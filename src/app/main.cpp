@@ -42,7 +42,7 @@ std::optional<Problem> load(const std::string& file, const std::string& part, Lo
   return {};
 }
 
-int write_sheet(const std::string& file, const std::string& pdf, const std::string& part) {
+int write_sheet(const std::string& file, const std::string& pdf, const std::string& part, const QString& paper) {
   Loaded d;
   if (const auto bad = load(file, part, d)) return complain(*bad);
   const auto planned = plan(*d.kind, d.followed, d.cache);
@@ -50,22 +50,19 @@ int write_sheet(const std::string& file, const std::string& pdf, const std::stri
   const std::string today = app::Workbench::today();
   const auto proof = prove_part(*planned, programs_of(d.followed.project, *planned, today));
   if (!proof) return complain(proof.error());
-  const auto written =
-      app::write_run_sheet_pdf(pdf, *d.kind, d.followed, d.cache, *planned, today, UnitSystem::millimetre, &*proof);
+  const auto written = app::write_run_sheet_pdf(
+      pdf, {*d.kind, d.followed, d.cache, *planned, today, UnitSystem::millimetre, &*proof}, paper);
   if (!written) return complain(written.error());
   std::cout << pdf << "\n";
   return 0;
 }
 
 int write_templates(const std::string& file, const std::string& pdf, const std::string& part,
-                    const app::TemplateChoice& choice) {
+                    const app::PaperChoice& choice) {
   Loaded d;
-  if (const auto bad = check_router({choice.router, choice.follower})) return complain(*bad);
   if (const auto bad = load(file, part, d)) return complain(*bad);
-  const app::WriteTemplates write = app::template_writer(part);
-  if (write == nullptr)
-    return complain({ProblemKind::unsupported, "the part '" + part + "' has no templates", "--part", "Choose another"});
-  if (const auto written = write(pdf, d.followed, choice); !written) return complain(written.error());
+  if (const auto written = app::write_templates_pdf(pdf, part, d.followed, choice); !written)
+    return complain(written.error());
   std::cout << pdf << "\n";
   return 0;
 }
@@ -117,7 +114,7 @@ int main(int argc, char** argv) {
                                      QStringLiteral("PDF"));
   const QCommandLineOption timing(QStringLiteral("timing"),
                                   QStringLiteral("Say how long the first picture took, and leave"));
-  const QCommandLineOption paper(QStringLiteral("paper"), QStringLiteral("Paper of templates: a4, a3, letter"),
+  const QCommandLineOption paper(QStringLiteral("paper"), QStringLiteral("Paper of sheet or templates: a4, a3, letter"),
                                  QStringLiteral("PAPER"), QStringLiteral("a4"));
   const QCommandLineOption router(QStringLiteral("router"), QStringLiteral("Cutter of the hand router, mm"),
                                   QStringLiteral("MM"), QStringLiteral("12.7"));
@@ -130,15 +127,15 @@ int main(int argc, char** argv) {
   const QStringList files = parser.positionalArguments();
   if (parser.isSet(sheet)) {
     if (files.isEmpty()) return complain({ProblemKind::input, "no project was named", "--sheet", "Name a .wren file"});
-    return write_sheet(files.first().toStdString(), parser.value(sheet).toStdString(),
-                       parser.value(part).toStdString());
+    return write_sheet(files.first().toStdString(), parser.value(sheet).toStdString(), parser.value(part).toStdString(),
+                       parser.value(paper));
   }
   if (parser.isSet(templates)) {
     if (files.isEmpty())
       return complain({ProblemKind::input, "no project was named", "--templates", "Name a .wren file"});
     return write_templates(files.first().toStdString(), parser.value(templates).toStdString(),
                            parser.value(part).toStdString(),
-                           {parser.value(paper), parser.value(router).toDouble(), parser.value(follower).toDouble()});
+                           {parser.value(paper), {parser.value(router).toDouble(), parser.value(follower).toDouble()}});
   }
 
   // Pictures and timings are taken without a person: nobody is asked, and nothing is kept.

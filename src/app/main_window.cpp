@@ -410,14 +410,16 @@ void MainWindow::write_programs() {
   if (!folder.isEmpty()) write_programs_into(folder);
 }
 
-bool MainWindow::write_sheet_to(const QString& pdf) {
+bool MainWindow::write_sheet_to(const QString& pdf, const QString& paper) {
   if (const auto why = bench_.not_ready()) {
     say(QString::fromStdString(why->text()), true);
     return false;
   }
-  const auto written = write_run_sheet_pdf(pdf.toStdString(), bench_.kind(), bench_.followed(), bench_.cache(),
-                                           *bench_.planned(bench_.part()), Workbench::today(), bench_.units(),
-                                           bench_.proof(bench_.part()).get());
+  const auto written =
+      write_run_sheet_pdf(pdf.toStdString(),
+                          {bench_.kind(), bench_.followed(), bench_.cache(), *bench_.planned(bench_.part()),
+                           Workbench::today(), bench_.units(), bench_.proof(bench_.part()).get()},
+                          paper);
   if (!written) {
     say(QString::fromStdString(written.error().text()), true);
     return false;
@@ -425,14 +427,6 @@ bool MainWindow::write_sheet_to(const QString& pdf) {
   bench_.note(bench_.part() + ".sheet");
   say(tr("Run sheet written: %1").arg(pdf), false);
   return true;
-}
-
-void MainWindow::write_sheet() {
-  if (!taken()) return;
-  const QString pdf = QFileDialog::getSaveFileName(
-      this, tr("Run sheet"), QString::fromStdString(file_safe(bench_.project().name) + "-" + bench_.part() + ".pdf"),
-      tr("PDF (*.pdf)"));
-  if (!pdf.isEmpty()) write_sheet_to(pdf);
 }
 
 void MainWindow::copy_picture() {

@@ -45,7 +45,7 @@ class MainWindow : public QMainWindow {
   void apply_theme(bool dark);
   /// Without questions, for tests and for --screenshot.
   void write_programs_into(const QString& folder);
-  bool write_sheet_to(const QString& pdf);
+  bool write_sheet_to(const QString& pdf, const QString& paper = QStringLiteral("a4"));
   /// Any format the part is written in, by the file's ending; `what` tells contents of the same ending apart.
   bool export_to(const QString& path, const std::string& part, const QString& what = {});
   void set_ask_before_closing(bool ask) { ask_ = ask; }
@@ -73,14 +73,16 @@ class MainWindow : public QMainWindow {
   void fill_recent();
   void say(const QString& text, bool bad);
   void write_programs();
-  void write_sheet();
-  void print_sheet();
+  void sheet_on_paper();
+  void templates_on_paper();
   void show_shortcuts();
   void copy_picture();
   void make_part_menus();
   void fill_exports();
   void load_drawing(bool sections);
   void import_plan();
+  void lay_picture();
+  void lay_picture_of(const QString& path, int page);
   void load_carve();
   void type_sections();
   [[nodiscard]] QWidget* picture_of(View view) const;
@@ -111,6 +113,7 @@ class MainWindow : public QMainWindow {
   View view_ = View::plan;
   std::string line_ = "fretboard.strings";
   bool ask_ = true;
+  Task<Expected<std::string>> picture_read_{this};
 };
 
 }  // namespace wren::app

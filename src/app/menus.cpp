@@ -4,8 +4,6 @@
 #include <QFileDialog>
 #include <QMenuBar>
 #include <QMessageBox>
-#include <QPrintDialog>
-#include <QPrinter>
 #include <QProcess>
 #include <QSettings>
 #include <QTemporaryDir>
@@ -13,6 +11,7 @@
 
 #include "app/main_window.hpp"
 #include "app/paper.hpp"
+#include "app/paper_dialog.hpp"
 #include "app/theme.hpp"
 #include "core/report/names.hpp"
 #include "exchange/exports.hpp"
@@ -82,8 +81,7 @@ void MainWindow::make_menus() {
   exports_ = work->addMenu(tr("E&xport the part"));
   connect(exports_, &QMenu::aboutToShow, this, &MainWindow::fill_exports);
   fill_exports();
-  add(work, tr("Run sheet as P&DF…"), QKeySequence(QStringLiteral("Ctrl+Shift+P")), [this] { write_sheet(); });
-  add(work, tr("&Print run sheet…"), QKeySequence::Print, [this] { print_sheet(); });
+  add(work, tr("Run sheet on &paper…"), QKeySequence::Print, [this] { sheet_on_paper(); });
   mark_cut_ = add(work, tr("&Mark this cut as done"), QKeySequence(QStringLiteral("Ctrl+M")),
                   [this] { bench_.mark_cut(line_); });
   mark_cut_->setEnabled(false);
@@ -111,18 +109,46 @@ void MainWindow::fill_recent() {
   if (recent_->isEmpty()) recent_->addAction(tr("Nothing opened yet"))->setEnabled(false);
 }
 
-void MainWindow::print_sheet() {
+void MainWindow::sheet_on_paper() {
+  if (!taken()) return;
   if (const auto why = bench_.not_ready()) return say(QString::fromStdString(why->text()), true);
-  const auto planned = bench_.planned(bench_.part());
-  QPrinter printer(QPrinter::HighResolution);
-  printer.setPageSize(QPageSize(QPageSize::A4));
-  QPrintDialog dialog(&printer, this);
-  if (dialog.exec() != QDialog::Accepted) return;
-  printer.setFullPage(true);
-  print_run_sheet(printer, bench_.kind(), bench_.followed(), bench_.cache(), *planned, Workbench::today(),
-                  bench_.units(), bench_.proof(bench_.part()).get());
-  bench_.note(bench_.part() + ".sheet");
-  say(tr("Sent to the printer"), false);
+  const std::string part = bench_.part();
+  // What is shown is what goes on paper, whatever is typed meanwhile: nothing is, the dialog has the window.
+  const auto planned = bench_.planned(part);
+  const auto proof = bench_.proof(part);
+  Printed sheet{tr("Run sheet on paper"),
+                QString::fromStdString(file_safe(bench_.project().name) + "-" + part + ".pdf"),
+                false,
+                [&](QPagedPaintDevice& device, const PaperChoice& choice) {
+                  print_run_sheet(device,
+                                  {bench_.kind(), bench_.followed(), bench_.cache(), *planned, Workbench::today(),
+                                   bench_.units(), proof.get()},
+                                  choice.paper);
+                },
+                [&](const QString& path, const PaperChoice& choice) { return write_sheet_to(path, choice.paper); },
+                [&] {
+                  bench_.note(part + ".sheet");
+                  say(tr("Sent to the printer"), false);
+                }};
+  PaperDialog(std::move(sheet), bench_.units(), this).exec();
+}
+
+void MainWindow::templates_on_paper() {
+  const std::string part = bench_.part();
+  if (const Problem* why = bench_.problem(part)) return say(QString::fromStdString(why->text()), true);
+  const Templates templates = templates_of(part);
+  Printed sheets{
+      tr("Templates on paper, at full size"),
+      QString::fromStdString(file_safe(bench_.project().name) + "-" + part + ".pdf"),
+      templates.routed,
+      [&](QPagedPaintDevice& device, const PaperChoice& choice) { templates.print(device, bench_.followed(), choice); },
+      [&](const QString& path, const PaperChoice& choice) {
+        const auto written = write_templates_pdf(path.toStdString(), part, bench_.followed(), choice);
+        say(written ? tr("Exported: %1").arg(path) : QString::fromStdString(written.error().text()), !written);
+        return written.has_value();
+      },
+      [&] { say(tr("Sent to the printer"), false); }};
+  PaperDialog(std::move(sheets), bench_.units(), this).exec();
 }
 
 void MainWindow::fill_exports() {
@@ -132,6 +158,8 @@ void MainWindow::fill_exports() {
     if (format.part.empty() && bench_.kind().mesh == nullptr) continue;
     QAction* action = exports_->addAction(tr(format.title.c_str()) + QStringLiteral("…"));
     connect(action, &QAction::triggered, this, [this, &format] {
+      if (!taken()) return;
+      if (format.ending == ".pdf" && templates_of(bench_.part()).print != nullptr) return templates_on_paper();
       const QString path = QFileDialog::getSaveFileName(
           this, tr("Export the part"),
           QString::fromStdString(file_safe(bench_.project().name) + "-" + bench_.part() + format.ending));
@@ -154,8 +182,8 @@ bool MainWindow::export_to(const QString& path, const std::string& part, const Q
     const auto bytes =
         format->write(*bench_.parts().find(part), bench_.followed(), bench_.cache(), {what.toStdString(), {}});
     written = bytes ? write_export(file, *bytes) : Expected<void>(tl::unexpected(bytes.error()));
-  } else if (const WriteTemplates templates = ending == ".pdf" ? template_writer(part) : nullptr) {
-    written = templates(file, bench_.followed(), {});
+  } else if (ending == ".pdf" && templates_of(part).print != nullptr) {
+    written = write_templates_pdf(file, part, bench_.followed(), {});
   } else {
     // Solids are written by a program of their own, which carries the solid-modelling library.
     QTemporaryDir folder;

@@ -67,10 +67,10 @@ void draw_boxes(Page& page, const std::vector<std::string>& boxes) {
 
 }  // namespace
 
-void print_run_sheet(QPagedPaintDevice& device, const PartKind& kind, const Followed& followed, Cache& cache,
-                     const Planned& planned, const std::string& date, UnitSystem units, const PartProof* proof) {
+void print_run_sheet(QPagedPaintDevice& device, const SheetOf& of, const QString& paper) {
+  const auto& [kind, followed, cache, planned, date, units, proof] = of;
   const RunSheet sheet = run_sheet(kind, followed, cache, planned, date, units, proof);
-  device.setPageMargins(QMarginsF(0, 0, 0, 0), QPageLayout::Millimeter);
+  set_paper(device, paper, QPageLayout::Portrait);
   Page page(device, q(sheet.title) + QStringLiteral("     ") + q(sheet.date));
   draw_sheet_head(page, sheet, 32);
   page.down(2);
@@ -106,12 +106,9 @@ void print_run_sheet(QPagedPaintDevice& device, const PartKind& kind, const Foll
   draw_scale_bar(page);
 }
 
-Expected<void> write_run_sheet_pdf(const std::string& path, const PartKind& kind, const Followed& followed,
-                                   Cache& cache, const Planned& planned, const std::string& date, UnitSystem units,
-                                   const PartProof* proof) {
-  return write_pdf(
-      path, q(followed.project.name + ": " + kind.id() + ", run sheet"), QPageSize(QPageSize::A4),
-      [&](QPdfWriter& writer) { print_run_sheet(writer, kind, followed, cache, planned, date, units, proof); });
+Expected<void> write_run_sheet_pdf(const std::string& path, const SheetOf& of, const QString& paper) {
+  return write_pdf(path, q(of.followed.project.name + ": " + of.kind.id() + ", run sheet"),
+                   [&](QPdfWriter& writer) { print_run_sheet(writer, of, paper); });
 }
 
 }  // namespace wren::app

@@ -18,7 +18,7 @@ class Page {
     const double per_mm = painter_.device()->logicalDpiX() / 25.4;
     painter_.scale(per_mm, per_mm);
     // The device's own margins are off; ours are drawn.
-    size_ = device.pageLayout().pageSize().size(QPageSize::Millimeter);
+    size_ = device.pageLayout().fullRect(QPageLayout::Millimeter).size();
     foot_line();
   }
   [[nodiscard]] QPainter& g() { return painter_; }
@@ -148,18 +148,37 @@ inline void bulleted(Page& page, const std::string& text) {
   page.down(0.6);
 }
 
+/// Papers by the names that the command line has for them.
+struct PaperName {
+  const char* name;
+  const char* title;
+  QPageSize::PageSizeId size;
+};
+constexpr PaperName paper_names[] = {
+    {"a4", "A4", QPageSize::A4}, {"a3", "A3", QPageSize::A3}, {"letter", "Letter", QPageSize::Letter}};
+[[nodiscard]] inline QPageSize paper_size(const QString& name) {
+  for (const PaperName& p : paper_names)
+    if (name == QLatin1String(p.name)) return QPageSize(p.size);
+  return QPageSize(QPageSize::A4);
+}
+
+/// A device takes its pages whole, in one of the papers: our own margins are drawn.
+inline void set_paper(QPagedPaintDevice& device, const QString& name, QPageLayout::Orientation orientation) {
+  device.setPageSize(paper_size(name));
+  device.setPageOrientation(orientation);
+  device.setPageMargins(QMarginsF(0, 0, 0, 0), QPageLayout::Millimeter);
+}
+
 template <class Draw>
-Expected<void> write_pdf(const std::string& path, const QString& title, QPageSize size, const Draw& draw) {
+Expected<void> write_pdf(const std::string& path, const QString& title, const Draw& draw) {
   QByteArray bytes;
   {
     QBuffer buffer(&bytes);
     buffer.open(QIODevice::WriteOnly);
     QPdfWriter writer(&buffer);
-    writer.setPageSize(size);
     writer.setResolution(600);
     writer.setTitle(title);
     writer.setCreator(QStringLiteral("Upland Wren"));
-    writer.setPageMargins(QMarginsF(0, 0, 0, 0), QPageLayout::Millimeter);
     draw(writer);
   }
   return write_export(path, std::string_view(bytes.constData(), static_cast<std::size_t>(bytes.size())));

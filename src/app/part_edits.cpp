@@ -46,11 +46,14 @@ std::optional<Problem> set_outline(Workbench& bench, const Path& path, const std
   return bench.change_part(BodyDesign::part, take, name, mark);
 }
 
-std::optional<Problem> set_cavities(Workbench& bench, std::vector<DrawnCavity> cavities, const std::string& name) {
-  if (cavities.size() > most_drawn_cavities)
-    return Problem{ProblemKind::range, "more drawn cavities than are possible", "body.cavities", "Take some out"};
-  return bench.change_part(
-      BodyDesign::part, [&](Project& p) { body_of(p).body.drawn = cavities; }, name);
+std::optional<Problem> set_drawn(Workbench& bench, const Body& body, const std::string& name) {
+  const auto take = [&](Project& p) {
+    Body& mine = body_of(p).body;
+    mine.outline = body.outline;
+    mine.drawn = body.drawn;
+    mine.holes = body.holes;
+  };
+  return bench.change_part(BodyDesign::part, take, name);
 }
 
 std::optional<Problem> load_carve_lines(Workbench& bench, const std::string& path) {

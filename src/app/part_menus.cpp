@@ -1,6 +1,7 @@
 // Menu entries that belong to single parts: what they take in from drawings and measures, and their own lists.
 #include <QDialog>
 #include <QFileDialog>
+#include <QFileInfo>
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QPlainTextEdit>
@@ -12,6 +13,7 @@
 #include "app/part_edits.hpp"
 #include "app/plan_dialog.hpp"
 #include "app/theme.hpp"
+#include "exchange/drawing_in.hpp"
 #include "exchange/fret_table.hpp"
 #include "exchange/plan_in.hpp"
 
@@ -46,8 +48,12 @@ void MainWindow::make_part_menus() {
       [this] { load_drawing(false); });
   QMenu* body = menuBar()->addMenu(tr("&Body"));
   add(body, tr("Bring in a &plan (DXF, SVG, PDF)…"), QKeySequence(QStringLiteral("Ctrl+I")), [this] { import_plan(); });
-  add(body, tr("Take out drawn &cavities"), {}, [this] {
-    if (const auto problem = set_cavities(bench_, {}, "Take out drawn cavities"))
+  add(body, tr("Lay a p&icture under the outline…"), {}, [this] { lay_picture(); });
+  add(body, tr("Take out drawn &cavities and holes"), {}, [this] {
+    Body without = body_of(bench_.project()).body;
+    without.drawn.clear();
+    without.holes.clear();
+    if (const auto problem = set_drawn(bench_, without, "Take out drawn cavities and holes"))
       say(QString::fromStdString(problem->text()), true);
   });
   add(body, tr("Load sections of the &face…"), {}, [this] { load_carve(); });
@@ -80,24 +86,47 @@ void MainWindow::import_plan() {
   if (problem && problem->kind == ProblemKind::unsupported &&
       path.endsWith(QStringLiteral(".pdf"), Qt::CaseInsensitive)) {
     // A scanned page: it can lie under the outline.
-    QMessageBox ask(
-        QMessageBox::Question, tr("A scanned picture"),
-        QString::fromStdString(problem->text()) +
-            tr("\n\nShow it as a backdrop? Its width is taken as printed; set the outline's numbers over it."),
-        QMessageBox::NoButton, this);
+    QMessageBox ask(QMessageBox::Question, tr("A scanned picture"),
+                    QString::fromStdString(problem->text()) + tr("\n\nShow it under the outline?"),
+                    QMessageBox::NoButton, this);
     auto* show_it = ask.addButton(tr("Show it"), QMessageBox::AcceptRole);
     ask.addButton(tr("Leave it"), QMessageBox::RejectRole);
     ask.exec();
-    if (ask.clickedButton() != show_it) return;
-    const auto png = page_picture(path.toStdString(), 1, 100);
-    if (!png) return say(QString::fromStdString(png.error().text()), true);
-    const QImage picture = QImage::fromData(QByteArray(png->data(), static_cast<qsizetype>(png->size())), "PNG");
-    const auto d = body_design(bench_);
-    const Vec2 middle = d ? bounds(d->shape.corners).middle() : Vec2{550, 0};
-    const double mm = 25.4 / 100;
-    static_cast<BodyPlanView*>(own_view(BodyDesign::part, View::plan))
-        ->set_backdrop(picture, middle - Vec2{picture.width() * mm / 2, picture.height() * mm / 2}, mm);
+    if (ask.clickedButton() == show_it) lay_picture_of(path, dialog.page());
   }
+}
+
+void MainWindow::lay_picture() {
+  const QString path = QFileDialog::getOpenFileName(this, tr("Picture to lay under the outline"), {},
+                                                    tr("Pictures (*.png *.jpg *.jpeg *.pdf)"));
+  if (!path.isEmpty()) lay_picture_of(path, 1);
+}
+
+void MainWindow::lay_picture_of(const QString& path, int page) {
+  constexpr int dpi = 100;
+  choose_line("body.outline");
+  say(tr("Reading %1…").arg(QFileInfo(path).fileName()), false);
+  picture_read_.start(
+      [file = path.toStdString(), page,
+       pdf = path.endsWith(QStringLiteral(".pdf"), Qt::CaseInsensitive)](Progress& progress) {
+        return pdf ? page_picture(file, page, dpi, &progress) : read_picture(file, &progress);
+      },
+      [this, path](const Expected<std::string>& ppm) {
+        if (!ppm) return say(QString::fromStdString(ppm.error().text()), true);
+        const QImage picture = QImage::fromData(QByteArray(ppm->data(), static_cast<qsizetype>(ppm->size())), "PPM");
+        if (picture.isNull()) return say(tr("%1 is no picture").arg(path), true);
+        const auto d = body_design(bench_);
+        const Vec2 middle = d ? bounds(d->shape.corners).middle() : Vec2{550, 0};
+        // A page is as wide as printed, a picture as long as the body; two clicks make it what it is.
+        const double length = d ? bounds(d->shape.corners).size().x : 420;
+        const double mm = path.endsWith(QStringLiteral(".pdf"), Qt::CaseInsensitive)
+                              ? 25.4 / dpi
+                              : length / std::max(1, std::max(picture.width(), picture.height()));
+        static_cast<BodyPlanView*>(own_view(BodyDesign::part, View::plan))
+            ->backdrop()
+            .lay(picture, middle - Vec2{picture.width() * mm / 2, picture.height() * mm / 2}, mm);
+        say(tr("The picture lies under the outline: scale it by two points"), false);
+      });
 }
 
 void MainWindow::load_carve() {

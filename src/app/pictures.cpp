@@ -5,6 +5,7 @@
 #include "app/designs.hpp"
 #include "app/neck_paper.hpp"
 #include "app/neck_views.hpp"
+#include "app/paper_page.hpp"
 #include "app/views.hpp"
 
 namespace wren::app {
@@ -15,7 +16,7 @@ struct Entry {
   PartPictures (*make)(Workbench&, QWidget*);
   PaintSide paint;
   std::optional<WholePicture> (*whole)(const Followed&);
-  WriteTemplates templates;
+  Templates templates;
 };
 
 template <class T>
@@ -81,23 +82,18 @@ std::optional<WholePicture> whole_body(const Followed& f) {
                                   "edge: drilled by hand. Not to scale.")};
 }
 
-Expected<void> neck_templates(const std::string& path, const Followed& f, const TemplateChoice&) {
-  return write_neck_templates_pdf(path, f.project, f.designs.shape<NeckDesign>());
+void neck_templates(QPagedPaintDevice& device, const Followed& f, const PaperChoice& choice) {
+  print_neck_templates(device, f.project, f.designs.shape<NeckDesign>(), choice.paper);
 }
 
-Expected<void> body_templates(const std::string& path, const Followed& f, const TemplateChoice& choice) {
-  TemplatePaper paper;
-  paper.page = choice.paper == QStringLiteral("a3")       ? QPageSize::A3
-               : choice.paper == QStringLiteral("letter") ? QPageSize::Letter
-                                                          : QPageSize::A4;
-  paper.router = {choice.router, choice.follower};
-  return write_body_templates_pdf(path, f.project, f.designs.shape<BodyDesign>(), paper);
+void body_templates(QPagedPaintDevice& device, const Followed& f, const PaperChoice& choice) {
+  print_body_templates(device, f.project, f.designs.shape<BodyDesign>(), choice.paper, choice.router);
 }
 
 const Entry* entry(const std::string& part) {
-  static const Entry table[] = {{BoardDesign::part, board_pictures, paint_board_side, nullptr, nullptr},
-                                {NeckDesign::part, neck_pictures, paint_neck_side, nullptr, neck_templates},
-                                {BodyDesign::part, body_pictures, paint_body_side, whole_body, body_templates}};
+  static const Entry table[] = {{BoardDesign::part, board_pictures, paint_board_side, nullptr, {}},
+                                {NeckDesign::part, neck_pictures, paint_neck_side, nullptr, {neck_templates, false}},
+                                {BodyDesign::part, body_pictures, paint_body_side, whole_body, {body_templates, true}}};
   for (const Entry& e : table)
     if (part == e.part) return &e;
   return nullptr;
@@ -120,9 +116,19 @@ std::optional<WholePicture> whole_picture(const std::string& part, const Followe
   return e != nullptr && e->whole != nullptr && followed.designs.find(part) ? e->whole(followed) : std::nullopt;
 }
 
-WriteTemplates template_writer(const std::string& part) {
+Templates templates_of(const std::string& part) {
   const Entry* e = entry(part);
-  return e != nullptr ? e->templates : nullptr;
+  return e != nullptr ? e->templates : Templates{};
+}
+
+Expected<void> write_templates_pdf(const std::string& path, const std::string& part, const Followed& followed,
+                                   const PaperChoice& choice) {
+  const Templates templates = templates_of(part);
+  if (templates.print == nullptr)
+    return fail(ProblemKind::unsupported, "the part '" + part + "' has no templates", "--part", "Choose another");
+  if (const auto bad = check_router(choice.router)) return tl::unexpected(*bad);
+  return write_pdf(path, QString::fromStdString(followed.project.name + ": " + part + ", templates at full size"),
+                   [&](QPdfWriter& writer) { templates.print(writer, followed, choice); });
 }
 
 }  // namespace wren::app

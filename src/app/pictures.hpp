@@ -2,8 +2,11 @@
 // is seen at once.
 #pragma once
 
+#include <QPagedPaintDevice>
+
 #include "app/board_painter.hpp"
 #include "app/workbench.hpp"
+#include "exchange/body_out.hpp"
 
 namespace wren::app {
 
@@ -34,14 +37,19 @@ struct PartPictures {
 void paint_any_side(QPainter& g, const Followed& followed, const Planned& planned, const Side& side,
                     const QTransform& to_screen, bool for_paper);
 
-/// Templates of a part at full size; null where it has none.
-struct TemplateChoice {
-  QString paper = QStringLiteral("a4");
-  double router = 12.7;
-  double follower = 12.7;
+/// How something goes on paper: which, and the hand router that follows a template.
+struct PaperChoice {
+  QString paper = QStringLiteral("a4");  // "a4", "a3", "letter"
+  RouterOffset router;
 };
-using WriteTemplates = Expected<void> (*)(const std::string& path, const Followed& followed,
-                                          const TemplateChoice& choice);
-[[nodiscard]] WriteTemplates template_writer(const std::string& part);
+/// A part's templates at full size; null where it has none.
+using PrintTemplates = void (*)(QPagedPaintDevice& device, const Followed& followed, const PaperChoice& choice);
+struct Templates {
+  PrintTemplates print = nullptr;
+  bool routed = false;  // their size follows the hand router's cutter and bearing
+};
+[[nodiscard]] Templates templates_of(const std::string& part);
+[[nodiscard]] Expected<void> write_templates_pdf(const std::string& path, const std::string& part,
+                                                 const Followed& followed, const PaperChoice& choice);
 
 }  // namespace wren::app

@@ -5,25 +5,58 @@
 
 #include <QCheckBox>
 #include <QComboBox>
+#include <QDoubleSpinBox>
 #include <QFileInfo>
 #include <QFormLayout>
+#include <QHeaderView>
 #include <QLabel>
 #include <QLineEdit>
-#include <QListWidget>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPushButton>
 #include <QSpinBox>
+#include <QTableWidget>
 #include <QVBoxLayout>
 
 #include "app/board_painter.hpp"
 #include "app/theme.hpp"
 
 namespace wren::app {
+namespace {
+
+constexpr int most_rows = 400;  // more curves than this nobody goes through one by one
+
+QStringList use_names() {
+  return {QObject::tr("nothing"),      QObject::tr("the outline"), QObject::tr("cavity, face"),
+          QObject::tr("cavity, back"), QObject::tr("hole, face"),  QObject::tr("hole, back")};
+}
+
+bool from_back(Becomes as) { return as == Becomes::back_cavity || as == Becomes::back_hole; }
+
+QString shape_words(const CleanedPath& p) {
+  const Vec2 size = bounds(p.points).size();
+  const QString what = p.shape.circle ? QObject::tr("circle, diameter %1").arg(2 * p.shape.circle->radius, 0, 'f', 2)
+                                      : QObject::tr("%1 × %2").arg(size.x, 0, 'f', 1).arg(size.y, 0, 'f', 1);
+  return (p.layer.empty() || p.layer == "0" ? QString() : QString::fromStdString(p.layer) + QStringLiteral(": ")) +
+         what + (p.closed ? QString() : QObject::tr(", open")) +
+         (p.crosses ? QObject::tr(", crosses itself") : QString());
+}
+
+QString depth_text(const CurveUse& use, UnitSystem units) {
+  return use.as == Becomes::outline ? QString() : QString::fromStdString(format_length(use.depth, units));
+}
+
+}  // namespace
 
 void PlanPicture::show_plan(const PlanDrawing* plan) {
   plan_ = plan;
+  uses_.clear();
   marks_.clear();
+  update();
+}
+
+void PlanPicture::show_uses(const std::vector<CurveUse>& uses) {
+  uses_ = uses;
   update();
 }
 
@@ -50,18 +83,30 @@ void PlanPicture::paintEvent(QPaintEvent*) {
   const QTransform t = to_screen();
   for (std::size_t i = 0; i < plan_->cleaned.paths.size(); ++i) {
     const CleanedPath& path = plan_->cleaned.paths[i];
+    const Becomes as = i < uses_.size() ? uses_[i].as : Becomes::nothing;
     const bool mine = static_cast<int>(i) == chosen_;
-    g.setPen(QPen(mine          ? p.heather
-                  : path.closed ? p.ink
-                                : p.faint,
-                  mine ? 2.6 : 1.1, path.closed ? Qt::SolidLine : Qt::DashLine));
-    g.setBrush(Qt::NoBrush);
-    QPolygonF line = mapped(path.points, t);
+    const QPolygonF line = mapped(path.points, t);
+    // The outline is heavy, cavities are hatched, holes filled; what comes from the back is dashed, what becomes
+    // nothing stays faint.
+    const bool hole = as == Becomes::hole || as == Becomes::back_hole;
+    const bool cavity = as == Becomes::cavity || as == Becomes::back_cavity;
+    const QColor ink = mine ? p.heather : as == Becomes::nothing ? p.faint : p.ink;
+    g.setPen(QPen(ink,
+                  mine                     ? 2.6
+                  : as == Becomes::outline ? 2.2
+                                           : 1.1,
+                  !path.closed || from_back(as) ? Qt::DashLine : Qt::SolidLine));
+    QColor fill = ink;
+    fill.setAlphaF(0.45F);
+    g.setBrush(cavity ? QBrush(fill, from_back(as) ? Qt::FDiagPattern : Qt::BDiagPattern)
+               : hole ? QBrush(fill)
+                      : QBrush(Qt::NoBrush));
     if (path.closed)
       g.drawPolygon(line);
     else
       g.drawPolyline(line);
     if (mine) {
+      g.setPen(QPen(p.heather, 1.5));
       g.setBrush(p.paper);
       for (const PathNode& n : path.shape.path) g.drawEllipse(mapped(n.at, t), 2.5, 2.5);
     }
@@ -99,8 +144,8 @@ void PlanPicture::mousePressEvent(QMouseEvent* event) {
   int best = -1;
   double least = 12 / std::max(1e-6, k);
   for (std::size_t i = 0; i < plan_->cleaned.paths.size(); ++i)
-    if (plan_->cleaned.paths[i].closed)
-      if (const double d = distance_to(plan_->cleaned.paths[i].points, at); d < least) {
+    if (const Polygon& p = plan_->cleaned.paths[i].points; p.size() > 1)
+      if (const double d = distance_to(p, at); d < least) {
         least = d;
         best = static_cast<int>(i);
       }
@@ -109,15 +154,19 @@ void PlanPicture::mousePressEvent(QMouseEvent* event) {
 
 PlanDialog::PlanDialog(Workbench& bench, QWidget* parent) : QDialog(parent), bench_(bench) {
   setWindowTitle(tr("Bring in a plan"));
-  resize(980, 640);
+  resize(1180, 700);
   auto* all = new QHBoxLayout(this);
   picture_ = new PlanPicture(this);
   picture_->setAccessibleName(tr("Curves of the plan"));
+  picture_->setMinimumWidth(420);
   all->addWidget(picture_, 1);
   auto* column = new QVBoxLayout;
   report_ = new QLabel(this);
   report_->setWordWrap(true);
   column->addWidget(report_);
+  close_gaps_ = new QPushButton(this);
+  close_gaps_->hide();
+  column->addWidget(close_gaps_, 0, Qt::AlignLeft);
   pages_ = new QWidget(this);
   auto* pages = new QHBoxLayout(pages_);
   pages->setContentsMargins(0, 0, 0, 0);
@@ -132,29 +181,45 @@ PlanDialog::PlanDialog(Workbench& bench, QWidget* parent) : QDialog(parent), ben
   connect(page_, &QSpinBox::valueChanged, this, [this](int page) {
     if (!read_.busy()) load(file_, page);
   });
-  list_ = new QListWidget(this);
-  list_->setAccessibleName(tr("Closed curves, the largest first"));
-  column->addWidget(list_, 1);
+  table_ = new QTableWidget(0, 4, this);
+  table_->setAccessibleName(tr("Curves, closed ones first and the largest first, with what each becomes"));
+  table_->setHorizontalHeaderLabels({tr("Curve"), tr("Becomes"), tr("Name"), tr("Depth")});
+  table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
+  table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+  table_->setColumnWidth(1, 146);
+  table_->setColumnWidth(2, 122);
+  table_->setColumnWidth(3, 70);
+  table_->verticalHeader()->hide();
+  table_->setShowGrid(false);
+  table_->setSelectionBehavior(QAbstractItemView::SelectRows);
+  table_->setSelectionMode(QAbstractItemView::SingleSelection);
+  table_->setMinimumWidth(560);
+  column->addWidget(table_, 1);
   auto* form = new QFormLayout;
-  use_ = new QComboBox(this);
-  use_->addItems({tr("the body's outline"), tr("a cavity from the face"), tr("a cavity from the back")});
-  use_->setAccessibleName(tr("Use the curve as"));
-  form->addRow(tr("Use it as"), use_);
   known_ = new QLineEdit(this);
   known_->setPlaceholderText(tr("length you know, e.g. 405 mm"));
   known_->setAccessibleName(tr("Known length"));
   form->addRow(tr("Known length"), known_);
-  tail_ = new QLineEdit(QString::fromStdString(format_mm(body_of(bench.project()).body.outline.tail)), this);
+  tail_ = new QLineEdit(
+      QString::fromStdString(format_length(body_of(bench.project()).body.outline.tail, bench.units())), this);
   tail_->setAccessibleName(tr("Tail behind the scale line"));
   form->addRow(tr("Tail behind scale line"), tail_);
+  auto* lie = new QHBoxLayout;
+  turn_ = new QDoubleSpinBox(this);
+  turn_->setRange(-360, 360);
+  turn_->setDecimals(2);
+  turn_->setSingleStep(90);
+  turn_->setSuffix(tr("°"));
+  turn_->setAccessibleName(tr("Turned further by"));
+  lie->addWidget(turn_);
   mirror_ = new QCheckBox(tr("drawn from behind"), this);
-  form->addRow(QString(), mirror_);
-  name_ = new QLineEdit(QStringLiteral("cavity"), this);
-  name_->setAccessibleName(tr("Name of the cavity"));
-  form->addRow(tr("Cavity's name"), name_);
-  depth_ = new QLineEdit(QStringLiteral("10 mm"), this);
-  depth_->setAccessibleName(tr("Depth of the cavity"));
-  form->addRow(tr("Cavity's depth"), depth_);
+  lie->addWidget(mirror_);
+  lie->addStretch(1);
+  form->addRow(tr("Turn by"), lie);
+  instead_ = new QCheckBox(tr("instead of the cavities and holes drawn before"), this);
+  instead_->setChecked(true);
+  instead_->setVisible(!body_of(bench.project()).body.drawn.empty() || !body_of(bench.project()).body.holes.empty());
+  form->addRow(QString(), instead_);
   column->addLayout(form);
   auto* words =
       new QLabel(tr("The known length is that of the largest curve's longer side; or right-click two points in the "
@@ -165,38 +230,47 @@ PlanDialog::PlanDialog(Workbench& bench, QWidget* parent) : QDialog(parent), ben
   trouble_ = new QLabel(this);
   trouble_->setWordWrap(true);
   column->addWidget(trouble_);
-  take_ = new QPushButton(tr("Take this curve"), this);
+  take_ = new QPushButton(tr("Take these curves over"), this);
   take_->setObjectName(QStringLiteral("main"));
+  // Enter in a field takes the field's number, and nothing over.
+  take_->setAutoDefault(false);
+  close_gaps_->setAutoDefault(false);
   column->addWidget(take_, 0, Qt::AlignRight);
   all->addLayout(column);
-  for (QLabel* l : {report_, trouble_, words}) l->setMaximumWidth(330);
-  list_->setMaximumWidth(330);
+  for (QLabel* l : {report_, trouble_, words}) l->setMaximumWidth(560);
   connect(take_, &QPushButton::clicked, this, [this] {
     if (take()) accept();
   });
-  connect(list_, &QListWidget::currentRowChanged, this, [this](int) { refresh(); });
+  connect(table_, &QTableWidget::currentCellChanged, this, [this] { refresh(); });
+  connect(table_, &QTableWidget::cellChanged, this, [this](int row, int) { take_row(row); });
   connect(picture_, &PlanPicture::chosen, this, [this](int path) {
-    for (int i = 0; i < list_->count(); ++i)
-      if (list_->item(i)->data(Qt::UserRole).toInt() == path) list_->setCurrentRow(i);
+    if (path < table_->rowCount()) table_->setCurrentCell(path, 0);
   });
 }
+
+int PlanDialog::page() const { return page_->value(); }
 
 void PlanDialog::say(const QString& text, bool bad) {
   trouble_->setText(text);
   trouble_->setStyleSheet(QStringLiteral("color: %1").arg((bad ? colours().rowan : colours().ink).name()));
 }
 
-void PlanDialog::load(const QString& file, int page) {
+void PlanDialog::load(const QString& file, int page, double join) {
   file_ = file;
   plan_.reset();
   problem_.reset();
+  uses_.clear();
   picture_->show_plan(nullptr);
-  list_->clear();
+  table_->setRowCount(0);
   take_->setEnabled(false);
   page_->setEnabled(false);
+  close_gaps_->hide();
   report_->setText(tr("Reading %1…").arg(QFileInfo(file).fileName()));
   say({}, false);
-  read_.start([path = file.toStdString(), page](Progress& progress) { return read_plan(path, page, {}, &progress); },
+  CleaningOptions options;
+  options.join = join;
+  read_.start([path = file.toStdString(), page,
+               options](Progress& progress) { return read_plan(path, page, options, &progress); },
               [this](Expected<PlanDrawing> plan) {
                 if (plan) {
                   plan_ = std::move(*plan);
@@ -227,103 +301,137 @@ void PlanDialog::show_plan() {
   if (!c.open_ends.empty()) text += tr(" %1 curves stayed open.").arg(c.open_ends.size() / 2);
   if (!c.crossings.empty()) text += tr(" %1 cross themselves.").arg(c.crossings.size());
   for (const std::string& n : plan_->notes) text += QStringLiteral(" ") + QString::fromStdString(n);
+  if (c.paths.size() > most_rows) text += tr(" Only the first %1 curves are listed.").arg(most_rows);
   report_->setText(text);
-  list_->clear();
-  for (std::size_t i = 0; i < c.paths.size(); ++i) {
-    const CleanedPath& p = c.paths[i];
-    if (!p.closed) continue;
-    const Vec2 size = bounds(p.points).size();
-    const QString what = p.shape.circle ? tr("circle, diameter %1").arg(2 * p.shape.circle->radius, 0, 'f', 2)
-                                        : tr("%1 × %2; %3 lines, %4 arcs, %5 curves")
-                                              .arg(size.x, 0, 'f', 1)
-                                              .arg(size.y, 0, 'f', 1)
-                                              .arg(p.shape.lines)
-                                              .arg(p.shape.arcs)
-                                              .arg(p.shape.curves);
-    auto* item = new QListWidgetItem(
-        (p.layer.empty() ? QString() : QString::fromStdString(p.layer) + QStringLiteral(": ")) + what, list_);
-    item->setData(Qt::UserRole, static_cast<int>(i));
-    if (list_->count() > 400) break;
+  if (!c.gaps.empty()) {
+    const double widest = c.gaps.back().size();
+    close_gaps_->setText(c.gaps.size() == 1 ? tr("Close the gap of %1 mm").arg(widest, 0, 'f', 2)
+                                            : tr("Close %1 gaps of %2 to %3 mm")
+                                                  .arg(c.gaps.size())
+                                                  .arg(c.gaps.front().size(), 0, 'f', 2)
+                                                  .arg(widest, 0, 'f', 2));
+    close_gaps_->show();
+    close_gaps_->disconnect(this);
+    connect(close_gaps_, &QPushButton::clicked, this,
+            [this, widest] { load(file_, page_->value(), widest * 1.001 + 1e-6); });
   }
+  uses_ = usual_uses(c);
+  const QSignalBlocker filling(table_);
+  table_->setRowCount(static_cast<int>(std::min<std::size_t>(c.paths.size(), most_rows)));
+  for (int i = 0; i < table_->rowCount(); ++i) fill_row(i);
+  for (std::size_t i = most_rows; i < uses_.size(); ++i) uses_[i].as = Becomes::nothing;
   picture_->show_plan(&*plan_);
-  list_->setCurrentRow(0);
+  picture_->show_uses(uses_);
+  table_->setCurrentCell(0, 0);
+  refresh();
+}
+
+void PlanDialog::fill_row(int row) {
+  const auto i = static_cast<std::size_t>(row);
+  const CleanedPath& p = plan_->cleaned.paths[i];
+  auto* shape = new QTableWidgetItem(shape_words(p));
+  shape->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable);
+  shape->setToolTip(shape->text());
+  table_->setItem(row, 0, shape);
+  table_->setItem(row, 2, new QTableWidgetItem(QString::fromStdString(uses_[i].name)));
+  table_->setItem(row, 3, new QTableWidgetItem(depth_text(uses_[i], bench_.units())));
+  auto* as = new QComboBox(table_);
+  as->addItems(use_names());
+  as->setCurrentIndex(static_cast<int>(uses_[i].as));
+  as->setEnabled(p.closed && !p.crosses);
+  as->setAccessibleName(tr("Curve %1 becomes").arg(row + 1));
+  connect(as, &QComboBox::currentIndexChanged, this, [this, row](int) { take_row(row); });
+  table_->setCellWidget(row, 1, as);
+}
+
+void PlanDialog::take_row(int row) {
+  if (!plan_ || row < 0 || static_cast<std::size_t>(row) >= uses_.size()) return;
+  const auto* as = qobject_cast<QComboBox*>(table_->cellWidget(row, 1));
+  if (as == nullptr || table_->item(row, 2) == nullptr || table_->item(row, 3) == nullptr) return;
+  CurveUse& use = uses_[static_cast<std::size_t>(row)];
+  use.as = static_cast<Becomes>(as->currentIndex());
+  use.name = table_->item(row, 2)->text().trimmed().toStdString();
+  const QString typed = table_->item(row, 3)->text().trimmed();
+  const auto depth = use.as == Becomes::outline || use.as == Becomes::nothing
+                         ? Expected<double>(use.depth)  // nothing is cut to it
+                         : parse_length(typed.isEmpty() ? "10 mm" : typed.toStdString(), bench_.units());
+  use.depth = depth ? *depth : -1;  // refused when it is taken over
+  say(depth ? QString() : QString::fromStdString(depth.error().text()), true);
+  // One curve is the outline.
+  if (use.as == Becomes::outline)
+    for (int other = 0; other < table_->rowCount(); ++other)
+      if (auto* box = qobject_cast<QComboBox*>(table_->cellWidget(other, 1));
+          other != row && uses_[static_cast<std::size_t>(other)].as == Becomes::outline && box != nullptr)
+        box->setCurrentIndex(static_cast<int>(Becomes::nothing));
+  picture_->show_uses(uses_);
+}
+
+void PlanDialog::use(int path, CurveUse as) {
+  if (!plan_ || path < 0 || path >= table_->rowCount()) return;
+  table_->item(path, 2)->setText(QString::fromStdString(as.name));
+  table_->item(path, 3)->setText(depth_text(as, bench_.units()));
+  qobject_cast<QComboBox*>(table_->cellWidget(path, 1))->setCurrentIndex(static_cast<int>(as.as));
+  take_row(path);
 }
 
 void PlanDialog::refresh() {
-  const auto* item = list_->currentItem();
-  if (item == nullptr) return;
-  const int index = item->data(Qt::UserRole).toInt();
-  picture_->choose(index);
-  const CleanedPath& p = plan_->cleaned.paths[static_cast<std::size_t>(index)];
+  const int row = table_->currentRow();
+  if (!plan_ || row < 0 || static_cast<std::size_t>(row) >= plan_->cleaned.paths.size()) return;
+  picture_->choose(row);
+  const CleanedPath& p = plan_->cleaned.paths[static_cast<std::size_t>(row)];
   if (p.crosses)
-    say(tr("This curve crosses itself and cannot be used."), true);
+    say(tr("This curve crosses itself at the ring and cannot be used: mend the drawing there."), true);
+  else if (!p.closed)
+    say(tr("This curve is open and cannot be used."), true);
   else
-    say(tr("%1 nodes.").arg(p.shape.path.size()), false);
+    say(tr("%1 nodes: %2 lines, %3 arcs, %4 curves.")
+            .arg(p.shape.path.size())
+            .arg(p.shape.lines)
+            .arg(p.shape.arcs)
+            .arg(p.shape.curves),
+        false);
 }
 
-bool PlanDialog::take() {
-  const auto* item = list_->currentItem();
-  if (!plan_ || item == nullptr) {
-    say(tr("Choose a closed curve first."), true);
-    return false;
-  }
-  const CleanedPath& p = plan_->cleaned.paths[static_cast<std::size_t>(item->data(Qt::UserRole).toInt())];
-  if (p.crosses) {
-    say(tr("This curve crosses itself near the ring: mend the drawing first."), true);
-    return false;
-  }
-  double scale = scale_;
+Expected<PlanPlacement> PlanDialog::placement() const {
+  const auto& paths = plan_->cleaned.paths;
+  // Cavities and holes follow the placing of the outline; where there is none, of the largest curve.
+  std::size_t lead = 0;
+  for (std::size_t i = 0; i < uses_.size(); ++i)
+    if (uses_[i].as == Becomes::outline) lead = i;
+  double scale = 1;
   if (!known_->text().trimmed().isEmpty()) {
     const auto known = parse_length(known_->text().toStdString(), bench_.units());
-    if (!known) {
-      say(QString::fromStdString(known.error().text()), true);
-      return false;
-    }
-    const auto marks = picture_->marks();
-    const Vec2 size =
-        bounds(plan_->cleaned.paths.front().points).size();  // of the largest curve: its cavities follow the same scale
+    if (!known) return tl::unexpected(known.error());
+    const auto& marks = picture_->marks();
+    const Vec2 size = bounds(paths.front().points).size();
     const auto found = marks.size() == 2 ? scale_from(marks[0], marks[1], *known)
                                          : scale_from({0, 0}, {std::max(size.x, size.y), 0}, *known);
-    if (!found) {
-      say(QString::fromStdString(found.error().text()), true);
-      return false;
-    }
+    if (!found) return tl::unexpected(found.error());
     scale = *found;
   }
   const auto d = body_design(bench_);
-  if (!d) {
-    say(tr("No body follows from the present numbers; mend those first."), true);
-    return false;
-  }
+  if (!d) return fail(ProblemKind::input, "no body follows from the present numbers", "body", "Mend those first");
   const auto tail = parse_length(tail_->text().toStdString(), bench_.units());
-  if (!tail) {
-    say(QString::fromStdString(tail.error().text()), true);
+  if (!tail) return tl::unexpected(tail.error());
+  PlanPlacement out = usual_placement(paths[lead], d->shape.setup.bridge_middle.x + *tail);
+  out.scale = scale;
+  out.mirror = mirror_->isChecked();
+  out.turn_deg += turn_->value();
+  return out;
+}
+
+bool PlanDialog::take() {
+  if (!plan_) {
+    say(tr("Nothing is read yet."), true);
     return false;
   }
-  // Cavities of the same plan follow the placing of its outline.
-  PlanPlacement placement = usual_placement(plan_->cleaned.paths.front(), d->shape.setup.bridge_middle.x + *tail);
-  placement.scale = scale;
-  placement.mirror = mirror_->isChecked();
-  Path path = placed(p.shape.path, placement);
-  std::optional<Problem> problem;
-  if (use_->currentIndex() == 0) {
-    problem = set_outline(bench_, path, "Bring in an outline");
-  } else {
-    const auto depth = parse_length(depth_->text().toStdString(), bench_.units());
-    if (!depth || *depth <= 0) {
-      say(depth ? tr("A cavity has a depth.") : QString::fromStdString(depth.error().text()), true);
-      return false;
-    }
-    auto cavities = body_of(bench_.project()).body.drawn;
-    cavities.push_back({name_->text().toStdString(), path, use_->currentIndex() == 2, *depth});
-    problem = set_cavities(bench_, std::move(cavities), "Bring in a cavity");
-  }
-  if (problem) {
-    say(QString::fromStdString(problem->text()), true);
-    return false;
-  }
-  scale_ = scale;
-  return true;
+  const auto lies = placement();
+  const auto body = lies ? with_curves(body_of(bench_.project()).body, plan_->cleaned, uses_, *lies,
+                                       instead_->isVisible() && instead_->isChecked())
+                         : Expected<Body>(tl::unexpected(lies.error()));
+  const auto problem = body ? set_drawn(bench_, *body, "Bring in a plan") : std::optional(body.error());
+  if (problem) say(QString::fromStdString(problem->text()), true);
+  return !problem;
 }
 
 }  // namespace wren::app

@@ -1,5 +1,5 @@
-// Bringing in a plan: its curves cleaned and shown, one of them chosen, scaled by a known length and laid on the body's
-// centre line.
+// Bringing in a plan: its curves cleaned and shown, each with what it becomes of the body; scaled by a known length,
+// turned or mirrored, and laid on the body's centre line in one step.
 #pragma once
 
 #include <QDialog>
@@ -8,23 +8,27 @@
 #include "exchange/plan_in.hpp"
 
 class QComboBox;
+class QDoubleSpinBox;
 class QLabel;
 class QLineEdit;
-class QListWidget;
+class QTableWidget;
 class QCheckBox;
 class QPushButton;
 class QSpinBox;
 
 namespace wren::app {
 
-/// The drawing with its curves; two clicks measure a distance, curves are chosen by a click near them.
+/// The drawing with its curves, each drawn as what it becomes; two right clicks measure a distance, curves are chosen
+/// by a click near them.
 class PlanPicture : public QWidget {
   Q_OBJECT
  public:
   using QWidget::QWidget;
   void show_plan(const PlanDrawing* plan);
+  void show_uses(const std::vector<CurveUse>& uses);
   void choose(int path);
-  [[nodiscard]] std::vector<Vec2> marks() const { return marks_; }
+  [[nodiscard]] const std::vector<Vec2>& marks() const { return marks_; }
+  [[nodiscard]] QTransform to_screen() const;
 
  Q_SIGNALS:
   void chosen(int path);
@@ -35,8 +39,8 @@ class PlanPicture : public QWidget {
   void mousePressEvent(QMouseEvent*) override;
 
  private:
-  [[nodiscard]] QTransform to_screen() const;
   const PlanDrawing* plan_ = nullptr;
+  std::vector<CurveUse> uses_;
   int chosen_ = -1;
   std::vector<Vec2> marks_;
 };
@@ -46,12 +50,16 @@ class PlanDialog : public QDialog {
  public:
   explicit PlanDialog(Workbench& bench, QWidget* parent = nullptr);
   /// Reads the file on a worker thread; the window goes on, and closing the dialog stops it. What came of it is told by
-  /// `loaded`.
-  void load(const QString& file, int page = 1);
+  /// `loaded`. Ends within `join` mm (of the drawing) are one place.
+  void load(const QString& file, int page = 1, double join = CleaningOptions{}.join);
+  [[nodiscard]] int page() const;
   [[nodiscard]] bool reading() const { return read_.busy(); }
   /// Why nothing could be made of the file last read.
   [[nodiscard]] const std::optional<Problem>& problem() const { return problem_; }
-  /// Takes the chosen curve over; true when it was taken.
+  [[nodiscard]] const std::vector<CurveUse>& uses() const { return uses_; }
+  /// What a curve becomes, as its row says it.
+  void use(int path, CurveUse as);
+  /// Takes the curves over as their rows say; true when they were taken.
   bool take();
 
  Q_SIGNALS:
@@ -60,26 +68,29 @@ class PlanDialog : public QDialog {
  private:
   void say(const QString& text, bool bad);
   void show_plan();
+  void fill_row(int path);
+  void take_row(int row);
   void refresh();
+  [[nodiscard]] Expected<PlanPlacement> placement() const;
   Workbench& bench_;
   std::optional<PlanDrawing> plan_;
   std::optional<Problem> problem_;
+  std::vector<CurveUse> uses_;  // of each path
   Task<Expected<PlanDrawing>> read_{this};
   QString file_;
   QSpinBox* page_;
   QWidget* pages_;
+  QPushButton* close_gaps_;
   QPushButton* take_;
   PlanPicture* picture_;
-  QListWidget* list_;
+  QTableWidget* table_;
   QLabel* report_;
   QLabel* trouble_;
   QLineEdit* known_;
   QLineEdit* tail_;
-  QLineEdit* name_;
-  QLineEdit* depth_;
+  QDoubleSpinBox* turn_;
   QCheckBox* mirror_;
-  QComboBox* use_;
-  double scale_ = 1;
+  QCheckBox* instead_;
 };
 
 }  // namespace wren::app

@@ -47,11 +47,14 @@ Problem unusable(const std::string& path, std::string what, std::string todo) {
 
 }  // namespace
 
-Expected<ReadDrawing> drawing_from(std::string_view text, const std::string& kind, const std::string& path,
-                                   Progress* progress) {
-  // Drawings are small or wrong: what takes longer than this is not one that anybody drew.
+namespace {
+
+/// What wren-read makes of a file's bytes. Drawings are small or wrong: what takes longer than this is not one that
+/// anybody drew.
+Expected<std::string> read_walled(std::string_view bytes, const std::string& kind, const std::string& path,
+                                  Progress* progress) {
   constexpr WalledLimits limits{10, 1ULL << 30, 64ULL << 20};
-  const auto made = run_walled({program_beside("wren-read"), kind}, text, limits, progress);
+  auto made = run_walled({program_beside("wren-read"), kind}, bytes, limits, progress);
   if (!made) return tl::unexpected(made.error());
   if (made->code == 127)
     return fail(ProblemKind::file, "a program that belongs to this one is missing: wren-read", path,
@@ -59,24 +62,66 @@ Expected<ReadDrawing> drawing_from(std::string_view text, const std::string& kin
   if (made->code != 0)
     return tl::unexpected(unusable(path,
                                    made->code == 128
-                                       ? "the drawing took too long or too much memory to read, or is made to do harm"
-                                       : "the drawing cannot be read: " + made->said,
+                                       ? "the file took too long or too much memory to read, or is made to do harm"
+                                       : "the file cannot be read: " + made->said,
                                    "Leave out what is not needed, or save it again from another program"));
-  const Json doc = Json::parse(made->text, nullptr, false);
-  if (!doc.is_object())
+  return std::move(made->text);
+}
+
+}  // namespace
+
+Expected<ReadDrawing> drawing_from(std::string_view text, const std::string& kind, const std::string& path,
+                                   Progress* progress) {
+  const auto answer = read_walled(text, kind, path, progress);
+  return answer ? drawing_from_answer(*answer, path) : tl::unexpected(answer.error());
+}
+
+Expected<std::string> read_picture(const std::string& path, Progress* progress) {
+  auto bytes = read_file(path, most_bytes);
+  if (!bytes) return tl::unexpected(bytes.error());
+  auto pixels = read_walled(*bytes, "picture", path, progress);
+  if (!pixels || pixels->starts_with("P6\n")) return pixels;
+  const auto problem = drawing_from_answer(*pixels, path);
+  return tl::unexpected(problem ? unusable(path, "the picture's reader gave no answer", "Save the picture again")
+                                : problem.error());
+}
+
+Expected<ReadDrawing> drawing_from_answer(std::string_view answer, const std::string& path) {
+  const auto none = [&] {
     return tl::unexpected(unusable(path, "the drawing's reader gave no answer", "Save the drawing again"));
-  if (doc.contains("problem"))
-    return tl::unexpected(
-        unusable(path, doc["problem"].value("what", std::string()), doc["problem"].value("todo", std::string())));
+  };
+  const Json doc = Json::parse(answer, nullptr, false);
+  if (!doc.is_object()) return none();
+  const auto word = [](const Json& j, const char* key) {
+    const auto it = j.find(key);
+    return it != j.end() && it->is_string() ? it->get<std::string>() : std::string();
+  };
+  const auto yes = [](const Json& j, const char* key) {
+    const auto it = j.find(key);
+    return it != j.end() && it->is_boolean() && it->get<bool>();
+  };
+  if (const auto bad = doc.find("problem"); bad != doc.end())
+    return bad->is_object() ? tl::unexpected(unusable(path, word(*bad, "what"), word(*bad, "todo"))) : none();
+  const auto paths = doc.find("paths");
+  if (paths == doc.end() || !paths->is_array()) return none();
   ReadDrawing out;
-  out.unit_known = doc.value("unit_known", false);
-  for (auto it = doc["left"].begin(); it != doc["left"].end(); ++it)
-    if (it.value().is_number_unsigned()) out.left[it.key()] = it.value().get<std::size_t>();
-  for (const Json& p : doc["paths"]) {
-    DrawnPath path_read{p.value("layer", std::string()), p.value("z", 0.0), p.value("closed", false), {}};
-    const Json& xy = p["xy"];
-    for (std::size_t k = 0; k + 1 < xy.size(); k += 2)
-      path_read.points.push_back({xy[k].get<double>(), xy[k + 1].get<double>()});
+  out.unit_known = yes(doc, "unit_known");
+  if (const auto left = doc.find("left"); left != doc.end() && left->is_object())
+    for (auto it = left->begin(); it != left->end(); ++it)
+      if (it.value().is_number_unsigned()) out.left[it.key()] = it.value().get<std::size_t>();
+  std::size_t points = 0;
+  for (const Json& p : *paths) {
+    if (!p.is_object()) return none();
+    const auto z = p.find("z");
+    const auto xy = p.find("xy");
+    if (xy == p.end() || !xy->is_array() || (points += xy->size() / 2) > most_points) return none();
+    DrawnPath path_read{word(p, "layer"), z != p.end() && z->is_number() ? z->get<double>() : 0, yes(p, "closed"), {}};
+    for (std::size_t k = 0; k + 1 < xy->size(); k += 2) {
+      const Json& x = (*xy)[k];
+      const Json& y = (*xy)[k + 1];
+      if (!x.is_number() || !y.is_number()) return none();
+      path_read.points.push_back({x.get<double>(), y.get<double>()});
+    }
     out.paths.push_back(std::move(path_read));
   }
   return out;

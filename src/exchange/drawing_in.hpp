@@ -19,6 +19,10 @@ namespace wren {
 /// The same from text; `kind` is "dxf" or "svg", `path` for messages.
 [[nodiscard]] Expected<ReadDrawing> drawing_from(std::string_view text, const std::string& kind,
                                                  const std::string& path, Progress* progress = nullptr);
+/// A PNG or JPEG as PPM (P6), read by the same walled-in process; see picture_pixels.
+[[nodiscard]] Expected<std::string> read_picture(const std::string& path, Progress* progress = nullptr);
+/// What wren-read answered (docs/file-format.md); it has read a foreign file, so nothing in it is taken on trust.
+[[nodiscard]] Expected<ReadDrawing> drawing_from_answer(std::string_view answer, const std::string& path);
 
 /// CSV with the columns x, y, depth (header optional; any unit in a cell), sections one after another.
 [[nodiscard]] Expected<std::vector<BackSection>> sections_from_csv(std::string_view text, const std::string& name);

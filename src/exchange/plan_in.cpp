@@ -9,6 +9,7 @@
 #include <fmt/format.h>
 
 #include "core/document/files.hpp"
+#include "core/instrument/body_shape.hpp"
 #include "exchange/drawing_in.hpp"
 #include "exchange/walled.hpp"
 
@@ -56,13 +57,33 @@ Expected<std::vector<DrawnPath>> read(const std::string& path, PlanDrawing& out,
 
 }  // namespace
 
-Expected<std::string> page_picture(const std::string& path, int page, int dpi) {
+PdfPages pages_from(std::string_view said) {
+  PdfPages out;
+  const char* const end = said.data() + said.size();
+  const auto number_at = [&](std::string_view label) {
+    const auto at = said.find(label);
+    const auto digit = at == std::string_view::npos ? at : said.find_first_of("0123456789\n", at);
+    return digit == std::string_view::npos ? end : said.data() + digit;
+  };
+  int count = 0;
+  if (std::from_chars(number_at("Pages:"), end, count).ec == std::errc()) out.count = std::clamp(count, 1, 100'000);
+  // "Page size:      595.276 x 841.89 pts (A4)", whatever the reader's own decimal sign.
+  double w = 0;
+  double h = 0;
+  const auto wide = std::from_chars(number_at("Page size:"), end, w);
+  if (wide.ec == std::errc() && end - wide.ptr > 3 && std::from_chars(wide.ptr + 3, end, h).ec == std::errc() &&
+      w > 0 && h > 0 && w < 1e6 && h < 1e6)
+    out.size = {w * 25.4 / 72, h * 25.4 / 72};
+  return out;
+}
+
+Expected<std::string> page_picture(const std::string& path, int page, int dpi, Progress* progress) {
   if (!is_pdf(path)) return fail(ProblemKind::format, "this is not a PDF", path, "Choose a PDF file");
   const std::string number = std::to_string(page);
-  auto made = run_walled(
-      {"pdftoppm", "-png", "-r", std::to_string(std::clamp(dpi, 20, 400)), "-f", number, "-l", number, path});
+  auto made = run_walled({"pdftoppm", "-r", std::to_string(std::clamp(dpi, 20, 400)), "-f", number, "-l", number, path},
+                         {}, {}, progress);
   if (!made) return tl::unexpected(made.error());
-  if (made->code != 0 || made->text.size() < 100) return tl::unexpected(pdf_problem(path, *made));
+  if (made->code != 0 || !made->text.starts_with("P6\n")) return tl::unexpected(pdf_problem(path, *made));
   return std::move(made->text);
 }
 
@@ -86,18 +107,9 @@ Expected<PlanDrawing> read_plan(const std::string& path, int page, const Cleanin
     auto info = run_walled({"pdfinfo", path}, {}, {}, progress);
     if (!info) return tl::unexpected(info.error());
     if (info->code != 0) return tl::unexpected(pdf_problem(path, *info));
-    if (const auto at = info->text.find("Pages:"); at != std::string::npos)
-      out.pages = std::max(1, std::atoi(info->text.c_str() + at + 6));
-    if (const auto at = info->text.find("Page size:"); at != std::string::npos) {
-      // "Page size:      595.276 x 841.89 pts (A4)", whatever the reader's own decimal sign.
-      const char* from = info->text.data() + info->text.find_first_of("0123456789", at);
-      const char* const end = info->text.data() + info->text.size();
-      double w = 0;
-      double h = 0;
-      const auto wide = std::from_chars(from, end, w);
-      if (wide.ec == std::errc() && end - wide.ptr > 3 && std::from_chars(wide.ptr + 3, end, h).ec == std::errc())
-        out.size = {w * 25.4 / 72, h * 25.4 / 72};
-    }
+    const PdfPages pages = pages_from(info->text);
+    out.pages = pages.count;
+    out.size = pages.size;
     if (page < 1 || page > out.pages)
       return fail(ProblemKind::range, fmt::format("the PDF has {} pages and no page {}", out.pages, page), path,
                   "Choose one of its pages");
@@ -179,6 +191,88 @@ PlanPlacement usual_placement(const CleanedPath& outline, double tail_x) {
   p.centre = m + axis * ((upright ? box.size().y : box.size().x) / 2 * (tail_ahead ? 1 : -1));
   p.body_x = tail_x;
   return p;
+}
+
+std::vector<CurveUse> usual_uses(const Cleaned& plan) {
+  std::vector<CurveUse> out(plan.paths.size());
+  const CleanedPath* outline = nullptr;
+  std::map<std::string, int> cavities;  // by name
+  int holes = 0;
+  for (std::size_t i = 0; i < plan.paths.size(); ++i) {
+    const CleanedPath& p = plan.paths[i];
+    if (!p.closed || p.crosses) continue;
+    if (outline == nullptr) {
+      outline = &p;
+      out[i] = {Becomes::outline, "outline", 0};
+    } else if (const Vec2 middle = bounds(p.points).middle(); !contains(outline->points, middle)) {
+      continue;
+    } else if (p.shape.circle && p.shape.circle->radius <= 20) {
+      out[i] = {Becomes::hole, fmt::format("hole {}", ++holes), 10};
+    } else {
+      const std::string name = p.layer.empty() || p.layer == "0" ? "cavity" : p.layer;
+      const int number = ++cavities[name];
+      out[i] = {Becomes::cavity, number == 1 ? name : fmt::format("{} {}", name, number), 10};
+    }
+  }
+  return out;
+}
+
+Expected<Body> with_curves(Body body, const Cleaned& plan, const std::vector<CurveUse>& uses,
+                           const PlanPlacement& placement, bool instead) {
+  if (instead) {
+    body.drawn.clear();
+    body.holes.clear();
+  }
+  bool outline = false;
+  bool some = false;
+  for (std::size_t i = 0; i < std::min(uses.size(), plan.paths.size()); ++i) {
+    const CurveUse& use = uses[i];
+    if (use.as == Becomes::nothing) continue;
+    some = true;
+    const CleanedPath& curve = plan.paths[i];
+    const std::string where = use.name.empty() ? fmt::format("curve {}", i + 1) : use.name;
+    if (!curve.closed)
+      return fail(ProblemKind::format, "the curve is open", where,
+                  "Join its ends in the drawing, or close its gap here");
+    if (curve.crosses)
+      return fail(ProblemKind::format,
+                  fmt::format("the curve crosses itself near {:.1f}, {:.1f}", curve.crosses->x, curve.crosses->y),
+                  where, "Mend the drawing there");
+    const Path path = placed(curve.shape.path, placement);
+    const bool hole = use.as == Becomes::hole || use.as == Becomes::back_hole;
+    if (use.as != Becomes::outline && !(use.depth >= 0.1 && use.depth < 200))
+      return fail(ProblemKind::range, fmt::format("{}'s depth is from 0.1 to 200 mm", hole ? "a hole" : "a cavity"),
+                  where, "Give its depth");
+    if (use.as == Becomes::outline) {
+      if (outline) return fail(ProblemKind::input, "two curves are the outline", where, "Choose one");
+      outline = true;
+      if (auto bad = check_outline(path); !bad.empty()) return tl::unexpected(bad.front());
+      body.outline.drawn = path;
+      body.outline.form = BodyForm::drawn;
+    } else if (hole) {
+      if (!curve.shape.circle)
+        return fail(ProblemKind::format, "a hole is a circle, and this curve is none", where, "Take it as a cavity");
+      if (body.holes.size() >= most_drawn_holes)
+        return fail(ProblemKind::range, fmt::format("more than {} drawn holes", most_drawn_holes), where,
+                    "Leave some out");
+      // A circle stays one however the plan is laid.
+      Vec2 c = curve.shape.circle->centre;
+      if (placement.mirror) c.y = 2 * placement.centre.y - c.y;
+      const double a = placement.turn_deg * std::numbers::pi / 180;
+      const Vec2 off = (c - placement.centre) * placement.scale;
+      body.holes.push_back({use.name,
+                            Vec2{placement.body_x, 0} + Vec2{off.x * std::cos(a) - off.y * std::sin(a),
+                                                             off.x * std::sin(a) + off.y * std::cos(a)},
+                            2 * curve.shape.circle->radius * placement.scale, use.as == Becomes::back_hole, use.depth});
+    } else {
+      if (body.drawn.size() >= most_drawn_cavities)
+        return fail(ProblemKind::range, fmt::format("more than {} drawn cavities", most_drawn_cavities), where,
+                    "Leave some out");
+      body.drawn.push_back({use.name, path, use.as == Becomes::back_cavity, use.depth});
+    }
+  }
+  if (!some) return fail(ProblemKind::input, "no curve becomes anything", "plan", "Say what the curves become");
+  return body;
 }
 
 }  // namespace wren

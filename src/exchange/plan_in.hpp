@@ -7,6 +7,7 @@
 
 #include <string>
 
+#include "core/instrument/body.hpp"
 #include "core/plan/cleaning.hpp"
 #include "core/report/progress.hpp"
 #include "core/report/problem.hpp"
@@ -26,8 +27,16 @@ struct PlanDrawing {
 [[nodiscard]] Expected<PlanDrawing> read_plan(const std::string& path, int page = 1,
                                               const CleaningOptions& options = {}, Progress* progress = nullptr);
 
-/// A page of a PDF as a PNG picture. Refused where poppler's converter is missing or gives up.
-[[nodiscard]] Expected<std::string> page_picture(const std::string& path, int page, int dots_per_inch);
+/// What poppler's `pdfinfo` says of a file: pages, and the size of one in mm (nothing: unsaid or impossible).
+struct PdfPages {
+  int count = 1;
+  Vec2 size;
+};
+[[nodiscard]] PdfPages pages_from(std::string_view said);
+
+/// A page of a PDF as PPM (P6). Refused where poppler's converter is missing or gives up.
+[[nodiscard]] Expected<std::string> page_picture(const std::string& path, int page, int dots_per_inch,
+                                                 Progress* progress = nullptr);
 
 /// How a plan lies in the body's frame. The plan is turned so that `along` becomes +x, scaled, and `scale_point` comes
 /// to lie on the body's scale line at its middle.
@@ -45,5 +54,20 @@ struct PlanPlacement {
 /// The usual guess for a body's outline: centre line along its longer side through the middle of its width, tail to the
 /// right.
 [[nodiscard]] PlanPlacement usual_placement(const CleanedPath& outline, double tail_x);
+
+/// What a closed curve of a plan becomes of the body.
+enum class Becomes { nothing, outline, cavity, back_cavity, hole, back_hole };
+struct CurveUse {
+  Becomes as = Becomes::nothing;
+  std::string name;
+  double depth = 10;
+};
+/// A guess for each path: the largest closed one is the outline; circles up to 40 mm within it are holes, other closed
+/// curves within it cavities from the face; open ones, crossing ones and what lies outside nothing.
+[[nodiscard]] std::vector<CurveUse> usual_uses(const Cleaned& plan);
+/// The body with each path taken over as `uses` says (one for each path), laid by `placement`; what was drawn before
+/// goes first where `instead`. Refused with the curve that cannot be used, and nothing taken.
+[[nodiscard]] Expected<Body> with_curves(Body body, const Cleaned& plan, const std::vector<CurveUse>& uses,
+                                         const PlanPlacement& placement, bool instead);
 
 }  // namespace wren

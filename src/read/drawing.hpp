@@ -29,4 +29,7 @@ struct ReadDrawing {
 /// (96 px to the inch without).
 [[nodiscard]] Expected<ReadDrawing> svg_paths(std::string_view text, const std::string& name);
 
+/// A PNG or JPEG as PPM (P6), its points thinned to 12 million; at most 100 million are read.
+[[nodiscard]] Expected<std::string> picture_pixels(std::string_view bytes, const std::string& name);
+
 }  // namespace wren

@@ -1,7 +1,7 @@
-// wren-read: reads one foreign drawing (dxf or svg) from standard input and writes plain paths as JSON to standard
-// output (docs/file-format.md, "wren-read"). Whoever starts it sets limits of time and memory; before the first byte is
-// understood it gives up every right but to read what is open, to think, and to answer: no file, no network, no
-// process.
+// wren-read: reads one foreign drawing (dxf or svg) or picture (PNG or JPEG) from standard input and writes plain paths
+// as JSON, or plain pixels as PPM, to standard output (docs/file-format.md, "wren-read"). Whoever starts it sets limits
+// of time and memory; before the first byte is understood it gives up every right but to read what is open, to think,
+// and to answer: no file, no network, no process.
 #include <iostream>
 #include <string>
 
@@ -65,8 +65,8 @@ Json answer(const Expected<ReadDrawing>& drawing) {
 
 int main(int argc, char** argv) {
   const std::string kind = argc == 2 ? argv[1] : "";
-  if (kind != "dxf" && kind != "svg") {
-    std::cerr << "wren-read dxf|svg < DRAWING\n";
+  if (kind != "dxf" && kind != "svg" && kind != "picture") {
+    std::cerr << "wren-read dxf|svg|picture < FILE\n";
     return 2;
   }
   std::ios::sync_with_stdio(false);
@@ -75,6 +75,14 @@ int main(int argc, char** argv) {
     return 4;
   }
   const std::string text = all_of_input();
+  if (kind == "picture") {
+    const auto pixels = picture_pixels(text, "");
+    if (pixels)
+      std::cout.write(pixels->data(), static_cast<std::streamsize>(pixels->size())).flush();
+    else
+      std::cout << answer(tl::unexpected(pixels.error())).dump() << std::flush;
+    ::_exit(std::cout ? 0 : 3);
+  }
   const auto drawing = kind == "dxf" ? dxf_paths(text, "") : svg_paths(text, "");
   std::cout << answer(drawing).dump(-1, ' ', false, Json::error_handler_t::replace) << std::flush;
   ::_exit(std::cout ? 0 : 3);

@@ -1,4 +1,4 @@
 // wren with an invented part in its table.
-#include "cli/commands/command.hpp"
+#include "cli/command.hpp"
 
 int main(int argc, char** argv) { return wren::cli::run(argc, argv); }

@@ -3,7 +3,7 @@
 ten seconds and 1 GiB, and never more than that process is lost.
 
 usage: hostile.py WREN"""
-import json, math, os, pathlib, random, resource, shutil, struct, subprocess, sys, tempfile, time, unittest
+import json, math, os, pathlib, random, resource, shutil, struct, subprocess, sys, tempfile, time, unittest, zlib
 
 WREN = sys.argv[1]
 
@@ -230,6 +230,73 @@ class Drawings(unittest.TestCase):
             outer = block("Q", insert("P", 5, 5))
             got = self.sizes("made.dxf", dxf(insert("Q", -3, 8), blocks=inside + outer, head=f"9\n$INSUNITS\n70\n{1 if k % 2 else 4}\n"))
             self.assertAlmostEqual(got[0][0], width, delta=0.02)
+
+
+def png(width, height, rows, kind=2, bits=8):
+    """A PNG by hand (ISO/IEC 15948): signature, IHDR, one IDAT, IEND."""
+    def chunk(name, data):
+        return struct.pack(">I", len(data)) + name + data + struct.pack(">I", zlib.crc32(name + data))
+    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", struct.pack(">IIBBBBB", width, height, bits, kind, 0, 0, 0)) + chunk(b"IDAT", zlib.compress(rows, 9)) + chunk(b"IEND", b"")
+
+
+class Pictures(unittest.TestCase):
+    """wren-read picture: PNG and JPEG to plain pixels."""
+
+    def read(self, data):
+        def limits():
+            resource.setrlimit(resource.RLIMIT_AS, (1 << 30, 1 << 30))
+            resource.setrlimit(resource.RLIMIT_CPU, (10, 10))
+        return subprocess.run([pathlib.Path(WREN).parent / "wren-read", "picture"], input=data, capture_output=True, timeout=20, preexec_fn=limits)
+
+    def refused(self, data, word):
+        done = self.read(data)
+        if done.returncode == 0:
+            self.assertIn(word, json.loads(done.stdout)["problem"]["what"])
+        else:
+            self.assertEqual(done.stdout, b"")
+
+    def test_every_point_is_where_it_was(self):
+        rows = b"".join(b"\0" + bytes((x * 40, y * 60, 7)[c] for x in range(5) for c in range(3)) for y in range(3))
+        ppm = self.read(png(5, 3, rows)).stdout
+        self.assertEqual(ppm, b"P6\n5 3\n255\n" + b"".join(bytes((x * 40, y * 60, 7)) for y in range(3) for x in range(5)))
+        grey = self.read(png(2, 1, b"\0" + bytes((0, 200)), kind=0)).stdout
+        self.assertEqual(grey, b"P6\n2 1\n255\n" + bytes((0, 0, 0, 200, 200, 200)))
+
+    def test_more_points_than_a_screen_can_use_are_thinned(self):
+        ppm = self.read(png(8000, 4000, (b"\0" + b"\x80" * 8000) * 4000, kind=0)).stdout
+        width, height = map(int, ppm.split(b"\n")[1].split())
+        self.assertLessEqual(width * height, 12_000_000)
+        self.assertEqual(width, 2 * height)
+        self.assertEqual(len(ppm), len(b"P6\n%d %d\n255\n" % (width, height)) + 3 * width * height)
+
+    def test_bombs_halves_and_others_are_sentences(self):
+        self.refused(png(60_000, 60_000, b"\0" * 450_060_000, kind=0, bits=1), "points")
+        whole = png(40, 40, (b"\0" + b"\x40" * 120) * 40)
+        for cut in range(9, len(whole) - 12, 7):
+            self.refused(whole[:cut], "damaged")
+        for other in (b"", b"GIF89a" + bytes(40), b"\xff\xd8\xff" + bytes(200), b"BM" + bytes(100), b"\x89PNG\r\n\x1a\n" + bytes(100)):
+            self.refused(other, "")
+
+    def test_photographs(self):
+        with tempfile.TemporaryDirectory() as folder:
+            pdf = pathlib.Path(folder) / "sheet.pdf"
+            project = pathlib.Path(folder) / "p.wren"
+            subprocess.run([WREN, "new", project, "--from", "plain"], check=True, capture_output=True)
+            subprocess.run([WREN, "export", project, "--part", "body", "--out", pdf], check=True, capture_output=True)
+            jpeg = subprocess.run(["pdftoppm", "-jpeg", "-r", "60", "-f", "1", "-l", "1", pdf], check=True, capture_output=True).stdout
+            plain = subprocess.run(["pdftoppm", "-r", "60", "-f", "1", "-l", "1", pdf], check=True, capture_output=True).stdout
+        ppm = self.read(jpeg).stdout
+        self.assertEqual(ppm.split(b"\n")[:3], plain.split(b"\n")[:3])
+        away = sum(abs(a - b) for a, b in zip(ppm[-30000:], plain[-30000:])) / 30000
+        self.assertLess(away, 4)
+        for cut in (3, 20, len(jpeg) // 2, len(jpeg) - 400):
+            self.refused(jpeg[:cut], "damaged")
+        r = random.Random(9)
+        for _ in range(40):
+            spoiled = bytearray(jpeg)
+            for _ in range(r.randint(1, 20)):
+                spoiled[r.randrange(len(spoiled))] = r.randrange(256)
+            self.read(bytes(spoiled))
 
 
 if __name__ == "__main__":

@@ -5,9 +5,10 @@
 #include <QComboBox>
 #include <QFile>
 #include <QLineEdit>
-#include <QListWidget>
 #include <QPushButton>
+#include <QTableWidget>
 #include <QTemporaryDir>
+#include <QToolButton>
 #include <QtTest/QtTest>
 
 #include <cmath>
@@ -17,6 +18,7 @@
 #include "app/body_views.hpp"
 #include "app/designs.hpp"
 #include "app/neck_views.hpp"
+#include "app/paper_dialog.hpp"
 #include "app/part_edits.hpp"
 #include "app/views.hpp"
 #include "app/plan_dialog.hpp"
@@ -83,29 +85,145 @@ class BodyStory : public QObject {
     QVERIFY(!dialog.take());
     QTRY_VERIFY_WITH_TIMEOUT(!dialog.reading(), 10000);
     QVERIFY2(!dialog.problem(), dialog.problem() ? dialog.problem()->text().c_str() : "");
-    auto* list = dialog.findChild<QListWidget*>();
-    QCOMPARE(list->count(), 2);
-    QVERIFY(list->item(1)->text().contains(QStringLiteral("circle, diameter 12.00")));
+    auto* table = dialog.findChild<QTableWidget*>();
+    QCOMPARE(table->rowCount(), 2);
+    QVERIFY(table->item(1, 0)->text().contains(QStringLiteral("circle, diameter 12.00")));
+    QCOMPARE(dialog.uses()[0].as, Becomes::outline);
+    QCOMPARE(dialog.uses()[1].as, Becomes::hole);
     const auto edits = dialog.findChildren<QLineEdit*>();
     for (QLineEdit* e : edits)
       if (e->accessibleName() == QStringLiteral("Known length")) e->setText(QString::number(length, 'f', 4));
-    list->setCurrentRow(0);
+    // Its circle as a cavity from the back, at its own place and size; the outline with it, in one step.
+    auto* as = qobject_cast<QComboBox*>(table->cellWidget(1, 1));
+    as->setCurrentIndex(static_cast<int>(Becomes::back_cavity));
+    table->item(1, 3)->setText(QStringLiteral("1/2 in"));
     QVERIFY(dialog.take());
     QCOMPARE(static_cast<int>(body_of(bench_->project()).body.outline.form), static_cast<int>(BodyForm::drawn));
     QVERIFY(std::abs(signed_area(body_design(*bench_)->shape.corners) - area_before) < 0.001 * area_before);
     QVERIFY(body_of(bench_->project()).body.outline.drawn.size() < 120);
-    // Its circle as a cavity, at its own place and size.
-    list->setCurrentRow(1);
-    dialog.findChild<QComboBox*>()->setCurrentIndex(2);
-    QVERIFY(dialog.take());
     QCOMPARE(body_of(bench_->project()).body.drawn.size(), std::size_t(1));
+    QCOMPARE(body_of(bench_->project()).body.drawn.front().depth, 12.7);
     const Path& round = body_of(bench_->project()).body.drawn.front().outline;
     QCOMPARE(round.size(), std::size_t(2));
     QVERIFY(std::abs(distance(round[0].at, round[1].at) / 2 - 12) < 0.01);
     QVERIFY(distance((round[0].at + round[1].at) * 0.5, {560, 40}) < 0.05);
     bench_->undo();
+    // The same as a hole: one place, one diameter; and no depth that is none.
+    as->setCurrentIndex(static_cast<int>(Becomes::hole));
+    table->item(1, 3)->setText(QStringLiteral("deep"));
+    QVERIFY(!dialog.take());
+    table->item(1, 3)->setText(QStringLiteral("9"));
+    QVERIFY(dialog.take());
+    QCOMPARE(body_of(bench_->project()).body.holes.size(), std::size_t(1));
+    QVERIFY(distance(body_of(bench_->project()).body.holes.front().at, {560, 40}) < 0.05);
+    // Two outlines are one too many: the second takes it from the first.
+    as->setCurrentIndex(static_cast<int>(Becomes::outline));
+    QCOMPARE(dialog.uses()[0].as, Becomes::nothing);
     bench_->undo();
     QCOMPARE(static_cast<int>(body_of(bench_->project()).body.outline.form), static_cast<int>(BodyForm::two_horns));
+  }
+
+  void gaps_are_offered_and_closed() {
+    std::ofstream(file("gap.dxf").toStdString())
+        << "0\nSECTION\n2\nENTITIES\n0\nLINE\n8\n0\n10\n0\n20\n0\n11\n300\n21\n0\n0\nLINE\n8\n0\n10\n300\n20\n0.3\n11\n"
+           "300\n21\n200\n0\nLINE\n8\n0\n10\n300\n20\n200\n11\n0\n21\n0.2\n0\nENDSEC\n0\nEOF\n";
+    PlanDialog dialog(*bench_);
+    dialog.show();
+    dialog.load(file("gap.dxf"));
+    QTRY_VERIFY_WITH_TIMEOUT(!dialog.reading(), 10000);
+    auto* table = dialog.findChild<QTableWidget*>();
+    QCOMPARE(table->rowCount(), 2);
+    QVERIFY(table->item(0, 0)->text().contains(QStringLiteral("open")));
+    QPushButton* close = nullptr;
+    for (QPushButton* b : dialog.findChildren<QPushButton*>())
+      if (b->text().startsWith(QStringLiteral("Close"))) close = b;
+    QVERIFY(close != nullptr && close->isVisible());
+    QCOMPARE(close->text(), QStringLiteral("Close 2 gaps of 0.20 to 0.30 mm"));
+    QTest::mouseClick(close, Qt::LeftButton);
+    QTRY_VERIFY_WITH_TIMEOUT(!dialog.reading(), 10000);
+    QVERIFY(!table->item(0, 0)->text().contains(QStringLiteral("open")));
+    QCOMPARE(dialog.uses()[0].as, Becomes::outline);
+    QVERIFY(!close->isVisible());
+  }
+
+  void a_picture_under_the_outline_is_scaled_moved_and_taken_off() {
+    window_->choose_line("body.outline");
+    auto* plan = static_cast<BodyPlanView*>(window_->own_view("body", View::plan));
+    Backdrop& under = plan->backdrop();
+    QVERIFY(!under.there());
+    under.lay(QImage(400, 200, QImage::Format_RGB32), {400, -100}, 1);
+    QVERIFY(under.isVisible());
+    const auto button = [&](const char* text) {
+      for (QToolButton* b : under.findChildren<QToolButton*>())
+        if (b->text() == QString::fromUtf8(text)) return b;
+      return static_cast<QToolButton*>(nullptr);
+    };
+    const auto click = [&](Vec2 at) {
+      QTest::mouseClick(plan, Qt::LeftButton, Qt::NoModifier, mapped(at, plan->to_screen()).toPoint());
+    };
+    QVERIFY(under.scale_to(100).has_value());  // no points yet
+    QTest::mouseClick(button("Scale by two points"), Qt::LeftButton);
+    click({450, 0});
+    click({650, 0});
+    QLineEdit* known = under.findChild<QLineEdit*>();
+    QVERIFY(known->isVisible());
+    QTest::keyClicks(known, QStringLiteral("nothing"));
+    QTest::keyClick(known, Qt::Key_Return);
+    QCOMPARE(under.mm_per_pixel(), 1.0);
+    known->selectAll();
+    QTest::keyClicks(known, QStringLiteral("10 cm"));
+    QTest::keyClick(known, Qt::Key_Return);
+    QVERIFY(std::abs(under.mm_per_pixel() - 0.5) < 0.01);
+    QVERIFY(std::abs(under.low().x - 425) < 1.5);  // about the first point
+    QTest::mouseClick(button("Move"), Qt::LeftButton);
+    const Vec2 was = under.low();
+    const QPoint from = mapped({500, 0}, plan->to_screen()).toPoint();
+    QTest::mousePress(plan, Qt::LeftButton, Qt::NoModifier, from);
+    QMouseEvent drag(QEvent::MouseMove, QPointF(from + QPoint(30, 0)), plan->mapToGlobal(QPointF(from + QPoint(30, 0))),
+                     Qt::LeftButton, Qt::LeftButton, Qt::NoModifier);
+    QApplication::sendEvent(plan, &drag);
+    QTest::mouseRelease(plan, Qt::LeftButton, Qt::NoModifier, from + QPoint(30, 0));
+    QVERIFY(under.low().x > was.x + 5);
+    QCOMPARE(bench_->history().can_undo(), false);  // the outline's own nodes were left alone
+    QTest::mouseClick(button("Take off"), Qt::LeftButton);
+    QVERIFY(!under.there());
+    QVERIFY(!under.isVisible());
+  }
+
+  void paper_is_chosen_and_seen_before_it_is_written() {
+    const Body before = body_of(bench_->project()).body;
+    std::vector<PaperChoice> drawn;
+    Printed templates{QStringLiteral("Templates"),
+                      QStringLiteral("t.pdf"),
+                      true,
+                      [&](QPagedPaintDevice& device, const PaperChoice& choice) {
+                        drawn.push_back(choice);
+                        templates_of("body").print(device, bench_->followed(), choice);
+                      },
+                      [&](const QString& path, const PaperChoice& choice) {
+                        return write_templates_pdf(path.toStdString(), "body", bench_->followed(), choice).has_value();
+                      },
+                      {}};
+    PaperDialog dialog(std::move(templates), UnitSystem::millimetre);
+    dialog.show();
+    QTRY_VERIFY(dialog.pages() > 2);
+    auto* paper = dialog.findChild<QComboBox*>();
+    paper->setCurrentIndex(paper->findData(QStringLiteral("a4")));
+    const int small = dialog.pages();
+    paper->setCurrentIndex(paper->findData(QStringLiteral("a3")));
+    QTRY_VERIFY(dialog.pages() < small);
+    QCOMPARE(drawn.back().paper, QStringLiteral("a3"));
+    for (QLineEdit* e : dialog.findChildren<QLineEdit*>())
+      if (e->accessibleName() == QStringLiteral("Bearing or bush")) {
+        e->setText(QStringLiteral("1 in"));
+        QTest::keyClick(e, Qt::Key_Return);
+        QCOMPARE(dialog.choice().router.follower, 25.4);
+        e->setText(QStringLiteral("-3"));
+        QTest::keyClick(e, Qt::Key_Return);
+        QCOMPARE(dialog.choice().router.follower, 25.4);  // refused, with its reason in the dialog
+      }
+    paper->setCurrentIndex(paper->findData(QStringLiteral("a4")));
+    QVERIFY(before == body_of(bench_->project()).body);
   }
 
   void a_plan_that_is_no_plan_changes_nothing() {

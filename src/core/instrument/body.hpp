@@ -208,6 +208,17 @@ struct DrawnCavity {
 };
 constexpr std::size_t most_drawn_cavities = 40;
 
+/// A further round hole as drawn or imported; blind, bored or (under 4 mm) drilled.
+struct DrawnHole {
+  std::string name;
+  Vec2 at;
+  double diameter = 0;
+  bool from_back = false;
+  double depth = 10;
+  friend bool operator==(const DrawnHole&, const DrawnHole&) = default;
+};
+constexpr std::size_t most_drawn_holes = 200;
+
 struct Body {
   OutlineNumbers outline;
   std::vector<BodyLayer> layers{};  // from the face down; see usual_layers()
@@ -219,6 +230,7 @@ struct Body {
   WireNumbers wires;
   ComfortNumbers comfort;
   std::vector<DrawnCavity> drawn;
+  std::vector<DrawnHole> holes;
   double hardware_g = 140;  // pots, switch, jack, screws; at the controls
   double tuner_g = 38;      // of one tuner
   double strap = 1150;      // length of the strap between its buttons

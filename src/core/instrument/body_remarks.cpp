@@ -243,6 +243,19 @@ class Judge {
 
   void overlaps() {
     const Region inner = offset({s_.corners}, -practice::cavity_wall_least);
+    std::vector<Box2> boxes;
+    for (const Cavity& c : s_.cavities) {
+      boxes.emplace_back();
+      for (const Polygon& p : c.region)
+        for (const Vec2 q : p) boxes.back().add(q);
+    }
+    const auto apart = [&](std::size_t i, std::size_t k) {
+      constexpr double wall = practice::cavity_wall_least;
+      const Box2& a = boxes[i];
+      const Box2& b = boxes[k];
+      return a.low.x - wall > b.high.x || b.low.x - wall > a.high.x || a.low.y - wall > b.high.y ||
+             b.low.y - wall > a.high.y;
+    };
     for (std::size_t i = 0; i < s_.cavities.size(); ++i) {
       const Cavity& a = s_.cavities[i];
       if (a.id != "pocket") {
@@ -267,15 +280,18 @@ class Judge {
             way(r, {"Thicker walls", {{"chamber.wall", num(s_.given.chambers.wall + 4)}}});
         }
       }
+      std::optional<Region> grown;
       for (std::size_t k = i + 1; k < s_.cavities.size(); ++k) {
         const Cavity& b = s_.cavities[k];
+        if (apart(i, k)) continue;
         if (a.group == b.group || a.group == "wire" || b.group == "wire") continue;
         // On different sides they may pass each other; the wood between is judged above.
         if (a.from_back != b.from_back) continue;
         if (a.layer != b.layer && (a.layer < 0 ? a.floor > s_.layers[static_cast<std::size_t>(b.layer)].top
                                                : b.floor > s_.layers[static_cast<std::size_t>(a.layer)].top))
           continue;
-        const Region both = intersected(offset(a.region, practice::cavity_wall_least), b.region);
+        if (!grown) grown = offset(a.region, practice::cavity_wall_least);
+        const Region both = intersected(*grown, b.region);
         if (area(both) < 0.5) continue;
         const bool cross = area(intersected(a.region, b.region)) > 0.5;
         const Vec2 at = both.front().front();

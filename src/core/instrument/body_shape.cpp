@@ -12,7 +12,10 @@ namespace wren {
 namespace {
 
 constexpr double degree = std::numbers::pi / 180;
-constexpr double opening = 14;      // mm: how far the neck pocket runs out of the body's edge
+constexpr double opening = 14;  // mm: how far the neck pocket runs out of the body's edge
+// Work is bounded, not nodes alone: planning takes seconds for each thousand of these.
+constexpr std::size_t most_outline_chords = 8000;
+constexpr std::size_t most_cavity_chords = 25'000;
 constexpr double carve_blend = 26;  // mm: from what stays flat to the full carve
 
 /// Share of a bevel's depth at u = distance over reach: bends in over the first third, then straight.
@@ -59,6 +62,11 @@ class BodyMaker {
     if (auto bad = check_outline(s_.path); !bad.empty()) return tl::unexpected(bad.front());
     s_.outline = to_contour(s_.path, 0.004);
     s_.corners = flatten(s_.outline, 0.002);
+    if (s_.corners.size() > most_outline_chords)
+      return fail(ProblemKind::range,
+                  fmt::format("the outline has {} short edges, and no more than {} can be planned", s_.corners.size(),
+                              most_outline_chords),
+                  "body.form", "Simplify it: fewer nodes, or curves in place of many short pieces");
     if (s_.setup.depth_end < 1 || s_.setup.depth_edge < 1)
       return fail(ProblemKind::range,
                   fmt::format("the neck pocket would be {} deep at its end and {} at the edge",
@@ -71,6 +79,16 @@ class BodyMaker {
     bridge();
     for (const DrawnCavity& d : b_.drawn)
       if (auto bad = drawn(d)) return tl::unexpected(*bad);
+    std::size_t chords = 0;
+    for (const Cavity& c : s_.cavities)
+      for (const Polygon& ring : c.region) chords += ring.size();
+    if (chords > most_cavity_chords)
+      return fail(ProblemKind::range,
+                  fmt::format("the cavities have {} short edges, and no more than {} can be planned", chords,
+                              most_cavity_chords),
+                  "body.cavities", "Simplify those that are drawn, or take some out");
+    for (std::size_t i = 0; i < b_.holes.size(); ++i)
+      if (auto bad = drawn_hole(b_.holes[i], i + 1)) return tl::unexpected(*bad);
     comfort();
     controls();
     chambers();
@@ -319,6 +337,21 @@ class BodyMaker {
          ++k)
       id = fmt::format("{}-{}", base, k);
     add(id, d.name, id, {std::move(p)}, d.from_back ? -s_.thickness + d.depth : -d.depth, d.from_back, 1e9);
+    return {};
+  }
+
+  [[nodiscard]] std::optional<Problem> drawn_hole(const DrawnHole& h, std::size_t number) {
+    const auto wrong = [&](std::string what, std::string todo) {
+      return Problem{ProblemKind::range, fmt::format("the hole '{}' {}", h.name, what), "body.holes", std::move(todo)};
+    };
+    if (!contains(s_.corners, h.at)) return wrong("lies outside the outline", "Move it or take it out");
+    // Drills and cutters end in wood: what goes through the body goes through whatever it lies on.
+    constexpr double floor = 1;
+    if (h.depth > s_.thickness - floor)
+      return wrong(fmt::format("is {:.2f} deep in a body of {:.2f}", h.depth, s_.thickness),
+                   fmt::format("Leave {} mm under it, and drill through by hand", floor));
+    s_.holes.push_back({fmt::format("drawn-{}", number), h.name.empty() ? "Drawn hole" : h.name, h.at, h.diameter,
+                        h.from_back ? -s_.thickness : 0, h.depth, h.from_back, h.diameter < 4});
     return {};
   }
 

@@ -90,6 +90,38 @@ std::size_t drop_doubles(std::vector<DrawnPath>& paths) {
   return before - paths.size();
 }
 
+/// Each open end with its nearest of the same layer, the narrowest gaps first, each end once.
+std::vector<Cleaned::Gap> gaps_of(const std::vector<CleanedPath>& paths) {
+  constexpr double most = 5;
+  constexpr std::size_t most_ends = 2000;  // beyond that no hand closes them
+  struct End {
+    const CleanedPath* path;
+    Vec2 at;
+  };
+  std::vector<End> ends;
+  for (const CleanedPath& p : paths)
+    if (!p.closed) {
+      ends.push_back({&p, p.points.front()});
+      ends.push_back({&p, p.points.back()});
+    }
+  std::vector<Cleaned::Gap> out;
+  if (ends.size() > most_ends) return out;
+  std::vector<std::pair<double, std::pair<std::size_t, std::size_t>>> pairs;
+  for (std::size_t i = 0; i < ends.size(); ++i)
+    for (std::size_t k = i + 1; k < ends.size(); ++k)
+      if (const double d = distance(ends[i].at, ends[k].at); d <= most && ends[i].path->layer == ends[k].path->layer)
+        pairs.push_back({d, {i, k}});
+  std::sort(pairs.begin(), pairs.end());
+  std::vector<char> used(ends.size(), 0);
+  for (const auto& [d, which] : pairs) {
+    const auto [i, k] = which;
+    if (used[i] != 0 || used[k] != 0) continue;
+    used[i] = used[k] = 1;
+    out.push_back({ends[i].at, ends[k].at});
+  }
+  return out;
+}
+
 }  // namespace
 
 std::vector<DrawnPath> join_ends(std::vector<DrawnPath> in, double join, std::size_t* joins) {
@@ -160,6 +192,7 @@ Cleaned clean(std::vector<DrawnPath> paths, const CleaningOptions& options) {
     }
     out.paths.push_back(std::move(c));
   }
+  out.gaps = gaps_of(out.paths);
   std::stable_sort(out.paths.begin(), out.paths.end(), [](const CleanedPath& a, const CleanedPath& b) {
     if (a.closed != b.closed) return a.closed;
     return a.closed && std::abs(signed_area(a.points)) > std::abs(signed_area(b.points));

@@ -37,6 +37,13 @@ struct Cleaned {
   std::size_t joined = 0;  // ends that were brought together
   double worst = 0;        // mm: farthest corner of the drawing from the result
   std::vector<Vec2> open_ends;
+  /// Between open ends of one layer that lie nearest one another, up to 5 mm: what a wider `join` would close. The
+  /// narrowest first.
+  struct Gap {
+    Vec2 a, b;
+    [[nodiscard]] double size() const { return distance(a, b); }
+  };
+  std::vector<Gap> gaps;
   std::vector<Vec2> crossings;
 };
 

@@ -166,7 +166,12 @@ Nearness::Nearness(const Region& region, double reach) : reach_(reach) {
   if (edges_.empty()) return;
   low_ = box.low - Vec2{reach, reach};
   const Vec2 size = box.size() + Vec2{2 * reach, 2 * reach};
-  cell_ = std::max({2.0, std::max(size.x, size.y) / 600});
+  // Cells as wide as a handful of edges, so that a finely chopped outline costs no more to be near than a plain one.
+  double length = 0;
+  for (const Segment2& e : edges_) length += distance(e.a, e.b);
+  const double extent = std::max(size.x, size.y);
+  const double few = 6 * length / static_cast<double>(edges_.size());
+  cell_ = std::max(extent / 600 > 2 ? extent / 600 : std::min(few, 2.0), extent / 1200);
   columns_ = static_cast<int>(size.x / cell_) + 2;
   rows_ = static_cast<int>(size.y / cell_) + 2;
   const auto cells = static_cast<std::size_t>(columns_) * static_cast<std::size_t>(rows_);

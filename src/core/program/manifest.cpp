@@ -165,6 +165,7 @@ Expected<std::vector<ManifestEntry>> read_manifest(std::string_view text, const 
       for (const Json& row : e["instrument_to_work"])
         if (row.is_array())
           for (const Json& v : row) entry.matrix.push_back(v.is_number() ? v.get<double>() : std::nan(""));
+    if (entry.matrix.size() != 16) entry.matrix.clear();  // none that any program was written with
     if (e.is_object() && e.contains("blank_mm"))
       entry.blank = {number(e["blank_mm"], "length"), number(e["blank_mm"], "width"),
                      number(e["blank_mm"], "thickness")};

@@ -93,6 +93,10 @@ void body_to_json(const Project& project, Json& group) {
     cavities.push_back(
         {{"name", d.name}, {"back", d.from_back}, {"depth", d.depth}, {"nodes", path_to_json(d.outline)}});
   out["cavities"] = cavities;
+  if (body.holes.empty()) return;
+  for (const DrawnHole& h : body.holes)
+    out["holes"].push_back(
+        {{"name", h.name}, {"back", h.from_back}, {"depth", h.depth}, {"at", pair(h.at)}, {"diameter", h.diameter}});
 }
 
 std::optional<Problem> body_from_json(const Json& group, const std::string& where, Project& project) {
@@ -141,6 +145,26 @@ std::optional<Problem> body_from_json(const Json& group, const std::string& wher
       d.from_back = e.contains("back") && e["back"].is_boolean() && e["back"].get<bool>();
       if (auto bad = path_from_json(e["nodes"], here + "/nodes", d.outline)) return bad;
       body.drawn.push_back(std::move(d));
+    }
+  }
+  if (in.contains("holes")) {
+    if (!in["holes"].is_array() || in["holes"].size() > most_drawn_holes)
+      return wrong(fmt::format("this is not a list of at most {} holes", most_drawn_holes), where + "/body/holes");
+    body.holes.clear();
+    for (std::size_t i = 0; i < in["holes"].size(); ++i) {
+      const Json& e = in["holes"][i];
+      const std::string here = fmt::format("{}/body/holes/{}", where, i);
+      const auto within = [&](const char* key, double low, double high) {
+        return e.contains(key) && e[key].is_number() && e[key].get<double>() >= low && e[key].get<double>() <= high;
+      };
+      const auto at = e.is_object() && e.contains("at") ? vec(e["at"]) : std::nullopt;
+      if (!at || !e.contains("name") || !e["name"].is_string() || !within("depth", 0.1, 200) ||
+          !within("diameter", 0.5, 100))
+        return wrong("a hole has no name, no place, no depth from 0.1 to 200, or no diameter from 0.5 to 100", here);
+      DrawnHole h{e["name"].get<std::string>(), *at, e["diameter"].get<double>(),
+                  e.contains("back") && e["back"].is_boolean() && e["back"].get<bool>(), e["depth"].get<double>()};
+      if (h.name.size() > 200) return wrong("a hole's name is longer than 200 characters", here + "/name");
+      body.holes.push_back(std::move(h));
     }
   }
   return {};

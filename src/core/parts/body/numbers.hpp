@@ -67,7 +67,7 @@ struct BodyNumbers {
     for (const DrawnCavity& d : body.drawn) nodes += d.outline.size();
     std::size_t points = 0;
     for (const ComfortNumbers::Line& l : body.comfort.lines) points += l.points.size();
-    return nodes * sizeof(PathNode) + points * sizeof(Vec2);
+    return nodes * sizeof(PathNode) + body.holes.size() * sizeof(DrawnHole) + points * sizeof(Vec2);
   }
   friend bool operator==(const BodyNumbers&, const BodyNumbers&) = default;
 };

@@ -1,0 +1,1 @@
+{"schema": null, "version": 3}
