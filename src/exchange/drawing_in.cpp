@@ -101,7 +101,9 @@ Expected<ReadDrawing> drawing_from_answer(std::string_view answer, const std::st
     return it != j.end() && it->is_boolean() && it->get<bool>();
   };
   if (const auto bad = doc.find("problem"); bad != doc.end())
-    return bad->is_object() ? tl::unexpected(unusable(path, word(*bad, "what"), word(*bad, "todo"))) : none();
+    return bad->is_object() && !word(*bad, "what").empty()
+               ? tl::unexpected(unusable(path, word(*bad, "what"), word(*bad, "todo")))
+               : none();
   const auto paths = doc.find("paths");
   if (paths == doc.end() || !paths->is_array()) return none();
   ReadDrawing out;

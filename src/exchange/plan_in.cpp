@@ -39,11 +39,17 @@ std::string ending(const std::string& path) {
   return out;
 }
 
+/// The plural of what was left out: "texts", "pieces on a hidden layer".
+std::string several(std::string kind) {
+  const auto noun = std::min({kind.find(" on "), kind.find(" of "), kind.find(" without "), kind.size()});
+  return kind.insert(noun, "s");
+}
+
 /// "left out: 3 texts, 1 dimension".
 void tell_left(const std::map<std::string, std::size_t>& left, std::vector<std::string>& notes) {
   std::string text;
   for (const auto& [kind, count] : left)
-    text += (text.empty() ? "" : ", ") + fmt::format("{} {}{}", count, kind, count == 1 ? "" : "s");
+    text += (text.empty() ? "" : ", ") + fmt::format("{} {}", count, count == 1 ? kind : several(kind));
   if (!text.empty()) notes.push_back("Left out: " + text + ".");
 }
 
@@ -56,6 +62,21 @@ Expected<std::vector<DrawnPath>> read(const std::string& path, PlanDrawing& out,
 }
 
 }  // namespace
+
+double user_unit_of(std::string_view pdf) {
+  constexpr std::string_view key = "/UserUnit";
+  double unit = 0;
+  for (auto at = pdf.find(key); at != std::string_view::npos; at = pdf.find(key, at + 1)) {
+    const auto digit = pdf.find_first_not_of(" \r\n", at + key.size());
+    double here = 0;
+    if (digit == std::string_view::npos ||
+        std::from_chars(pdf.data() + digit, pdf.data() + pdf.size(), here).ec != std::errc())
+      continue;
+    if (unit != 0 && here != unit) return 1;  // pages differ: which is whose is not told here
+    unit = here;
+  }
+  return unit >= 0.01 && unit <= 1000 ? unit : 1;
+}
 
 PdfPages pages_from(std::string_view said) {
   PdfPages out;
@@ -102,19 +123,23 @@ Expected<PlanDrawing> read_plan(const std::string& path, int page, const Cleanin
       out.notes.emplace_back(
           "The drawing does not say its size: 96 units are taken as an inch. Check one length you know.");
   } else if (kind == ".pdf") {
-    if (auto text = read_file(path, 512u << 20); !text) return tl::unexpected(text.error());
+    const auto bytes = read_file(path, 512u << 20);
+    if (!bytes) return tl::unexpected(bytes.error());
     if (!is_pdf(path)) return fail(ProblemKind::format, "this is not a PDF", path, "Choose a PDF file");
     auto info = run_walled({"pdfinfo", path}, {}, {}, progress);
     if (!info) return tl::unexpected(info.error());
     if (info->code != 0) return tl::unexpected(pdf_problem(path, *info));
     const PdfPages pages = pages_from(info->text);
     out.pages = pages.count;
-    out.size = pages.size;
+    const double user_unit = user_unit_of(*bytes);
+    out.size = pages.size * user_unit;
     if (page < 1 || page > out.pages)
       return fail(ProblemKind::range, fmt::format("the PDF has {} pages and no page {}", out.pages, page), path,
                   "Choose one of its pages");
     const std::string number = std::to_string(page);
-    auto made = run_walled({"pdftocairo", "-svg", "-f", number, "-l", number, path, "-"}, {}, {}, progress);
+    // Left to itself the converter shrinks a page to whole points: 0.12 % of an A4.
+    auto made = run_walled({"pdftocairo", "-svg", "-noshrink", "-nocenter", "-f", number, "-l", number, path, "-"}, {},
+                           {}, progress);
     if (!made) return tl::unexpected(made.error());
     if (made->code != 0 || made->text.empty()) return tl::unexpected(pdf_problem(path, *made));
     auto drawing = drawing_from(made->text, "svg", path, progress);
@@ -125,6 +150,9 @@ Expected<PlanDrawing> read_plan(const std::string& path, int page, const Cleanin
       paths = tl::unexpected(drawing.error());
     }
     const bool picture = made->text.find("<image") != std::string::npos;
+    if (paths && user_unit != 1)
+      for (DrawnPath& p : *paths)
+        for (Vec2& q : p.points) q = q * user_unit;
     if (paths) {
       // The page's own ground is no curve.
       std::erase_if(*paths, [&](const DrawnPath& p) {

@@ -33,6 +33,9 @@ struct PdfPages {
   Vec2 size;
 };
 [[nodiscard]] PdfPages pages_from(std::string_view said);
+/// How many points one unit of a PDF's pages is (ISO 32000-1, 14.11.2, UserUnit), which the converter does not know; 1
+/// where it is not said in the open, or where pages differ.
+[[nodiscard]] double user_unit_of(std::string_view pdf);
 
 /// A page of a PDF as PPM (P6). Refused where poppler's converter is missing or gives up.
 [[nodiscard]] Expected<std::string> page_picture(const std::string& path, int page, int dots_per_inch,

@@ -2,6 +2,7 @@
 #include <charconv>
 #include <cmath>
 #include <numbers>
+#include <set>
 #include <sstream>
 
 #include <dxflib/dl_creationadapter.h>
@@ -43,30 +44,58 @@ class DxfReader : public DL_CreationAdapter {
   std::map<std::string, std::size_t> left;
 
   void setVariableInt(const std::string& key, int value, int) override {
-    // $INSUNITS: 1 inch, 4 mm, 5 cm, 6 m (DXF reference, header variables).
-    if (key == "$INSUNITS") unit_known = value == 1 || value == 2 || value == 4 || value == 5 || value == 6;
-    if (key == "$INSUNITS") unit = value == 1 ? 25.4 : value == 2 ? 304.8 : value == 5 ? 10 : value == 6 ? 1000 : 1;
+    // $INSUNITS as the DXF reference numbers them (header variables), in mm; 0 and what is not there: unsaid.
+    static const std::map<int, double> units{{1, 25.4},
+                                             {2, 304.8},
+                                             {3, 1'609'344},
+                                             {4, 1},
+                                             {5, 10},
+                                             {6, 1000},
+                                             {7, 1e6},
+                                             {8, 25.4e-6},
+                                             {9, 0.0254},
+                                             {10, 914.4},
+                                             {11, 1e-7},
+                                             {12, 1e-6},
+                                             {13, 1e-3},
+                                             {14, 100},
+                                             {15, 1e4},
+                                             {16, 1e5},
+                                             {21, 1200.0 / 3937 * 1000}};
+    if (key != "$INSUNITS") return;
+    const auto it = units.find(value);
+    unit_known = it != units.end();
+    unit = unit_known ? it->second : 1;
   }
-  void addLine(const DL_LineData& d) override { add({{d.x1, d.y1}, {d.x2, d.y2}}, d.z1, false); }
+  void addLayer(const DL_LayerData& d) override {
+    // Frozen (bit 1) or off (its colour negative): what nobody sees is not part of the plan.
+    if ((d.flags & 1) != 0 || attributes.getColor() < 0) unseen_.insert(d.name);
+  }
+  void addLine(const DL_LineData& d) override {
+    if (taken(false)) add({{d.x1, d.y1}, {d.x2, d.y2}}, d.z1, false);
+  }
   void addArc(const DL_ArcData& d) override {
+    if (!taken(true)) return;
     double sweep = (d.angle2 - d.angle1) * pi / 180;
     if (sweep <= 0) sweep += 2 * pi;
     Polygon p;
     add_arc(p, {d.cx, d.cy}, d.radius, d.angle1 * pi / 180, sweep, chord / unit);
-    add(std::move(p), d.cz, false);
+    add(seen(std::move(p)), d.cz, false);
   }
   void addCircle(const DL_CircleData& d) override {
+    if (!taken(true)) return;
     Polygon p;
     add_arc(p, {d.cx, d.cy}, d.radius, 0, 2 * pi, chord / unit);
     p.pop_back();
-    add(std::move(p), d.cz, true);
+    add(seen(std::move(p)), d.cz, true);
   }
   void addEllipse(const DL_EllipseData& d) override {
+    if (!taken(true)) return;
     double sweep = d.angle2 - d.angle1;
     if (sweep <= 0) sweep += 2 * pi;
     const bool whole = sweep > 2 * pi - 1e-6;
     const Vec2 major{d.mx, d.my};
-    const Vec2 minor = left_of(major) * d.ratio;
+    const Vec2 minor = left_of(major) * (from_below_ ? -d.ratio : d.ratio);  // its axes are the drawing's own
     const double r = std::max(length(major), length(minor));
     const double step = r * unit > chord ? 2 * std::acos(1 - std::min(1.0, chord / (r * unit))) : pi / 4;
     const int n = chords(std::abs(sweep), step);
@@ -107,6 +136,7 @@ class DxfReader : public DL_CreationAdapter {
     block_ = nullptr;
   }
   void addInsert(const DL_InsertData& d) override {
+    if (!taken(true)) return;
     Insert i{d.name,
              attributes.getLayer(),
              {d.ipx, d.ipy},
@@ -114,7 +144,8 @@ class DxfReader : public DL_CreationAdapter {
              d.angle * pi / 180,
              std::clamp(d.cols, 1, 200),
              std::clamp(d.rows, 1, 200),
-             {d.colSp, d.rowSp}};
+             {d.colSp, d.rowSp},
+             from_below_};
     (block_ != nullptr ? block_->inserts : inserts_).push_back(std::move(i));
   }
   void put_in_blocks() {
@@ -130,7 +161,7 @@ class DxfReader : public DL_CreationAdapter {
   }
   void addPolyline(const DL_PolylineData& d) override {
     finish();
-    open_ = true;
+    open_ = taken(true);
     closed_ = (d.flags & 1) != 0;
     elevation_ = d.elevation;
     layer_ = attributes.getLayer();
@@ -148,7 +179,7 @@ class DxfReader : public DL_CreationAdapter {
   }
   void endSequence() override { finish(); }
   void addSpline(const DL_SplineData& d) override {
-    spline_open_ = true;
+    spline_open_ = taken(false);
     degree_ = static_cast<int>(d.degree);
     closed_ = (d.flags & 1) != 0;
     knots_.clear();
@@ -175,14 +206,42 @@ class DxfReader : public DL_CreationAdapter {
     if (contour.size() < 2) return;
     if (!closed_) {
       contour.back().bulge = 0;
-      Polygon p = flatten(contour, chord / unit);
-      add(std::move(p), elevation_, false, &layer_);
+      add(seen(flatten(contour, chord / unit)), elevation_, false, &layer_);
     } else {
-      add(flatten(contour, chord / unit), elevation_, true, &layer_);
+      add(seen(flatten(contour, chord / unit)), elevation_, true, &layer_);
     }
   }
 
  private:
+  /// Whether an entity that begins is read; what it lies on is told where it is not. `own_axes`: its numbers are in
+  /// axes of its own (the reference's object coordinates), which for one drawn from below have x the other way round.
+  bool taken(bool own_axes) {
+    from_below_ = false;
+    if (attributes.isInPaperSpace()) {
+      ++left["piece on a paper layout"];
+      return false;
+    }
+    if (unseen_.count(attributes.getLayer()) != 0) {
+      ++left["piece on a hidden layer"];
+      return false;
+    }
+    if (own_axes && extrusion != nullptr) {
+      const double* d = extrusion->getDirection();
+      const double l = std::sqrt(d[0] * d[0] + d[1] * d[1] + d[2] * d[2]);
+      if (l > 0 && std::abs(d[2]) < 0.99999 * l) {
+        ++left["tilted piece"];
+        return false;
+      }
+      from_below_ = d[2] < 0;
+    }
+    return true;
+  }
+  /// Points from an entity's own axes.
+  [[nodiscard]] Polygon seen(Polygon p) const {
+    if (from_below_)
+      for (Vec2& q : p) q.x = -q.x;
+    return p;
+  }
   struct Weighted {
     Vec2 at;  // times its weight
     double weight = 1;
@@ -280,6 +339,7 @@ class DxfReader : public DL_CreationAdapter {
     double angle;
     int columns, rows;
     Vec2 apart;
+    bool from_below = false;
   };
   struct Block {
     Vec2 base;
@@ -329,6 +389,11 @@ class DxfReader : public DL_CreationAdapter {
         Place inner{cs * i.scale.x, sn * i.scale.x, -sn * i.scale.y, cs * i.scale.y, {}};
         const Vec2 base = inner(it->second.base);
         inner.shift = at - base;
+        if (i.from_below) {
+          inner.a = -inner.a;
+          inner.c = -inner.c;
+          inner.shift.x = -inner.shift.x;
+        }
         const Place whole{outer.a * inner.a + outer.c * inner.b, outer.b * inner.a + outer.d * inner.b,
                           outer.a * inner.c + outer.c * inner.d, outer.b * inner.c + outer.d * inner.d,
                           outer(inner.shift)};
@@ -346,6 +411,8 @@ class DxfReader : public DL_CreationAdapter {
   std::map<std::string, Block> blocks_;
   std::vector<Insert> inserts_;
   Block* block_ = nullptr;
+  std::set<std::string> unseen_;  // layers
+  bool from_below_ = false;       // of the entity that is read
   bool open_ = false;
   bool closed_ = false;
   bool spline_open_ = false;
@@ -364,21 +431,44 @@ Problem unusable(const std::string& path, std::string what, std::string todo) {
 
 /// The text as the library can take it: its lines end in line feeds, none is longer than it has room for, and no count
 /// promises more than there can be. Refused where it is otherwise: the library would believe it.
-Expected<std::string> scanned(std::string_view text, const std::string& path) {
+Expected<std::string> scanned(std::string_view text, const std::string& path, std::size_t& hidden) {
   constexpr std::size_t longest_line = 1000;  // the library's own room is 1024
   std::string out;
   out.reserve(text.size() + 2);  // so that what was read stays where it is
   std::size_t line_starts = 0;
   std::size_t line = 1;
   std::string_view code;
+  // An entity that says it is invisible (60, 1) goes, from its name to the next one.
+  std::size_t entity_starts = 0;
+  bool drawn = false;  // whether it is a thing that is drawn
+  bool invisible = false;
   const auto end_line = [&]() -> std::optional<Problem> {
     std::string_view here(out.data() + line_starts, out.size() - line_starts);
     if (here.size() > longest_line)
       return unusable(path, fmt::format("line {} has {} characters", line, here.size()),
                       "Save it again as DXF (ASCII)");
     while (!here.empty() && here.front() == ' ') here.remove_prefix(1);
+    while (!here.empty() && here.back() == ' ') here.remove_suffix(1);
     if (line % 2 == 1) {
       code = here;
+      if (code == "0") {
+        if (drawn && invisible) {
+          out.resize(entity_starts);
+          out += "0";
+          code = std::string_view(out).substr(entity_starts);
+          ++hidden;
+        } else {
+          entity_starts = line_starts;
+        }
+        invisible = false;
+      }
+    } else if (code == "0") {
+      static const std::set<std::string_view> things{"LINE",     "ARC",    "CIRCLE", "ELLIPSE", "LWPOLYLINE",
+                                                     "POLYLINE", "SPLINE", "TEXT",   "MTEXT",   "DIMENSION",
+                                                     "INSERT",   "POINT",  "HATCH",  "SOLID"};
+      drawn = things.count(here) != 0;
+    } else if (code == "60") {
+      invisible = here == "1";
     } else if (code.substr(0, 2) == "90" || (code.size() == 2 && code[0] == '7' && code[1] >= '1' && code[1] <= '4')) {
       double count = 0;
       std::from_chars(here.data(), here.data() + here.size(), count);
@@ -413,7 +503,8 @@ Expected<ReadDrawing> dxf_paths(std::string_view text, const std::string& path) 
     return tl::unexpected(unusable(path, "this is not a DXF drawing in text form", "Save it as DXF (ASCII)"));
   if (text.find("EOF", text.size() > 200 ? text.size() - 200 : 0) == std::string::npos)
     return tl::unexpected(unusable(path, "the drawing ends in the middle: it was cut short", "Fetch or save it again"));
-  auto lines = scanned(text, path);
+  std::size_t hidden = 0;
+  auto lines = scanned(text, path, hidden);
   if (!lines) return tl::unexpected(lines.error());
   DxfReader reader;
   DL_Dxf dxf;
@@ -437,6 +528,7 @@ Expected<ReadDrawing> dxf_paths(std::string_view text, const std::string& path) 
             unusable(path, "a point of the drawing is no length within 100 m", "Check the drawing's units"));
     }
   }
+  if (hidden > 0) reader.left["invisible piece"] += hidden;
   ReadDrawing out{join_ends(std::move(reader.paths), join_within), reader.unit_known, std::move(reader.left)};
   if (out.paths.empty())
     return tl::unexpected(unusable(path, "the drawing has no lines, arcs, polylines or splines",

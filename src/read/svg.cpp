@@ -1,11 +1,19 @@
+// SVG: the values of attributes (paths, transforms, lengths, points) are understood by svgpp; which elements count,
+// what they use and how much work they may make is decided here.
 #include <algorithm>
-#include <cctype>
-#include <charconv>
 #include <cmath>
 #include <numbers>
+#include <optional>
 
+#include <boost/array.hpp>
 #include <fmt/format.h>
 #include <pugixml.hpp>
+#include <svgpp/parser/length.hpp>
+#include <svgpp/parser/list_of_points.hpp>
+#include <svgpp/parser/path_data.hpp>
+#include <svgpp/parser/transform_list.hpp>
+#include <svgpp/policy/length.hpp>
+#include <svgpp/utility/arc_endpoint_to_center.hpp>
 
 #include "read/drawing.hpp"
 
@@ -14,6 +22,7 @@ namespace {
 
 constexpr double join_within = 0.02;  // mm
 constexpr double pi = std::numbers::pi;
+namespace tag = svgpp::tag;
 
 struct Affine {
   double a = 1, b = 0, c = 0, d = 1, e = 0, f = 0;
@@ -24,249 +33,153 @@ struct Affine {
   }
 };
 
-/// Numbers of an SVG attribute, whatever separates them.
-class Numbers {
- public:
-  explicit Numbers(std::string_view text) : text_(text) {}
-  [[nodiscard]] char command() {
-    skip();
-    return at_ < text_.size() && std::isalpha(static_cast<unsigned char>(text_[at_])) != 0 ? text_[at_++] : '\0';
-  }
-  [[nodiscard]] bool more() {
-    skip();
-    return at_ < text_.size() && (std::isdigit(static_cast<unsigned char>(text_[at_])) != 0 || text_[at_] == '-' ||
-                                  text_[at_] == '+' || text_[at_] == '.');
-  }
-  [[nodiscard]] bool ended() {
-    skip();
-    return at_ >= text_.size();
-  }
-  double next() {
-    skip();
-    if (at_ < text_.size() && text_[at_] == '+') ++at_;
-    const char* begin = text_.data() + at_;
-    double v = 0;
-    const auto [end, error] = std::from_chars(begin, text_.data() + text_.size(), v);
-    if (error == std::errc::invalid_argument || !std::isfinite(v)) {
-      bad_ = true;
-      at_ = text_.size();
-      return 0;
-    }
-    if (error == std::errc::result_out_of_range) v = 1e300;  // said to be no length, further on
-    at_ += static_cast<std::size_t>(end - begin);
-    return v;
-  }
-  bool flag() {  // arc flags may stand without a separator
-    skip();
-    if (at_ < text_.size() && (text_[at_] == '0' || text_[at_] == '1')) return text_[at_++] == '1';
-    bad_ = true;
-    return false;
-  }
-  [[nodiscard]] bool bad() const { return bad_; }
-
- private:
-  void skip() {
-    while (at_ < text_.size() && (std::isspace(static_cast<unsigned char>(text_[at_])) != 0 || text_[at_] == ','))
-      ++at_;
-  }
-  std::string_view text_;
-  std::size_t at_ = 0;
-  bool bad_ = false;
-};
-
-Affine transform_of(std::string_view text) {
-  Affine out;
-  std::size_t at = 0;
-  while (true) {
-    const auto open = text.find('(', at);
-    if (open == std::string_view::npos) return out;
-    const auto close = text.find(')', open);
-    if (close == std::string_view::npos) return out;
-    std::string_view name = text.substr(at, open - at);
-    while (!name.empty() && std::isalpha(static_cast<unsigned char>(name.front())) == 0) name.remove_prefix(1);
-    Numbers in(text.substr(open + 1, close - open - 1));
-    std::vector<double> v;
-    while (in.more() && v.size() < 6) v.push_back(in.next());
-    v.resize(6, 0);
-    Affine m;
-    if (name.rfind("matrix", 0) == 0)
-      m = {v[0], v[1], v[2], v[3], v[4], v[5]};
-    else if (name.rfind("translate", 0) == 0)
-      m = {1, 0, 0, 1, v[0], v[1]};
-    else if (name.rfind("scale", 0) == 0)
-      m = {v[0], 0, 0, v[1] == 0 ? v[0] : v[1], 0, 0};
-    else if (name.rfind("rotate", 0) == 0) {
-      const double c = std::cos(v[0] * pi / 180);
-      const double s = std::sin(v[0] * pi / 180);
-      m = {c, s, -s, c, v[1] - c * v[1] + s * v[2], v[2] - s * v[1] - c * v[2]};
-    } else if (name.rfind("skewX", 0) == 0)
-      m = {1, 0, std::tan(v[0] * pi / 180), 1, 0, 0};
-    else if (name.rfind("skewY", 0) == 0)
-      m = {1, std::tan(v[0] * pi / 180), 0, 1, 0, 0};
-    out = out.then_inner(m);
-    at = close + 1;
-  }
-}
-
 int chords(double wanted, int least, int most) {
   return wanted < least ? least : wanted < most ? static_cast<int>(wanted) : most;  // what is no number: the most
 }
 
-/// Points of a path's data; one polygon for each of its pieces. `fine` is the length of a chord in user units.
-/// Points already made of the drawing count with them.
-bool path_points(std::string_view data, double fine, std::vector<std::pair<Polygon, bool>>& out, std::size_t before) {
-  Numbers in(data);
-  Vec2 at;
-  Vec2 start;
-  Vec2 handle;
-  char last = '\0';
-  Polygon now;
-  const auto close = [&](bool closed) {
-    if (now.size() > 1) out.emplace_back(now, closed);
-    now.clear();
-  };
-  const auto curve = [&](const auto& f, double length) {
-    const int n = chords(length / fine, 8, 400);
-    for (int k = 1; k <= n; ++k) now.push_back(f(static_cast<double>(k) / n));
-  };
-  char command = '\0';
-  std::size_t made = before;
-  while (!in.ended() && !in.bad()) {
-    made += now.empty() ? 1 : 0;
-    if (made + now.size() > most_drawing_points + 1000) break;  // its reader says that it is too much
-    if (const char c = in.command())
-      command = c;
-    else if (command == 'M')
-      command = 'L';
-    else if (command == 'm')
-      command = 'l';
-    else if (command == '\0' || command == 'Z' || command == 'z')
-      return false;
-    const bool rel = std::islower(static_cast<unsigned char>(command)) != 0;
-    const auto point = [&] {
-      const double x = in.next();
-      const double y = in.next();
-      return rel ? at + Vec2{x, y} : Vec2{x, y};
-    };
-    const char upper = static_cast<char>(std::toupper(static_cast<unsigned char>(command)));
-    switch (upper) {
-      case 'M':
-        close(false);
-        at = start = point();
-        now = {at};
-        break;
-      case 'L':
-        at = point();
-        now.push_back(at);
-        break;
-      case 'H':
-        at.x = in.next() + (rel ? at.x : 0);
-        now.push_back(at);
-        break;
-      case 'V':
-        at.y = in.next() + (rel ? at.y : 0);
-        now.push_back(at);
-        break;
-      case 'C':
-      case 'S': {
-        const Vec2 a = at;
-        const Vec2 b = upper == 'C' ? point() : (last == 'C' || last == 'S' ? at * 2 - handle : at);
-        const Vec2 c = point();
-        const Vec2 d = point();
-        curve(
-            [&](double t) {
-              const double s = 1 - t;
-              return a * (s * s * s) + b * (3 * s * s * t) + c * (3 * s * t * t) + d * (t * t * t);
-            },
-            distance(a, b) + distance(b, c) + distance(c, d));
-        handle = c;
-        at = d;
-        break;
-      }
-      case 'Q':
-      case 'T': {
-        const Vec2 a = at;
-        const Vec2 b = upper == 'Q' ? point() : (last == 'Q' || last == 'T' ? at * 2 - handle : at);
-        const Vec2 c = point();
-        curve(
-            [&](double t) {
-              const double s = 1 - t;
-              return a * (s * s) + b * (2 * s * t) + c * (t * t);
-            },
-            distance(a, b) + distance(b, c));
-        handle = b;
-        at = c;
-        break;
-      }
-      case 'A': {
-        // SVG 1.1, appendix F.6: from end points to centre.
-        double rx = std::abs(in.next());
-        double ry = std::abs(in.next());
-        const double phi = in.next() * pi / 180;
-        const bool large = in.flag();
-        const bool sweep = in.flag();
-        const Vec2 a = at;
-        const Vec2 b = point();
-        at = b;
-        if (rx == 0 || ry == 0 || a == b) {
-          now.push_back(b);
-          break;
-        }
-        const double c = std::cos(phi);
-        const double s = std::sin(phi);
-        const Vec2 h = (a - b) * 0.5;
-        const Vec2 p{c * h.x + s * h.y, -s * h.x + c * h.y};
-        if (const double l = p.x * p.x / (rx * rx) + p.y * p.y / (ry * ry); l > 1) {
-          rx *= std::sqrt(l);
-          ry *= std::sqrt(l);
-        }
-        const double under = rx * rx * p.y * p.y + ry * ry * p.x * p.x;
-        double k = std::sqrt(std::max(0.0, (rx * rx * ry * ry - under) / under));
-        if (large == sweep) k = -k;
-        const Vec2 q{k * rx * p.y / ry, -k * ry * p.x / rx};
-        const Vec2 m = (a + b) * 0.5;
-        const Vec2 centre{c * q.x - s * q.y + m.x, s * q.x + c * q.y + m.y};
-        const double t0 = std::atan2((p.y - q.y) / ry, (p.x - q.x) / rx);
-        double turn = std::atan2((-p.y - q.y) / ry, (-p.x - q.x) / rx) - t0;
-        if (sweep && turn < 0) turn += 2 * pi;
-        if (!sweep && turn > 0) turn -= 2 * pi;
-        curve(
-            [&](double t) {
-              const double w = t0 + turn * t;
-              return centre +
-                     Vec2{c * rx * std::cos(w) - s * ry * std::sin(w), s * rx * std::cos(w) + c * ry * std::sin(w)};
-            },
-            std::abs(turn) * std::max(rx, ry));
-        break;
-      }
-      case 'Z':
-        at = start;
-        close(true);
-        now = {at};
-        break;
-      default: return false;
-    }
-    last = upper;
+/// The drawing has more in it than is read.
+struct TooMuch {};
+
+/// Takes one value of an attribute from the library's parsers.
+struct Value {
+  using length_factory_type = svgpp::factory::length::unitless<>;
+  length_factory_type factory;  // user units, 96 to the inch; or what it was told
+  double number = 0;
+  Affine matrix;
+  Polygon points;
+  std::size_t most = most_drawing_points;
+
+  [[nodiscard]] const length_factory_type& length_factory() const { return factory; }
+  template <class Attribute>
+  void set(Attribute, double v) {
+    number = v;
   }
-  close(false);
-  return !in.bad();
+  template <class Range>
+  void set(tag::attribute::points, const Range& range) {
+    for (const auto& [x, y] : range) {
+      if (points.size() > most) throw TooMuch();
+      points.push_back({x, y});
+    }
+  }
+  void transform_matrix(const boost::array<double, 6>& m) { matrix = {m[0], m[1], m[2], m[3], m[4], m[5]}; }
+};
+
+/// A text as a value; false where it is none. `Type` is the library's tag of what it is.
+template <class Type, class Attribute>
+bool parsed(std::string_view text, Attribute attribute, Value& value) {
+  try {
+    return svgpp::value_parser<Type, svgpp::length_policy<svgpp::policy::length::forward_to_method<Value>>>::parse(
+        attribute, value, text, tag::source::attribute());
+  } catch (const svgpp::exception_base&) {
+    return false;
+  }
 }
 
-/// A number with its unit, in mm; 0 where it is none.
-double svg_length(std::string_view text) {
-  Numbers in(text);
-  const double v = in.next();
-  if (in.bad()) return 0;
-  while (!text.empty() && std::isalpha(static_cast<unsigned char>(text.back())) == 0) text.remove_suffix(1);
-  std::string_view unit = text;
-  const auto from = unit.find_last_not_of("abcdefghijklmnopqrstuvwxyz");
-  if (from != std::string_view::npos) unit.remove_prefix(from + 1);
-  if (unit == "mm") return v;
-  if (unit == "cm") return v * 10;
-  if (unit == "in") return v * 25.4;
-  if (unit == "pt") return v * 25.4 / 72;
-  if (unit == "pc") return v * 25.4 / 6;
-  return v * 25.4 / 96;
+/// Points of a path's data, one polygon for each of its pieces: the library's events, in absolute coordinates and
+/// without shorthands. `fine` is the length of a chord in user units; points already made of the drawing count with
+/// them.
+class PathPoints {
+ public:
+  std::vector<std::pair<Polygon, bool>> out;
+
+  PathPoints(double fine, std::size_t before) : fine_(fine), made_(before) {}
+
+  using Absolute = tag::coordinate::absolute;
+  void path_move_to(double x, double y, Absolute) {
+    close(false);
+    at_ = start_ = {x, y};
+    add(at_);
+  }
+  void path_line_to(double x, double y, Absolute) {
+    begin();
+    add({x, y});
+  }
+  void path_cubic_bezier_to(double x1, double y1, double x2, double y2, double x, double y, Absolute) {
+    begin();
+    const Vec2 a = at_;
+    const Vec2 b{x1, y1};
+    const Vec2 c{x2, y2};
+    const Vec2 d{x, y};
+    curve(
+        [&](double t) {
+          const double s = 1 - t;
+          return a * (s * s * s) + b * (3 * s * s * t) + c * (3 * s * t * t) + d * (t * t * t);
+        },
+        distance(a, b) + distance(b, c) + distance(c, d));
+  }
+  void path_quadratic_bezier_to(double x1, double y1, double x, double y, Absolute) {
+    begin();
+    const Vec2 a = at_;
+    const Vec2 b{x1, y1};
+    const Vec2 c{x, y};
+    curve(
+        [&](double t) {
+          const double s = 1 - t;
+          return a * (s * s) + b * (2 * s * t) + c * (t * t);
+        },
+        distance(a, b) + distance(b, c));
+  }
+  void path_elliptical_arc_to(double rx, double ry, double turned, bool large, bool sweep, double x, double y,
+                              Absolute) {
+    begin();
+    const Vec2 a = at_;
+    const Vec2 b{x, y};
+    rx = std::abs(rx);
+    ry = std::abs(ry);
+    if (rx == 0 || ry == 0 || a == b) return add(b);
+    const double phi = turned * pi / 180;
+    Vec2 m;
+    double t0 = 0;
+    double t1 = 0;
+    svgpp::arc_endpoint_to_center(a.x, a.y, b.x, b.y, rx, ry, phi, large, sweep, m.x, m.y, t0, t1);
+    double turn = t1 - t0;
+    if (sweep && turn < 0) turn += 2 * pi;
+    if (!sweep && turn > 0) turn -= 2 * pi;
+    const double c = std::cos(phi);
+    const double s = std::sin(phi);
+    curve(
+        [&](double t) {
+          const Vec2 p{rx * std::cos(t0 + turn * t), ry * std::sin(t0 + turn * t)};
+          return t < 1 ? m + Vec2{c * p.x - s * p.y, s * p.x + c * p.y} : b;
+        },
+        std::abs(turn) * std::max(rx, ry));
+  }
+  void path_close_subpath() {
+    close(true);
+    at_ = start_;
+  }
+  void path_exit() { close(false); }
+
+ private:
+  void begin() {
+    if (now_.empty()) add(at_);
+  }
+  void add(Vec2 p) {
+    if (++made_ > most_drawing_points) throw TooMuch();
+    at_ = p;
+    now_.push_back(p);
+  }
+  void close(bool closed) {
+    if (now_.size() > 1) out.emplace_back(std::move(now_), closed);
+    now_.clear();
+  }
+  template <class Curve>
+  void curve(const Curve& f, double length) {
+    const int n = chords(length / fine_, 8, 400);
+    for (int k = 1; k <= n; ++k) add(f(static_cast<double>(k) / n));
+  }
+  double fine_;
+  std::size_t made_;
+  Polygon now_;
+  Vec2 at_, start_;
+};
+
+bool path_points(std::string_view data, PathPoints& to) {
+  try {
+    return svgpp::value_parser<tag::type::path_data>::parse(tag::attribute::d(), to, data, tag::source::attribute());
+  } catch (const svgpp::exception_base&) {
+    return false;
+  }
 }
 
 class SvgReader {
@@ -276,33 +189,87 @@ class SvgReader {
   std::map<std::string, std::size_t> left;
 
   void read(const pugi::xml_node& root) {
-    Affine to_mm;
-    double scale = 25.4 / 96;
-    Numbers box(root.attribute("viewBox").value());
-    if (box.more()) {
-      const double x = box.next();
-      const double y = box.next();
-      const double w = box.next();
-      const double h = box.next();
-      const char* width = root.attribute("width").value();
-      if (*width != '\0' && std::string_view(width).find('%') == std::string_view::npos && w > 0)
-        scale = svg_length(width) / w;
-      to_mm = {scale, 0, 0, -scale, -x * scale, (y + h) * scale};  // y turned up
-    } else {
-      to_mm = {scale, 0, 0, -scale, 0, 0};
+    // The drawing's own size, in mm, over its own box, in user units; 96 units to the inch where it is not said.
+    Value size;
+    size.factory.set_absolute_units_coefficient(1, tag::length_units::mm());
+    size.factory.set_user_units_coefficient(25.4 / 96);
+    const auto side = [&](const char* key) {
+      const std::string_view text = root.attribute(key).value();
+      const bool said = !text.empty() && text.find('%') == std::string_view::npos &&
+                        parsed<tag::type::length>(text, tag::attribute::width(), size);
+      return said ? size.number : 0;
+    };
+    constexpr double px = 25.4 / 96;
+    double width = side("width");
+    double height = side("height");
+    Affine fit{px, 0, 0, px, 0, 0};
+    if (const auto box = view_box(root)) {
+      if (width <= 0 && height <= 0) width = box->size().x * px;
+      if (width <= 0) width = box->size().x * height / box->size().y;
+      if (height <= 0) height = box->size().y * width / box->size().x;
+      fit = fitted_into(*box, width, height, root.attribute("preserveAspectRatio").value());
+      lengths_.factory.set_viewport_size(box->size().x, box->size().y);
     }
+    if (!trouble.empty()) return;
+    const Affine to_mm = Affine{1, 0, 0, -1, 0, height}.then_inner(fit);  // y turned up
+    const double scale = std::sqrt(std::abs(fit.a * fit.d));
     if (!(scale > 1e-9 && scale < 1e9)) {
       trouble = "its width and viewBox give no scale";
       return;
     }
-    mm_per_unit_ = scale;
+    lengths_.factory.set_absolute_units_coefficient(1 / scale, tag::length_units::mm());
     fine_ = 0.05 / scale;
     collect(root);
-    walk(root, to_mm, 0);
-    if (count_ > most_drawing_points) trouble = fmt::format("the drawing has more than {} points", most_drawing_points);
+    const std::string too_much = fmt::format("the drawing has more than {} points", most_drawing_points);
+    try {
+      walk(root, to_mm, 0);
+      if (count_ > most_drawing_points) trouble = too_much;
+    } catch (const TooMuch&) {
+      trouble = too_much;
+    }
   }
 
  private:
+  /// The box of a viewBox; nothing where there is none, trouble where it is no four numbers.
+  std::optional<Box2> view_box(const pugi::xml_node& node) {
+    const std::string_view text = node.attribute("viewBox").value();
+    if (text.empty()) return {};
+    Value box;
+    if (!parsed<tag::attribute::points>(text, tag::attribute::points(), box) || box.points.size() != 2 ||
+        !(box.points[1].x > 0 && box.points[1].y > 0)) {
+      trouble = "a viewBox is no four numbers with a size";
+      return {};
+    }
+    return Box2{box.points[0], box.points[0] + box.points[1]};
+  }
+  /// A box laid into a width and height (SVG 1.1, 7.8): whole and in the middle, unless preserveAspectRatio says else.
+  static Affine fitted_into(const Box2& box, double width, double height, std::string_view how) {
+    const auto says = [&](const char* word) { return how.find(word) != std::string_view::npos; };
+    double x = width / box.size().x;
+    double y = height / box.size().y;
+    if (!says("none")) x = y = says("slice") ? std::max(x, y) : std::min(x, y);
+    const double left = width - box.size().x * x;
+    const double over = height - box.size().y * y;
+    const double right = says("none") || says("xMin") ? 0 : says("xMax") ? left : left / 2;
+    const double down = says("none") || says("YMin") ? 0 : says("YMax") ? over : over / 2;
+    return {x, 0, 0, y, right - box.low.x * x, down - box.low.y * y};
+  }
+  /// Whatever its prefix: "svg:rect" is a rect.
+  static std::string local_name(const char* name) {
+    const std::string_view whole = name;
+    return std::string(whole.substr(whole.rfind(':') + 1));
+  }
+  static bool shown(const pugi::xml_node& node) {
+    const std::string_view style = node.attribute("style").value();
+    const auto styled = [&](std::string_view key, std::string_view value) {
+      const auto at = style.find(key);
+      const auto v = at == std::string_view::npos ? at : style.find_first_not_of(" :", at + key.size());
+      return v != std::string_view::npos && style.substr(v).starts_with(value);
+    };
+    return std::string_view(node.attribute("display").value()) != "none" &&
+           std::string_view(node.attribute("visibility").value()) != "hidden" && !styled("display", "none") &&
+           !styled("visibility", "hidden");
+  }
   void walk(const pugi::xml_node& node, const Affine& outer, int depth, int uses = 0) {
     // Elements are counted as points are: a few that use one another can stand for any number.
     if (++count_ > most_drawing_points || !trouble.empty()) return;
@@ -310,34 +277,46 @@ class SvgReader {
       trouble = "groups are nested more than 250 deep";
       return;
     }
-    const Affine here = outer.then_inner(transform_of(node.attribute("transform").value()));
-    const std::string name = node.name();
-    const auto number = [&](const char* key) {
+    Value turned;
+    if (const std::string_view text = node.attribute("transform").value();
+        !text.empty() && !parsed<tag::type::transform_list>(text, tag::attribute::transform(), turned)) {
+      trouble = "a transform is not understood";
+      return;
+    }
+    Affine here = outer.then_inner(turned.matrix);
+    const std::string name = local_name(node.name());
+    if (!shown(node)) {
+      ++left["hidden piece"];
+      return;
+    }
+    // A length with a unit is in that unit, a percentage of the viewBox; user units otherwise.
+    const auto length = [&](const char* key, auto attribute) {
       const std::string_view text = node.attribute(key).value();
-      if (text.empty()) return 0.0;
-      // A length with a unit is in that unit; user units otherwise.
-      const bool unit = std::isalpha(static_cast<unsigned char>(text.back())) != 0 && !text.ends_with("px");
-      return unit ? svg_length(text) / mm_per_unit_ : Numbers(text).next();
+      if (!text.empty() && !parsed<tag::type::length>(text, attribute, lengths_))
+        trouble = "a length is not understood";
+      return text.empty() ? 0.0 : lengths_.number;
     };
+    const auto across = [&](const char* key) { return length(key, tag::attribute::x()); };
+    const auto down = [&](const char* key) { return length(key, tag::attribute::y()); };
     std::vector<std::pair<Polygon, bool>> made;
     if (name == "path") {
-      if (!path_points(node.attribute("d").value(), fine_, made, count_)) trouble = "a path's data is not understood";
+      PathPoints points(fine_, count_);
+      if (!path_points(node.attribute("d").value(), points)) trouble = "a path's data is not understood";
+      made = std::move(points.out);
     } else if (name == "polygon" || name == "polyline") {
-      Numbers in(node.attribute("points").value());
-      Polygon p;
-      while (in.more() && p.size() < most_drawing_points) {
-        const double x = in.next();
-        p.push_back({x, in.next()});
-      }
-      made.emplace_back(p, name == "polygon");
+      Value line;
+      if (const std::string_view text = node.attribute("points").value();
+          !text.empty() && !parsed<tag::attribute::points>(text, tag::attribute::points(), line))
+        trouble = "a polygon's points are not understood";
+      made.emplace_back(std::move(line.points), name == "polygon");
     } else if (name == "rect") {
-      const double x = number("x");
-      const double y = number("y");
-      const double w = number("width");
-      const double h = number("height");
+      const double x = across("x");
+      const double y = down("y");
+      const double w = across("width");
+      const double h = down("height");
       // Rounded corners (SVG 1.1, 9.2): one radius given is both, none is more than half its side.
-      double rx = number("rx");
-      double ry = node.attribute("ry") ? number("ry") : rx;
+      double rx = across("rx");
+      double ry = node.attribute("ry") ? down("ry") : rx;
       if (!node.attribute("rx")) rx = ry;
       rx = std::clamp(rx, 0.0, std::max(0.0, w / 2));
       ry = std::clamp(ry, 0.0, std::max(0.0, h / 2));
@@ -356,29 +335,42 @@ class SvgReader {
       }
       made.emplace_back(std::move(p), true);
     } else if (name == "circle" || name == "ellipse") {
-      const double rx = name == "circle" ? number("r") : number("rx");
-      const double ry = name == "circle" ? number("r") : number("ry");
+      const double rx = name == "circle" ? length("r", tag::attribute::r()) : across("rx");
+      const double ry = name == "circle" ? length("r", tag::attribute::r()) : down("ry");
       Polygon p;
       const int n = chords(2 * pi * std::max(rx, ry) / fine_, 24, 2000);
       for (int k = 0; k < n; ++k)
-        p.push_back({number("cx") + rx * std::cos(2 * pi * k / n), number("cy") + ry * std::sin(2 * pi * k / n)});
+        p.push_back({across("cx") + rx * std::cos(2 * pi * k / n), down("cy") + ry * std::sin(2 * pi * k / n)});
       made.emplace_back(p, true);
     } else if (name == "line") {
-      made.emplace_back(Polygon{{number("x1"), number("y1")}, {number("x2"), number("y2")}}, false);
+      made.emplace_back(Polygon{{across("x1"), down("y1")}, {across("x2"), down("y2")}}, false);
+    }
+    // A drawing in the drawing, or a symbol, has a window and a box of its own.
+    const auto window = [&](const pugi::xml_node& of, double width, double height) {
+      if (const auto box = view_box(of); box && width > 0 && height > 0)
+        here = here.then_inner(fitted_into(*box, width, height, of.attribute("preserveAspectRatio").value()));
+    };
+    if (name == "svg" && depth > 0) {
+      here = here.then_inner({1, 0, 0, 1, across("x"), down("y")});
+      window(node, across("width"), down("height"));
     }
     if (name == "text" || name == "image" || name == "foreignObject") ++left[name == "image" ? "picture" : "text"];
     if (name == "use") {
       const char* const href =
           node.attribute("href") ? node.attribute("href").value() : node.attribute("xlink:href").value();
       const auto it = *href == '#' ? by_id_.find(href + 1) : by_id_.end();
-      if (uses > 20) {
+      if (std::string_view(href).starts_with("#glyph")) {
+        ++left["letter"];  // as converters of pages write text
+      } else if (uses > 20) {
         trouble = "elements use one another more than 20 deep, or one uses itself";
       } else if (it != by_id_.end()) {
-        const Affine moved = here.then_inner({1, 0, 0, 1, number("x"), number("y")});
-        if (std::string_view(it->second.name()) == "symbol")
-          for (const pugi::xml_node& child : it->second.children()) walk(child, moved, depth + 1, uses + 1);
-        else
-          walk(it->second, moved, depth + 1, uses + 1);
+        here = here.then_inner({1, 0, 0, 1, across("x"), down("y")});
+        if (local_name(it->second.name()) == "symbol") {
+          window(it->second, across("width"), down("height"));
+          for (const pugi::xml_node& child : it->second.children()) walk(child, here, depth + 1, uses + 1);
+        } else {
+          walk(it->second, here, depth + 1, uses + 1);
+        }
       } else {
         ++left["use of something that is not there"];
       }
@@ -406,7 +398,7 @@ class SvgReader {
     }
   }
   std::map<std::string, pugi::xml_node, std::less<>> by_id_;
-  double mm_per_unit_ = 1;
+  Value lengths_;
   double fine_ = 0.2;
   std::size_t count_ = 0;
 };
@@ -423,8 +415,10 @@ Expected<ReadDrawing> svg_paths(std::string_view text, const std::string& path) 
     return tl::unexpected(unusable(
         path, fmt::format("this is not a whole SVG drawing ({} at byte {})", result.description(), result.offset),
         "Save it again"));
-  const pugi::xml_node root = doc.child("svg");
-  if (!root) return tl::unexpected(unusable(path, "this is not an SVG drawing", "Save it as plain SVG"));
+  const pugi::xml_node root = doc.document_element();
+  const std::string_view whole = root.name();
+  if (whole.substr(whole.rfind(':') + 1) != "svg")
+    return tl::unexpected(unusable(path, "this is not an SVG drawing", "Save it as plain SVG"));
   const std::string_view width = root.attribute("width").value();
   const bool unit_known =
       !width.empty() && std::isalpha(static_cast<unsigned char>(width.back())) != 0 && !width.ends_with("px");

@@ -74,3 +74,16 @@ TEST_CASE("what is printed reads back as it was") {
   CHECK(format_inch(12.7) == "1/2");
   CHECK(format_mm(-0.0001) == "0");
 }
+
+TEST_CASE("a mixed number with a hyphen is asked about, not taken for a difference") {
+  for (const char* text : {"25-1/2 in", "25-1/2", "3-5/8\"", "=25-1/2 in", "(25-1/2) in", "2 ft 3-1/2 in"}) {
+    const auto read = parse_length(text, UnitSystem::inch);
+    INFO(text);
+    REQUIRE_FALSE(read);
+    CHECK(read.error().what.find("25 - 1/2") != std::string::npos);
+  }
+  CHECK(*parse_length("25 1/2 in") == Approx(647.7));
+  CHECK(*parse_length("25 - 1/2 in") == Approx(622.3));
+  CHECK(*parse_length("610-3") == Approx(607));
+  CHECK(*parse_length("610-3.5/2") == Approx(608.25));
+}

@@ -185,3 +185,11 @@ TEST_CASE("an answer of the walled-in reader is believed only where it is one") 
   CHECK(drawing_from_answer(R"({"unit_known":"yes","left":[1],"paths":[{"layer":7,"z":"up","closed":1,"xy":[1,2,3]}]})",
                             "x"));
 }
+
+TEST_CASE("a page's own unit is taken where every page has the same") {
+  CHECK(user_unit_of("<</Type/Page/UserUnit 10/Parent 2 0 R>>") == 10);
+  CHECK(user_unit_of("<</UserUnit 2.5>> <</UserUnit\n2.5>>") == 2.5);
+  for (const char* none : {"", "<</Type/Page>>", "/UserUnit", "/UserUnit x", "<</UserUnit 2>> <</UserUnit 3>>",
+                           "/UserUnit 0", "/UserUnit -4", "/UserUnit 1e9", "/UserUnit nan"})
+    CHECK(user_unit_of(none) == 1);
+}

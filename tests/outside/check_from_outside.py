@@ -60,7 +60,7 @@ class FromOutside(unittest.TestCase):
             run("set", project, *edits)
         run("programs", project, "--out", root / "out")
         manifest = json.loads((root / "out" / "fretboard" / "manifest.json").read_text())
-        values = {k: v["value"] for k, v in json.loads(run("get", project, "--json")).items()}
+        values = {k: v["value"] for k, v in json.loads(run("get", project, "--json")).items() if isinstance(v, dict)}
         return root, manifest, values, {p["file"]: (root / "out" / "fretboard" / p["file"]).read_text() for p in manifest["programs"]}
 
     def fret_points(self, v):

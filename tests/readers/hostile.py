@@ -19,6 +19,10 @@ def line(x0, y0, x1, y1, layer="0"):
     return f"0\nLINE\n8\n{layer}\n10\n{x0}\n20\n{y0}\n30\n0\n11\n{x1}\n21\n{y1}\n31\n0\n"
 
 
+def lw(points, flag=1, extra="", layer="0"):
+    return f"0\nLWPOLYLINE\n8\n{layer}\n{extra}90\n{len(points)}\n70\n{flag}\n" + "".join(f"10\n{x}\n20\n{y}\n" for x, y in points)
+
+
 def insert(name, x=0, y=0, cols=1, rows=1, dx=0, dy=0):
     return f"0\nINSERT\n8\n0\n2\n{name}\n10\n{x}\n20\n{y}\n30\n0\n70\n{cols}\n71\n{rows}\n44\n{dx}\n45\n{dy}\n"
 
@@ -29,6 +33,19 @@ def block(name, *entities):
 
 def square(a=100, layer="0"):
     return "".join(line(*p, layer=layer) for p in ((0, 0, a, 0), (a, 0, a, a), (a, a, 0, a), (0, a, 0, 0)))
+
+
+def pdf(content, box="0 0 595.276 841.89", extra=""):
+    """One page by hand (ISO 32000-1)."""
+    objects = ["<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>", f"<</Type/Page/Parent 2 0 R/MediaBox[{box}]{extra}/Contents 4 0 R/Resources<</Font<</F 5 0 R>>>>>>", f"<</Length {len(content)}>>stream\n{content}\nendstream\n", "<</Type/Font/Subtype/Type1/BaseFont/Helvetica>>"]
+    out = "%PDF-1.6\n"
+    places = []
+    for number, text in enumerate(objects, 1):
+        places.append(len(out))
+        out += f"{number} 0 obj{text}endobj\n"
+    table = len(out)
+    out += f"xref\n0 {len(objects) + 1}\n0000000000 65535 f \n" + "".join(f"{p:010d} 00000 n \n" for p in places)
+    return out + f"trailer<</Size {len(objects) + 1}/Root 1 0 R>>\nstartxref\n{table}\n%%EOF"
 
 
 def svg(inside, size='width="300mm" height="400mm" viewBox="0 0 300 400"', more=""):
@@ -175,6 +192,106 @@ class Drawings(unittest.TestCase):
         inch = "0\nCIRCLE\n8\n0\n10\n0\n20\n0\n30\n0\n40\n4\n"
         code, curves, _ = self.plan("inch.dxf", dxf(inch, head="9\n$INSUNITS\n70\n1\n"))
         self.assertAlmostEqual(curves[0]["circle"]["radius"], 101.6, delta=0.006)
+
+    def test_entities_drawn_from_below_lie_where_they_are(self):
+        # Object coordinates (DXF reference, "arbitrary axis algorithm"): extrusion 0,0,-1 turns x round.
+        below = "210\n0\n220\n0\n230\n-1\n"
+        frame = lw([(0, 0), (300, 0), (300, 200), (0, 200)])
+        code, curves, _ = self.plan("below.dxf", dxf(frame, f"0\nCIRCLE\n8\n0\n10\n-50\n20\n20\n30\n0\n40\n10\n{below}"))
+        self.assertEqual([round(v, 2) for v in curves[1]["circle"]["centre"]], [50, 20])
+        # An arc of its own closes the same half disc as one drawn from above.
+        half = lambda sign, extra: dxf("0\nARC\n8\n0\n10\n%g\n20\n0\n30\n0\n40\n40\n%s50\n0\n51\n180\n" % (sign * 100, extra), line(60, 0, 140, 0))
+        self.near(self.sizes("half-below.dxf", half(-1, below)), (80, 40))
+        self.near(self.sizes("half-above.dxf", half(1, "")), (80, 40))
+        block_below = dxf("0\nINSERT\n8\n0\n2\nA\n10\n-200\n20\n50\n30\n0\n" + below, frame, blocks=block("A", "0\nCIRCLE\n8\n0\n10\n30\n20\n0\n30\n0\n40\n8\n"))
+        code, curves, _ = self.plan("insert-below.dxf", block_below)
+        self.assertEqual([round(v, 2) for v in curves[1]["circle"]["centre"]], [170, 50])
+        tilted = dxf(frame, "0\nCIRCLE\n8\n0\n10\n0\n20\n0\n30\n0\n40\n10\n210\n0\n220\n1\n230\n0\n")
+        code, curves, said = self.plan("tilted.dxf", tilted)
+        self.assertEqual(len(curves), 1)
+        self.assertIn("1 tilted piece", said)
+
+    def test_what_nobody_sees_is_left_out_and_told(self):
+        big = [(0, 0), (900, 0), (900, 500), (0, 500)]
+        small = lw([(0, 0), (100, 0), (100, 50), (0, 50)])
+        for extra, word in (("67\n1\n", "paper layout"), ("60\n1\n", "invisible")):
+            code, curves, said = self.plan("unseen.dxf", dxf(small, lw(big, extra=extra)))
+            self.near([c["size_mm"] for c in curves], (100, 50))
+            self.assertIn(word, said)
+        for flags, colour in ((1, 7), (0, -7)):
+            tables = f"0\nSECTION\n2\nTABLES\n0\nTABLE\n2\nLAYER\n70\n1\n0\nLAYER\n2\nOFF\n70\n{flags}\n62\n{colour}\n6\nCONTINUOUS\n0\nENDTAB\n0\nENDSEC\n"
+            code, curves, said = self.plan("layer.dxf", tables + dxf(small, lw(big, layer="OFF"), line(0, 0, 7, 7, layer="OFF")))
+            self.near([c["size_mm"] for c in curves], (100, 50))
+            self.assertIn("2 pieces on a hidden layer", said)
+        hidden = "<rect width='100' height='50'/><g display='none'><rect width='200' height='200'/></g><g style='fill:red; display: none'><rect width='210' height='200'/></g><rect visibility='hidden' width='220' height='90'/>"
+        code, curves, said = self.plan("hidden.svg", svg(hidden))
+        self.near([c["size_mm"] for c in curves], (100, 50))
+        self.assertIn("3 hidden pieces", said)
+
+    def test_every_unit_of_the_reference(self):
+        for code, mm in ((3, 1609344), (7, 1e6), (8, 25.4e-6), (9, 0.0254), (10, 914.4), (13, 1e-3), (14, 100), (15, 1e4), (21, 304.8006096)):
+            pts = [(x / mm, y / mm) for x, y in ((0, 0), (300, 0), (300, 200), (0, 200))]
+            self.near(self.sizes("unit.dxf", dxf(lw([(f"{x:.12g}", f"{y:.12g}") for x, y in pts]), head=f"9\n$INSUNITS\n70\n{code}\n")), (300, 200))
+
+    def test_blocks_with_a_base_point_lie_where_they_are_put(self):
+        inside = "0\nBLOCK\n8\n0\n2\nA\n70\n0\n10\n1000\n20\n1000\n30\n0\n3\nA\n1\n\n0\nCIRCLE\n8\n0\n10\n1020\n20\n1030\n30\n0\n40\n5\n0\nENDBLK\n8\n0\n"
+        code, curves, _ = self.plan("base.dxf", dxf("0\nINSERT\n8\n0\n2\nA\n10\n100\n20\n0\n30\n0\n50\n90\n", lw([(0, -90), (300, -90), (300, 200), (0, 200)]), blocks=inside))
+        self.assertEqual([round(v, 2) for v in curves[1]["circle"]["centre"]], [70, 20])
+
+    def test_files_as_other_programs_write_them(self):
+        ring = lw([(0, 0), (100, 0), (100, 50), (0, 50)])
+        old = "0\nPOLYLINE\n8\n0\n66\n1\n10\n0\n20\n0\n30\n0\n70\n9\n" + "".join(f"0\nVERTEX\n8\n0\n10\n{x}\n20\n{y}\n30\n5\n70\n32\n" for x, y in ((0, 0), (100, 0), (100, 50), (0, 50))) + "0\nSEQEND\n8\n0\n"
+        for name, text in {
+            "generated": dxf(lw([(0, 0), (100, 0), (100, 50), (0, 50)], flag=129)),
+            "spaces": dxf(ring).replace("\n0\nLW", "\n  0\nLW").replace("70\n1\n", " 70\n     1\n"),
+            "mark": "\ufeff" + dxf(ring),
+            "comment": "999\nmade by somebody\n" + dxf(ring),
+            "bare": "0\nSECTION\n2\nENTITIES\n" + ring + "0\nENDSEC\n0\nEOF\n",
+            "old": dxf(old),
+            "comma": dxf(ring).replace("100\n", "100,0\n"),
+        }.items():
+            self.near(self.sizes(f"{name}.dxf", text), (100, 50))
+        rect = "<rect width='100' height='50'/>"
+        for name, text, size in (
+            ("prefix", svg(rect).replace("<svg", "<s:svg").replace("</svg", "</s:svg").replace("xmlns=", "xmlns:s=").replace("<rect", "<s:rect"), (100, 50)),
+            ("utf16", svg(rect).encode("utf-16"), (100, 50)),
+            ("switch", svg(f"<switch>{rect}</switch>"), (100, 50)),
+            ("link", svg(f"<a href='x'>{rect}</a>"), (100, 50)),
+            ("percent", svg("<rect width='50%' height='25%'/>"), (150, 100)),
+            ("whole", svg(rect, 'width="300mm" height="300mm" viewBox="0 0 300 400"'), (75, 37.5)),  # meet (SVG 1.1, 7.8)
+            ("slice", svg(rect, 'width="300mm" height="300mm" viewBox="0 0 300 400" preserveAspectRatio="xMidYMid slice"'), (100, 50)),
+            ("none", svg(rect, 'width="600mm" height="400mm" viewBox="0 0 300 400" preserveAspectRatio="none"'), (200, 50)),
+            ("high", svg(rect, 'height="800mm" viewBox="0 0 300 400"'), (200, 100)),
+            ("inner", svg("<svg x='10' y='10' width='100' height='50' viewBox='0 0 10 5'><rect width='10' height='5'/></svg>"), (100, 50)),
+            ("symbol", svg("<symbol id='s' viewBox='0 0 10 5'><rect width='10' height='5'/></symbol><use href='#s' width='100' height='50'/>"), (100, 50)),
+            ("flags", svg("<path d='M100 100a25 25 0 1150 0a25 25 0 11-50 0z'/>"), (50, 50)),
+            ("powers", svg("<path d='M0 0L1e2 0 1e2 5e1 0 5.0E+1z'/>"), (100, 50)),
+            ("relative", svg("<path d='m10,10 100,0 0,50 -100,0z'/>"), (100, 50)),
+        ):
+            self.near(self.sizes(f"{name}.svg", text), size)
+        for name, inside in (("transform", "<rect transform='turn(3)' width='5' height='5'/>"), ("length", "<rect width='3q' height='5'/>"), ("data", "<path d='M0 0 L5 x'/>"), ("points", "<polygon points='0,0 5,5 7'/>")):
+            self.refused(f"{name}.svg", svg(inside), "not understood")
+        self.refused("box.svg", svg(rect, 'width="300mm" viewBox="0 0 300"'), "viewBox")
+
+    def test_pages_come_in_at_their_own_size(self):
+        mm = 72 / 25.4
+        rect = f"{20 * mm} {30 * mm} {100 * mm} {50 * mm} re S "
+        cases = {
+            "plain": (pdf(rect), (100, 50)),
+            "rotated": (pdf(rect, extra="/Rotate 90"), (50, 100)),
+            "cropped": (pdf(rect, extra="/CropBox[0 0 400 400]"), (100, 50)),
+            "unit": (pdf(f"{2 * mm} {3 * mm} {10 * mm} {5 * mm} re S", "0 0 59.5276 84.189", "/UserUnit 10"), (100, 50)),
+            "scaled": (pdf(f"q {mm} 0 0 {mm} 0 0 cm 20 30 100 50 re S Q"), (100, 50)),
+            "letters": (pdf("BT /F 24 Tf 100 400 Td (Hello) Tj ET " + rect), (100, 50)),
+            "shifted": (pdf(f"q 1 0 0 1 300 400 cm {-20 * mm} {-30 * mm} {100 * mm} {50 * mm} re S Q", "-100 -100 700 800"), (100, 50)),
+            "ground": (pdf("1 1 1 rg 0 0 595.276 841.89 re f 0 0 0 RG " + rect), (100, 50)),
+            "lines": (pdf("".join(f"{a * mm} {b * mm} m {c * mm} {d * mm} l S " for a, b, c, d in ((20, 30, 120, 30), (120, 30, 120, 80), (120, 80, 20, 80), (20, 80, 20, 30)))), (100, 50)),
+        }
+        for name, (text, size) in cases.items():
+            code, curves, said = self.plan(f"{name}.pdf", text)
+            self.assertEqual(code, 0, said)
+            self.near([c["size_mm"] for c in curves], size, within=0.005)
+        self.assertIn("5 letters", self.plan("letters.pdf", cases["letters"][0])[2])
 
     def test_splines_with_weights_and_through_points(self):
         # A quarter circle as a rational spline (the textbook's: weights 1, 1/√2, 1), four of them a circle of radius 50.

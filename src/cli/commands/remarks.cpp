@@ -36,7 +36,7 @@ int remarks(const std::string& file, const std::string& part, bool json) {
       if (r.repair) ways.insert(ways.begin(), *r.repair);
       for (const Repair& way : ways) {
         std::string edits;
-        for (const auto& [key, text] : way.edits) edits += " " + shell_word(key + "=" + text);
+        for (const auto& [key, text] : way.edits) edits += fmt::format(" {}", shell_word(key + "=" + text));
         fmt::print("    {}: wren set {}{}\n", way.label, shell_word(file), edits);
       }
     }

@@ -120,6 +120,8 @@ class LengthParser {
     bool whole_number = true;
     const double value = decimal(whole_number);
     if (!whole_number) return value;
+    if (hyphened_fraction())
+      throw Fault{at_, "with a hyphen this can be a whole and a fraction, or a difference: write 25 1/2, or 25 - 1/2"};
     if (const auto glyph = vulgar_fraction()) return value + *glyph;
     // "1 5/8": a space, then a fraction of whole numbers.
     const std::size_t mark = at_;
@@ -142,6 +144,21 @@ class LengthParser {
     }
     at_ = mark;
     return value;
+  }
+
+  /// "25-1/2" ahead, from its hyphen on: inch makers write a mixed number so, and it is a difference as well.
+  [[nodiscard]] bool hyphened_fraction() const {
+    std::size_t k = at_;
+    const auto digits = [&] {
+      const std::size_t from = k;
+      while (k < text_.size() && is_digit(text_[k])) ++k;
+      return k > from;
+    };
+    if (k >= text_.size() || text_[k] != '-') return false;
+    ++k;
+    if (!digits() || k >= text_.size() || text_[k] != '/') return false;
+    ++k;
+    return digits();
   }
 
   double decimal(bool& whole_number) {
