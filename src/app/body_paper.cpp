@@ -19,18 +19,7 @@ void print_body_templates(QPagedPaintDevice& device, const Project& project, con
   const QSizeF size = paper_size(paper).size(QPageSize::Millimeter);
   constexpr double overlap = 12;
   const QRectF window(14, 24, size.width() - 28, size.height() - 52);
-  QFont font(QStringLiteral("Inter"));
-  font.setStyleStrategy(QFont::PreferNoShaping);  // signs stay what they are (see Page::text)
-  font.setPixelSize(40);
-  const auto words = [&](QPointF at, const QString& text) {
-    g.save();
-    g.translate(at);
-    g.scale(0.08, 0.08);
-    g.setFont(font);
-    g.setPen(Qt::black);
-    g.drawText(QPointF(0, 0), text);
-    g.restore();
-  };
+  const auto words = [&](QPointF at, const QString& text) { small_words(g, at, text); };
   bool first = true;
   for (const Template& tpl : router_templates(d.shape, router)) {
     const Polygon ring = flatten(tpl.contour, 0.01);

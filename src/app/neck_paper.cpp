@@ -22,18 +22,7 @@ void print_neck_templates(QPagedPaintDevice& device, const Project& project, con
   const Box2 box = bounds(n.corners);
   const double wide = size.width() - 42;  // of the drawing on a page, mm
   constexpr double overlap = 15;
-  QFont font(QStringLiteral("Inter"));
-  font.setStyleStrategy(QFont::PreferNoShaping);  // signs stay what they are (see Page::text)
-  font.setPixelSize(40);
-  const auto words = [&](QPointF at, const QString& text) {
-    g.save();
-    g.translate(at);
-    g.scale(0.08, 0.08);  // 40 px high type at 3.2 mm
-    g.setFont(font);
-    g.setPen(Qt::black);
-    g.drawText(QPointF(0, 0), text);
-    g.restore();
-  };
+  const auto words = [&](QPointF at, const QString& text) { small_words(g, at, text); };
   const auto bar = [&](QPointF at) {
     g.setPen(QPen(Qt::black, 0.3));
     g.drawLine(at, at + QPointF(100, 0));

@@ -85,6 +85,20 @@ class Page {
   int page_ = 1;
 };
 
+/// A line of small type (3.2 mm) on a sheet of templates, its baseline at a place in mm.
+inline void small_words(QPainter& g, QPointF at, const QString& text) {
+  QFont font(QStringLiteral("Inter"));
+  font.setStyleStrategy(QFont::PreferNoShaping);  // signs stay what they are (see Page::text)
+  font.setPixelSize(40);
+  g.save();
+  g.translate(at);
+  g.scale(0.08, 0.08);
+  g.setFont(font);
+  g.setPen(Qt::black);
+  g.drawText(QPointF(0, 0), text);
+  g.restore();
+}
+
 /// Marks just outside a window's corners, to cut and join sheets by.
 inline void draw_crop_marks(QPainter& g, QRectF r) {
   g.setPen(QPen(Qt::black, 0.2));

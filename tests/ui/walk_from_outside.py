@@ -50,7 +50,7 @@ class Window(unittest.TestCase):
     def keys(self, *args):
         return subprocess.run(["xdotool", *map(str, args)], capture_output=True, text=True).stdout
 
-    def until(self, what, otherwise, seconds=20):
+    def until(self, what, otherwise, seconds=45):
         end = time.monotonic() + seconds
         while time.monotonic() < end:
             found = what()
