@@ -260,7 +260,9 @@ Expected<Project> project_from_json(const FieldBook& book, std::string_view text
     if (auto bad = facts_from_json(doc["facts"], project.record)) return problem_at(*bad);
   // Keep what is not known: everything in the file that a project written now would not have.
   doc["version"] = project_version;
-  if (const Json left = left_over_keys(doc, to_document(book, project)); !left.empty()) project.unknown = left.dump();
+  // In the order of their names, so that a file and what is written of it keep the same.
+  if (const Json left = left_over_keys(doc, to_document(book, project)); !left.empty())
+    project.unknown = nlohmann::json::parse(left.dump()).dump();
   return project;
 }
 
