@@ -1,4 +1,5 @@
 #include <ctime>
+#include <fcntl.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
@@ -168,8 +169,8 @@ int run_beside(const std::string& name, std::vector<std::string> arguments) {
   const pid_t child = ::fork();
   if (child == 0) {
     ::setenv("QT_QPA_PLATFORM", "offscreen", 1);
-    // What it says is no document.
-    ::dup2(STDERR_FILENO, STDOUT_FILENO);
+    // What it made is told here, once; what is wrong it says on standard error itself.
+    if (const int nowhere = ::open("/dev/null", O_WRONLY | O_CLOEXEC); nowhere >= 0) ::dup2(nowhere, STDOUT_FILENO);
     ::execv(other.c_str(), argv.data());
     ::_exit(127);
   }

@@ -151,6 +151,11 @@ TEST_CASE("drawn holes are cut, kept in the file, and refused where no wood is u
   CHECK(found == 2);
   body.holes.front().at = {2000, 0};
   CHECK(design().find("outside the outline") != std::string::npos);
+  // The proof would find a floor of nothing over what is cut from the other side; the sentence comes first.
+  body.holes.front() = {"into the pots", {680, 90}, 8, false, 20};
+  CHECK(design().find("'into the pots' leaves") != std::string::npos);
+  body.holes.front().depth = 2;  // over it, with wood left between
+  CHECK(design().empty());
   body.holes.front() = {"deep", {560, 60}, 2.5, false, shape.thickness};
   CHECK(design().find("deep in a body") != std::string::npos);
 }

@@ -61,7 +61,13 @@ std::optional<Problem> take_plan(Project& project, const Cleaned& plan, const Pl
                                  const std::string& from) {
   const auto uses = uses_of(plan, choice, from);
   if (!uses) return uses.error();
-  const auto job = designed(project, BodyDesign::part);
+  // What goes anyway may be what no body follows from.
+  Project before = project;
+  if (choice.instead) {
+    body_of(before).body.drawn.clear();
+    body_of(before).body.holes.clear();
+  }
+  const auto job = designed(std::move(before), BodyDesign::part);
   if (!job) return job.error();
   Body& body = body_of(project).body;
   double tail = body.outline.tail;

@@ -21,6 +21,7 @@ int run_sheet(const SheetCall& call) {
           "upland-wren", {"--sheet", target->path(), "--part", call.part, "--paper", call.paper, source->path()});
       code != well)
     return code;
+  if (!is_stream(call.out)) say(call.out);
   return target->give();
 }
 

@@ -94,6 +94,7 @@ class BodyMaker {
     chambers();
     wires();
     edges();
+    if (auto bad = drawn_holes_met()) return tl::unexpected(*bad);
     return std::move(s_);
   }
 
@@ -352,6 +353,30 @@ class BodyMaker {
                    fmt::format("Leave {} mm under it, and drill through by hand", floor));
     s_.holes.push_back({fmt::format("drawn-{}", number), h.name.empty() ? "Drawn hole" : h.name, h.at, h.diameter,
                         h.from_back ? -s_.thickness : 0, h.depth, h.from_back, h.diameter < 4});
+    return {};
+  }
+
+  /// A drawn hole that leaves no floor over what is cut from the other side, or lies hidden under it.
+  [[nodiscard]] std::optional<Problem> drawn_holes_met() const {
+    constexpr double floor = 1;
+    for (const DrawnHole& h : b_.holes) {
+      const double bottom = h.from_back ? -s_.thickness + h.depth : -h.depth;
+      for (int k = 0; k <= 16; ++k) {
+        const double w = 2 * std::numbers::pi * k / 16;
+        const Vec2 p = h.at + Vec2{std::cos(w), std::sin(w)} * (k == 16 ? 0 : h.diameter / 2);
+        for (const Cavity& c : s_.cavities) {
+          const bool hidden = c.layer >= 0;
+          if ((!hidden && c.from_back == h.from_back) || !c.holds(p)) continue;
+          const double top = hidden ? s_.layers[static_cast<std::size_t>(c.layer)].top : c.floor_at(p);
+          const double left = h.from_back ? c.floor_at(p) - bottom : bottom - top;
+          if (left < floor)
+            return Problem{ProblemKind::range,
+                           fmt::format("the hole '{}' leaves {:.2f} mm to '{}', which is not cut from its side", h.name,
+                                       std::max(0.0, left), c.title),
+                           "body.holes", "Make it shallower or move it; what is to run into it is drilled by hand"};
+        }
+      }
+    }
     return {};
   }
 
