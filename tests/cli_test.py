@@ -50,6 +50,45 @@ class CommandLine(unittest.TestCase):
         self.assertEqual(ledger["board.length"]["origin"], "derived")
         self.assertEqual(ledger["board.blank.length"]["origin"], "measured")
 
+    def test_materials_are_listed_added_like_others_changed_and_taken_out(self):
+        table = json.loads(wren("materials", "--json").stdout)
+        self.assertEqual(table["schema"], "upland-wren-materials")
+        self.assertGreaterEqual(len(table["materials"]), 40)
+        self.assertTrue(all(m["source"] for m in table["materials"]))
+        self.assertIn("--add", wren("materials", "--help").stdout)
+        wren("materials", "--add", "bog-oak", "--like", "oak-white", code=2)
+        self.assertIn("one word", wren("materials", self.file, "--add", "bog oak", "--like", "oak-white", code=3).stderr.lower())
+        self.assertIn("spruce", wren("materials", self.file, "--add", "bog", "--like", "spruse", code=3).stderr)
+        wren("materials", self.file, "--add", "bog-oak", "--like", "oak-white")
+        wren("set", self.file, "material.bog-oak.density=910", "board.blank.wood=bog-oak")
+        self.assertEqual(self.get("material.bog-oak.density")["value"], 910)
+        mine = [m for m in json.loads(wren("materials", self.file, "--json").stdout)["materials"] if m["of"] == "project"]
+        self.assertEqual([(m["name"], m["used"], m["density_kg_m3"]) for m in mine], [("bog-oak", True, 910)])
+        self.assertIn("made of", wren("materials", self.file, "--take-out", "bog-oak", code=3).stderr)
+        self.assertIn("not possible", wren("set", self.file, "material.bog-oak.density=0", code=3).stderr)
+        wren("set", self.file, "board.blank.wood=pear")
+        wren("materials", self.file, "--take-out", "bog-oak")
+        self.assertIn("unobtainium", wren("set", self.file, "board.blank.wood=unobtainium", code=3).stderr)
+
+    def test_a_spoiled_piece_begins_again_and_a_new_one_like_this_has_no_facts(self):
+        self.assertIn("nothing was cut", wren("spoiled", self.file, code=3).stderr)
+        wren("measure", self.file, "body.layer_1=6.2")
+        told = wren("spoiled", self.file, "layer-1", "--part", "body").stdout
+        self.assertIn("measure again: body.layer_1", told)
+        self.assertIn("new blank", told)
+        self.assertIn("layer-1", wren("spoiled", self.file, "no-such", "--part", "body", code=3).stderr)
+        wren("measure", self.file, "body.layer_1=6.1")
+        wren("set", self.file, "frets.count=20")
+        other = self.dir / "second.wren"
+        wren("new", other, "--like", self.file)
+        twin = json.loads(other.read_text())
+        self.assertEqual(twin["measures"], [])
+        self.assertEqual(twin["facts"]["happened"], [])
+        self.assertEqual(twin["project"]["name"], "second")
+        self.assertEqual(json.loads(wren("get", other, "frets.count", "--json").stdout)["frets.count"]["value"], 20)
+        self.assertIn("cannot be opened", wren("new", self.dir / "x.wren", "--like", self.dir / "none.wren", code=3).stderr)
+        wren("new", self.dir / "x.wren", "--like", self.file, "--from", "sedge", code=2)
+
     def test_values_are_parsed_like_a_field_and_print_as_mm(self):
         wren("set", self.file, "strings.scale_bass=25 1/2 in", "strings.scale_treble=647.7", "frets.count=24", "strings.left_handed=yes", "crown.kind=cylinder", "slot.measured_width=0.57")
         self.assertAlmostEqual(self.get("strings.scale_bass")["value"], 647.7)

@@ -2,6 +2,8 @@
 
 #include <QPainterPath>
 
+#include "core/parts/body/ears.hpp"
+
 namespace wren::app {
 namespace {
 
@@ -54,6 +56,20 @@ void paint_body(QPainter& g, const BodyDesign& d, const QTransform& t, const Bod
     g.setBrush(ink.for_paper || back || h.depth > 0 ? QBrush(Qt::NoBrush) : QBrush(p.ground));
     const double r = std::max(1.0, h.diameter / 2 * k);
     g.drawEllipse(mapped(h.at, t), r, r);
+  }
+  // Joints of glued blanks: the top one's drawn through, those under it dashed.
+  {
+    g.save();
+    g.setClipPath(region_path({s.corners}, t));
+    const Box2 box = bounds(s.corners);
+    const double far = length(box.size());
+    for (std::size_t layer = 0; layer < d.joints.size(); ++layer)
+      for (const Joint& j : d.joints[layer]) {
+        g.setPen(QPen(ink.for_paper ? QColor(0x60, 0x60, 0x60) : p.wood_edge, 1.1,
+                      layer == 0 ? Qt::SolidLine : Qt::DashLine));
+        g.drawLine(mapped(j.at - j.along * far, t), mapped(j.at + j.along * far, t));
+      }
+    g.restore();
   }
   // Ghosts of hardware: bridge, and the jack as an arrow into the edge.
   g.setBrush(Qt::NoBrush);
@@ -154,12 +170,37 @@ void paint_body_bed(QPainter& g, const BodyDesign& d, const AlignmentNumbers& al
   QColor wood = p.wood;
   wood.setAlpha(120);
   g.setPen(QPen(line, for_paper ? 0.8 : 1.4));
-  g.setBrush(for_paper ? QBrush(Qt::NoBrush) : QBrush(wood));
+  const bool whole = s.top_island.empty();
+  if (!whole) g.setPen(QPen(for_paper ? QColor(Qt::gray) : p.hair, 1, Qt::DotLine));
+  g.setBrush(for_paper || !whole ? QBrush(Qt::NoBrush) : QBrush(wood));
   g.drawRect(rect(corner, corner + s.blank_size));
   const BodyShape& shape = d.shape;
+  const bool sawn = !s.top_island.empty();
+  if (sawn) {
+    // The blank's edge is only where its ears end: the rest of it was sawn off.
+    QPolygonF island;
+    for (const Vec2 q : s.top_island) island << mapped(s.to_work.apply(q), t);
+    g.setPen(QPen(line, for_paper ? 0.8 : 1.4));
+    g.setBrush(for_paper ? QBrush(Qt::NoBrush) : QBrush(wood));
+    g.drawPolygon(island);
+  }
   g.setPen(QPen(for_paper ? QColor(Qt::black) : p.wood_edge, for_paper ? 0.8 : 1.5));
   g.setBrush(for_paper ? QBrush(Qt::NoBrush) : QBrush(p.wood));
   g.drawPolygon(all(shape.corners));
+  // Where the saw leaves ears beside a groove.
+  if (!sawn && !d.ears.empty()) {
+    g.setPen(QPen(for_paper ? QColor(Qt::gray) : p.faint, 1, Qt::DashLine));
+    g.setBrush(Qt::NoBrush);
+    for (const Ear& e : d.ears) g.drawPolygon(all(ear_strip(e, 0)));
+  }
+  const int of_layer = starts(side, "layer-") ? std::atoi(side.c_str() + 6) - 1 : 0;
+  if (static_cast<std::size_t>(of_layer) < d.joints.size())
+    for (const Joint& j : d.joints[static_cast<std::size_t>(of_layer)]) {
+      const double half = (j.along.x != 0 ? d.blank.length : d.blank.width) / 2;
+      const Vec2 mid = j.along.x != 0 ? Vec2{d.blank_middle.x, j.at.y} : Vec2{j.at.x, d.blank_middle.y};
+      g.setPen(QPen(for_paper ? QColor(0x60, 0x60, 0x60) : p.wood_edge, 1));
+      g.drawLine(mapped(work(mid - j.along * half), t), mapped(work(mid + j.along * half), t));
+    }
   const bool back = side == "back" || side == "skim";
   const int layer = starts(side, "layer-") ? std::atoi(side.c_str() + 6) - 1 : -1;
   for (const Cavity& c : shape.cavities) {

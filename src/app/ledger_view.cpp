@@ -1,3 +1,5 @@
+#include <set>
+
 #include <QApplication>
 #include <QCheckBox>
 #include <QComboBox>
@@ -135,7 +137,10 @@ QWidget* LedgerView::make_editor(const LedgerLine& line) {
     if (line.offers == Offers::cutters) {
       for (const Cutter& c : bench_.project().rack) box->addItem(QString::fromStdString(c.id));
     } else if (line.offers == Offers::woods) {
-      for (const Wood& w : known_woods()) box->addItem(QString::fromStdString(w.name));
+      std::set<std::string> names;
+      for (const Materials* list : {&bench_.project().materials, &known_materials()})
+        for (const Material& m : *list) names.insert(m.name);
+      for (const std::string& name : names) box->addItem(QString::fromStdString(name));
     } else if (field) {
       for (const auto& choice : field->choices) box->addItem(QString::fromStdString(choice));
     }

@@ -74,6 +74,7 @@ class MainWindow : public QMainWindow {
   void say(const QString& text, bool bad);
   void write_programs();
   void sheet_on_paper();
+  void spoiled();
   void templates_on_paper();
   void show_shortcuts();
   void copy_picture();

@@ -2,6 +2,7 @@
 #include <QApplication>
 #include <QDialog>
 #include <QFileDialog>
+#include <QInputDialog>
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QProcess>
@@ -10,6 +11,7 @@
 #include <QTextBrowser>
 
 #include "app/main_window.hpp"
+#include "app/materials_dialog.hpp"
 #include "app/paper.hpp"
 #include "app/paper_dialog.hpp"
 #include "app/theme.hpp"
@@ -31,6 +33,13 @@ void MainWindow::make_menus() {
     add(fresh, QString::fromStdString(name), {}, [this, name] {
       if (may_leave()) bench_.replace(*project_from(name));
     });
+  fresh->addSeparator();
+  add(fresh, tr("&this one: its numbers, nothing of what was made"), {}, [this] {
+    if (!taken() || !may_leave()) return;
+    Project next = without_facts(bench_.project());
+    next.name += " (another)";
+    bench_.replace(std::move(next));
+  });
   add(file, tr("&Open…"), QKeySequence::Open, [this] {
     if (!may_leave()) return;
     const QString path = QFileDialog::getOpenFileName(this, tr("Open project"), {}, tr("Projects (*.wren)"));
@@ -85,6 +94,13 @@ void MainWindow::make_menus() {
   mark_cut_ = add(work, tr("&Mark this cut as done"), QKeySequence(QStringLiteral("Ctrl+M")),
                   [this] { bench_.mark_cut(line_); });
   mark_cut_->setEnabled(false);
+  add(work, tr("Spoiled: &new blank…"), {}, [this] {
+    if (taken()) spoiled();
+  });
+  work->addSeparator();
+  add(work, tr("Mater&ials…"), QKeySequence(QStringLiteral("Ctrl+Shift+M")), [this] {
+    if (taken()) MaterialsDialog(bench_, this).exec();
+  });
 
   make_part_menus();
 
@@ -96,6 +112,31 @@ void MainWindow::make_menus() {
                           "programs.\nGPL-3.0-or-later. The program plans; you decide.")
                            .arg(QApplication::applicationVersion()));
   });
+}
+
+void MainWindow::spoiled() {
+  const auto planned = bench_.shown(bench_.part());
+  if (!planned || planned->made.pieces.empty()) return say(tr("No piece of this part is planned yet."), true);
+  QStringList titles;
+  for (const Piece& p : planned->made.pieces) titles << QString::fromStdString(p.title);
+  bool well = false;
+  const QString title = QInputDialog::getItem(
+      this, tr("Spoiled: new blank"),
+      tr("Which piece begins again from a new blank?\n\nWhat was cut and measured of it counts no more, nor of what is "
+         "made from it; the record keeps all of it. This is not undone."),
+      titles, 0, false, &well);
+  if (!well) return;
+  const auto& piece = planned->made.pieces[static_cast<std::size_t>(titles.indexOf(title))];
+  const auto done = bench_.begin_anew(*planned, piece.id);
+  if (!done) return say(QString::fromStdString(done.error().text()), true);
+  QStringList again;
+  for (const std::string& what : done->again) again << QString::fromStdString(what);
+  for (const std::string& key : done->measures) {
+    const auto field = bench_.parts().book().find(bench_.project(), "measured." + key);
+    again << tr("measure again: %1").arg(QString::fromStdString(field ? field->label : key));
+  }
+  again << tr("measure the new blank, and enter its size");
+  QMessageBox::information(this, tr("Spoiled: new blank"), tr("To be made again:\n\n%1").arg(again.join('\n')));
 }
 
 void MainWindow::fill_recent() {

@@ -43,6 +43,16 @@ void paint_neck(QPainter& g, const NeckDesign& d, const QTransform& t, const Boa
     g.setBrush(light);
   }
   g.drawPolygon(mapped(n.corners, t));
+  // Joints of a blank of strips run along it.
+  if (!d.joints.empty()) {
+    QPainterPath inside;
+    inside.addPolygon(mapped(n.corners, t));
+    g.save();
+    g.setClipPath(inside);
+    g.setPen(QPen(ink.for_paper ? QColor(0x60, 0x60, 0x60) : p.wood_edge, 1));
+    for (const Joint& j : d.joints) g.drawLine(mapped(j.at - j.along * 2000, t), mapped(j.at + j.along * 2000, t));
+    g.restore();
+  }
   // The board's edge lies on it; frets as faint lines, so that places are found.
   g.setPen(QPen(ink.for_paper ? QColor(0x90, 0x90, 0x90) : p.hair.darker(115), 0.8));
   for (const FretLine& f : n.board->frets) g.drawLine(mapped(f.bass_edge, t), mapped(f.treble_edge, t));

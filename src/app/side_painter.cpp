@@ -47,6 +47,7 @@ struct Draw {
     out.closed.push_back({s.low, {s.high.x, s.low.y}, s.high, {s.low.x, s.high.y}});
   }
   void operator()(const Skims& s) const { out.closed.push_back(flatten(s.contour, 0.05)); }
+  void operator()(const KeptOff& s) const { out.closed.push_back(flatten(s.contour, 0.05)); }
 };
 
 }  // namespace

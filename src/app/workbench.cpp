@@ -116,6 +116,21 @@ std::optional<Problem> Workbench::change_part(const std::string& part, const std
   return {};
 }
 
+std::optional<Problem> Workbench::change_materials(Materials materials, const std::string& name) {
+  Project next = project();
+  next.materials = std::move(materials);
+  if (auto bad = would_not_come_back(parts_.book(), next, &project())) return bad;
+  change(std::move(next), name, {});
+  return {};
+}
+
+Expected<NewBlank> Workbench::begin_anew(const Planned& planned, const std::string& piece) {
+  Project next = project();
+  auto done = wren::begin_anew(parts_, next, planned, piece, today());
+  if (done) take_record(std::move(next.record));
+  return done;
+}
+
 std::optional<Problem> Workbench::edit(const std::string& key, const std::string& text, const std::string& mark) {
   const auto field = parts_.book().find(project(), key);
   return edit({{key, text}}, field ? "Change " + field->label : "Change " + key, mark);
@@ -176,7 +191,7 @@ void Workbench::mark_cut(const std::string& line) {
   const std::string& print = followed_->fingerprints.at(part->id());
   Project p = project();
   if (happened(p.record, line, print).current) {
-    std::erase_if(p.record.facts, [&](const Fact& f) { return f.what == line && f.fingerprint == print; });
+    take_fact_back(p.record, line, print);
     Q_EMIT said(tr("Not cut after all"), false);
   } else {
     note_fact(parts_, p, line, today());

@@ -72,6 +72,7 @@ class Workbench : public QObject {
   /// part's design would not follow from it.
   std::optional<Problem> change_part(const std::string& part, const std::function<void(Project&)>& change,
                                      const std::string& name, const std::string& mark = {});
+  std::optional<Problem> change_materials(Materials materials, const std::string& name);
   void settle() { document_.history().settle(); }
   /// Takes back what the gesture under way has changed; nothing where it has changed nothing yet.
   void give_up();
@@ -80,6 +81,8 @@ class Workbench : public QObject {
   void set_units(UnitSystem units);
   /// `kind` of record: the id of the cut's line.
   void mark_cut(const std::string& kind);
+  /// The piece begins again from a new blank; what must be made again, or the Problem.
+  [[nodiscard]] Expected<NewBlank> begin_anew(const Planned& planned, const std::string& piece);
 
   std::optional<Problem> open(const std::filesystem::path& path);
   /// Held by another, changed on disk (`over` then decides), or not to be written: the Problem.

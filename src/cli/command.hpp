@@ -82,6 +82,8 @@ Command add_sections(CLI::App& app);
 Command add_head(CLI::App& app);
 Command add_plan(CLI::App& app);
 Command add_carve(CLI::App& app);
+Command add_materials(CLI::App& app);
+Command add_spoiled(CLI::App& app);
 Command add_completion(CLI::App& app);
 Command add_man(CLI::App& app);
 /// The whole command line.

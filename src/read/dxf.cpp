@@ -305,20 +305,21 @@ class DxfReader : public DL_CreationAdapter {
     add(std::move(p), 0, ring, &layer_);
   }
   [[nodiscard]] Vec2 de_boor(double t, int n) const {
-    int k = degree_;
-    while (k + 1 < n && knots_[static_cast<std::size_t>(k + 1)] <= t) ++k;
+    const auto degree = static_cast<std::size_t>(degree_);
+    std::size_t k = degree;
+    while (k + 1 < static_cast<std::size_t>(n) && knots_[k + 1] <= t) ++k;
     std::vector<Weighted> d;
-    for (int j = 0; j <= degree_; ++j) d.push_back(control_[static_cast<std::size_t>(k - degree_ + j)]);
-    for (int r = 1; r <= degree_; ++r)
-      for (int j = degree_; j >= r; --j) {
-        const double a = knots_[static_cast<std::size_t>(k - degree_ + j)];
-        const double b = knots_[static_cast<std::size_t>(k + 1 + j - r)];
+    for (std::size_t j = 0; j <= degree; ++j) d.push_back(control_[k - degree + j]);
+    for (std::size_t r = 1; r <= degree; ++r)
+      for (std::size_t j = degree; j >= r; --j) {
+        const double a = knots_[k - degree + j];
+        const double b = knots_[k + 1 + j - r];
         const double s = b > a ? (t - a) / (b - a) : 0;
-        Weighted& to = d[static_cast<std::size_t>(j)];
-        const Weighted& from = d[static_cast<std::size_t>(j - 1)];
+        Weighted& to = d[j];
+        const Weighted& from = d[j - 1];
         to = {lerp(from.at, to.at, s), from.weight + (to.weight - from.weight) * s};
       }
-    const Weighted& w = d[static_cast<std::size_t>(degree_)];
+    const Weighted& w = d[degree];
     return std::abs(w.weight) > 1e-12 ? w.at * (1 / w.weight) : w.at;
   }
   void add(Polygon p, double z, bool closed, const std::string* layer = nullptr) {

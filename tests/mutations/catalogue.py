@@ -20,7 +20,8 @@ import time
 
 sys.path.insert(0, str(pathlib.Path(__file__).parent))
 import harmful
-import harmful_sly  # joins harmful.KINDS
+import harmful_register  # noqa: F401  joins harmful.KINDS
+import harmful_sly  # noqa: F401  joins harmful.KINDS
 import harmless
 from program_set import ProgramSet
 
@@ -70,6 +71,7 @@ class Case:
 VARIANTS = {
     "one-file": ("plain", ["programs.files=one"]),
     "magazine": ("plain", ["programs.files=one", "machine.change=magazine"]),
+    "sawn": ("reedling", ["body.outline_school=guide", "body.ears_off=by machine"]),
     "clamped": ("reedling", ["board.clamps=left -30 18 6 57 18; right 504 18 540 57 18"]),
 }
 CLAMP = (3.0, 30.0, 9.0)  # over the first of them, from the blank's corner, under its top

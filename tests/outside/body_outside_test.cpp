@@ -42,11 +42,16 @@ void add_hidden(BodyShape& s, const char* id, Region region, double floor) {
 
 }  // namespace
 
+/// One density for each layer.
+static DensityAt each(std::vector<double> densities) {
+  return [all = std::move(densities)](std::size_t k, Vec2) { return all.at(k); };
+}
+
 TEST_CASE("centre of mass of an L and of a disk with a hole, by hand (composite bodies, textbook statics)") {
   // L of two rectangles 100 × 20 and 20 × 60: areas 2000 and 1200, centroids (50, 10) and (10, 50).
   BodyShape l =
       plain_body({{{0, 0}, 0}, {{100, 0}, 0}, {{100, 20}, 0}, {{20, 20}, 0}, {{20, 80}, 0}, {{0, 80}, 0}}, {40});
-  const BodyBalance a = balance(l, {560}, {}, 0.5);
+  const BodyBalance a = balance(l, each({560}), {}, 0.5);
   CHECK_THAT(a.volume_mm3, WithinAbs(3200 * 40, 200));
   CHECK_THAT(a.body_centre.x, WithinAbs((2000 * 50 + 1200 * 10) / 3200.0, 0.05));
   CHECK_THAT(a.body_centre.y, WithinAbs((2000 * 10 + 1200 * 50) / 3200.0, 0.05));
@@ -54,7 +59,7 @@ TEST_CASE("centre of mass of an L and of a disk with a hole, by hand (composite 
   // Disk of radius 100, 6 + 34 thick, with a chamber of radius 30 at (40, 0), 20 deep under the top.
   BodyShape disk = plain_body({{{100, 0}, 1}, {{-100, 0}, 1}}, {6, 34});
   add_hidden(disk, "chamber-x", {circle_polygon({40, 0}, 30)}, -26);
-  const BodyBalance b = balance(disk, {670, 560}, {}, 0.5);
+  const BodyBalance b = balance(disk, each({670, 560}), {}, 0.5);
   const double top = pi * 1e4 * 6;
   const double low = pi * 1e4 * 34;
   const double hole = pi * 900 * 20;
@@ -64,7 +69,7 @@ TEST_CASE("centre of mass of an L and of a disk with a hole, by hand (composite 
   CHECK_THAT(b.body_centre.x, WithinAbs(-hole * 560e-6 * 40 / mass, 0.05));
   CHECK_THAT(b.chambers_g, WithinAbs(hole * 560e-6, 0.3));
   // With a weight hung on: the lever rule.
-  const BodyBalance c = balance(disk, {670, 560}, {{"neck", 600, {-300, 0}}}, 0.5);
+  const BodyBalance c = balance(disk, each({670, 560}), {{"neck", 600, {-300, 0}}}, 0.5);
   CHECK_THAT(c.whole_centre.x, WithinAbs((b.body_centre.x * mass - 300.0 * 600) / (mass + 600), 0.1));
 }
 

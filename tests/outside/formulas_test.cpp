@@ -168,11 +168,12 @@ TEST_CASE("feed: Machinery's Handbook, ISO 3002-3") {
   Machine m;
   m.max_feed = {9000, 9000, 3000};
   const Cutter c = *find_cutter(default_rack(), "flat-3.175");
-  const Feeds f = work_out_feeds(c, *find_wood("pear"), m, {0.2, 3.175, 1.0});
+  const Feeds f = work_out_feeds(c, *find_material({}, "pear"), m, {0.2, 3.175, 1.0});
   CHECK(f.limited_by == "chip load");
-  CHECK_THAT(f.feed, WithinAbs(f.rpm * 2 * chip_load(3.175, WoodClass::medium), 1.0));
+  CHECK_THAT(f.feed, WithinAbs(f.rpm * 2 * chip_load(3.175, Hardness::medium), 1.0));
   CHECK(std::numbers::pi * 25 *
-            work_out_feeds(*find_cutter(default_rack(), "facing-25"), *find_wood("pear"), m, {1, 3, 0.05}).rpm / 1000 <=
+            work_out_feeds(*find_cutter(default_rack(), "facing-25"), *find_material({}, "pear"), m, {1, 3, 0.05}).rpm /
+            1000 <=
         1000.5);
 }
 

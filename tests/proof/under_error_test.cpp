@@ -93,7 +93,7 @@ TEST_CASE("the turned side is misplaced every way, and the thinnest place is rea
     if (back) {
       side.setup.turn = Turn::about_length;
       side.setup.to_work.shift = {0, 60, 0};  // side z = −instrument z: the bed's side is up at 0
-      side.setup.register_shift = {1.5, 0.5};
+      side.setup.found_by.shift = {1.5, 0.5};
     }
     side.design.outline = turned(side.setup.turn, box(low, high));
     side.design.finished = [back](Vec2 q) {

@@ -46,7 +46,7 @@ inline PartKind spacer_part() {
     side.id = "top";
     side.title = "Top";
     side.setup = d.setup;
-    side.wood = *find_wood("cherry");
+    side.wood = *find_material({}, "cherry");
     OutlinePlan plan;
     plan.wood_top = 6;
     plan.tabs = {s / 2, s * 2.5};

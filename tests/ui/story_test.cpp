@@ -529,6 +529,7 @@ class Story : public QObject {
 };
 
 int run_body_story(int argc, char** argv);
+int run_stuff_story(int argc, char** argv);
 int run_keys_story(int argc, char** argv);
 
 int main(int argc, char** argv) {
@@ -539,7 +540,7 @@ int main(int argc, char** argv) {
   load_fonts();
   Story story;
   const int first = QTest::qExec(&story, argc, argv);
-  return first + run_keys_story(argc, argv) + run_body_story(argc, argv);
+  return first + run_keys_story(argc, argv) + run_body_story(argc, argv) + run_stuff_story(argc, argv);
 }
 
 #include "story_test.moc"

@@ -29,7 +29,7 @@ struct Feeds {
 /// under 1 mm.
 [[nodiscard]] double depth_per_pass(const Cutter& cutter);
 
-[[nodiscard]] Feeds work_out_feeds(const Cutter& cutter, const Wood& wood, const Machine& machine,
+[[nodiscard]] Feeds work_out_feeds(const Cutter& cutter, const Material& material, const Machine& machine,
                                    const Engagement& engagement);
 
 }  // namespace wren

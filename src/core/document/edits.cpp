@@ -1,5 +1,7 @@
 #include "core/document/edits.hpp"
 
+#include <algorithm>
+
 #include <fmt/format.h>
 
 namespace wren {
@@ -49,6 +51,14 @@ std::vector<Difference> differences(const FieldBook& book, const Project& here, 
     }
     if (out.size() == before) out.push_back({"rack", "Cutter rack", "(a rack)", "(another rack)"});
   }
+  for (const Field& f : material_fields(here.materials))
+    if (const auto other = book.find(there, f.key); !other)
+      out.push_back({f.key, f.label, field_text(f, f.get(here)), "(not among its own)"});
+    else if (const FieldValue a = f.get(here), b = other->get(there); !(a == b))
+      out.push_back({f.key, f.label, field_text(f, a), field_text(f, b)});
+  for (const Material& m : there.materials)
+    if (std::none_of(here.materials.begin(), here.materials.end(), [&](const Material& o) { return o.name == m.name; }))
+      out.push_back({"material." + m.name, m.name, "(not among its own)", "(a material)"});
   if (!(here.record == there.record))
     out.push_back({"record", "What was measured and made",
                    fmt::format("{} measures, {} facts", here.record.measured.size(), here.record.facts.size()),

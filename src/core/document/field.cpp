@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 #include <sstream>
 
 #include <fmt/format.h>
@@ -127,7 +128,30 @@ std::optional<Field> FieldBook::find(const Project& project, const std::string& 
   each(look);
   if (!found && key.starts_with("rack."))
     for (const Field& f : rack_fields(project.rack)) look(f);
+  if (!found && key.starts_with("material."))
+    for (const Field& f : material_fields(project.materials)) look(f);
   return found;
+}
+
+std::vector<std::string> materials_named(const FieldBook& book, const Project& project,
+                                         const std::vector<std::string>& parts) {
+  std::set<std::string> out;
+  for (const PartTable& part : book.parts()) {
+    if (!parts.empty() && std::find(parts.begin(), parts.end(), part.id) == parts.end()) continue;
+    for (const Field& f : part.fields)
+      if (f.materials)
+        for (std::string& name : f.materials(project)) out.insert(std::move(name));
+  }
+  return {out.begin(), out.end()};
+}
+
+Materials own_materials_of(const FieldBook& book, const Project& project, const std::vector<std::string>& parts) {
+  Materials out;
+  if (project.materials.empty()) return out;
+  for (const std::string& name : materials_named(book, project, parts))
+    for (const Material& m : project.materials)
+      if (m.name == name) out.push_back(m);
+  return out;
 }
 
 std::optional<Problem> check_value(const Field& field, const FieldValue& value, const std::string& where) {

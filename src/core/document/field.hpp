@@ -38,6 +38,8 @@ struct Field {
   /// Texts: what is wrong with one, beyond its length; may be empty.
   std::function<std::optional<Problem>(const std::string&)> check{};
   Offers offers = Offers::nothing;
+  /// Names of materials that this field's value speaks of; may be empty.
+  std::function<std::vector<std::string>(const Project&)> materials{};
   /// What a value would contradict in this project; may be empty.
   std::function<std::optional<Problem>(const Project&, const FieldValue&)> contradicts{};
 };
@@ -80,6 +82,14 @@ class FieldBook {
 
 [[nodiscard]] std::vector<Field> shop_fields();
 [[nodiscard]] std::vector<Field> rack_fields(const Rack& rack);
+/// "material.NAME.density" and the other figures of the project's own materials.
+[[nodiscard]] std::vector<Field> material_fields(const Materials& own);
+/// Names of all materials that these parts (all without names) speak of, each once, sorted.
+[[nodiscard]] std::vector<std::string> materials_named(const FieldBook& book, const Project& project,
+                                                       const std::vector<std::string>& parts = {});
+/// The project's own entries among them.
+[[nodiscard]] Materials own_materials_of(const FieldBook& book, const Project& project,
+                                         const std::vector<std::string>& parts);
 
 /// Kind, range and choice; `where` is the key or JSON path.
 [[nodiscard]] std::optional<Problem> check_value(const Field& field, const FieldValue& value, const std::string& where);

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "core/document/field.hpp"
+#include "core/workshop/strips.hpp"
 #include "core/workshop/alignment.hpp"
 
 namespace wren {
@@ -121,13 +122,14 @@ template <class At>
   return f;
 }
 
-/// A species by its name.
+/// A material by its name: the project's own, or of the table.
 template <class At>
 [[nodiscard]] Field wood_field(std::string key, std::string label, At at, std::string reason) {
   Field f = text_field(std::move(key), std::move(label), at, std::move(reason));
   f.offers = Offers::woods;
-  f.check = [](const std::string& name) -> std::optional<Problem> {
-    if (const auto wood = find_wood(name); !wood) return wood.error();
+  f.materials = [get = f.get](const Project& p) { return std::vector<std::string>{std::get<std::string>(get(p))}; };
+  f.contradicts = [](const Project& p, const FieldValue& v) -> std::optional<Problem> {
+    if (const auto wood = find_material(p.materials, std::get<std::string>(v)); !wood) return wood.error();
     return {};
   };
   return f;
@@ -181,6 +183,33 @@ template <class At>
   return f;
 }
 
+/// A blank glued of strips, as text.
+template <class At>
+[[nodiscard]] Field strips_field(std::string key, std::string label, At at, std::string reason) {
+  Field f = text_field(key, std::move(label), at, std::move(reason));
+  f.get = [at](const Project& p) -> FieldValue { return strips_text(at(p)); };
+  f.put = [at, key](Project& p, const FieldValue& v) {
+    if (auto stack = strips_from(std::get<std::string>(v), key)) at(p) = std::move(*stack);
+  };
+  f.check = [key](const std::string& text) -> std::optional<Problem> {
+    if (auto stack = strips_from(text, key); !stack) return stack.error();
+    return {};
+  };
+  f.contradicts = [key](const Project& p, const FieldValue& v) -> std::optional<Problem> {
+    if (const auto stack = strips_from(std::get<std::string>(v), key))
+      for (const Strip& s : stack->strips)
+        if (const auto wood = find_material(p.materials, s.wood); !wood) return wood.error();
+    return {};
+  };
+  f.materials = [at](const Project& p) {
+    std::vector<std::string> out;
+    const StripStack stack = at(p);
+    for (const Strip& s : stack.strips) out.push_back(s.wood);
+    return out;
+  };
+  return f;
+}
+
 /// Clamps as text: name x0 y0 x1 y1 height; more after a semicolon; none.
 [[nodiscard]] std::string clamps_text(const std::vector<Clamp>& clamps);
 /// Precondition: accepted by check_value.
@@ -231,7 +260,10 @@ void alignment_fields(std::vector<Field>& f, const std::string& prefix, At at) {
        length_field(prefix + "pin_offset", "Second pin aside", of(&A::pin_offset), 0, 200,
                     "across: the wrong way round is then impossible"),
        length_field(prefix + "pin_depth", "Pins in the waste board", of(&A::pin_depth), 1, 40, "depth of their holes"),
-       length_field(prefix + "pin_play", "Pin play", of(&A::pin_play), 0, 1, "hole over pin, in diameter"),
+       choice_field(prefix + "pins", "Pins are", of(&A::pins), {"ground", "sanded", "measured"},
+                    "ground steel; dowels sanded until they slip; or with the play that was measured"),
+       length_field(prefix + "pin_play", "Pin play, measured", of(&A::pin_play), 0, 1,
+                    "hole over pin, in diameter; used where pins are 'measured'"),
        length_field(prefix + "square_error", "Out of square", of(&A::square_error), 0, 5, "of the blank, per 100 mm"),
        length_field(prefix + "fence_x", "Fence corner x", of(&A::fence_x), -100, 5000, "from home"),
        length_field(prefix + "fence_y", "Fence corner y", of(&A::fence_y), -100, 5000, "from home"),

@@ -131,6 +131,83 @@ Expected<Rack> rack_from_json(const Json& j) {
   return rack;
 }
 
+Json materials_to_json(const Materials& own, const Materials& copies) {
+  Json out = Json::array();
+  for (const Materials* list : {&own, &copies})
+    for (const Material& m : *list)
+      out.push_back({{"id", m.name},
+                     {"of", list == &own ? "project" : "table"},
+                     {"kind", kind_word(m.kind)},
+                     {"density", m.density},
+                     {"hardness", hardness_word(m.hardness)},
+                     {"cutting_force", m.cutting_force},
+                     {"modulus", m.modulus},
+                     {"side_hardness", m.side_hardness},
+                     {"shrink_radial", m.shrink_radial},
+                     {"shrink_tangential", m.shrink_tangential},
+                     {"grain", grain_word(m.grain)},
+                     {"melts", m.melts},
+                     {"dust", dust_word(m.dust)},
+                     {"source", m.source}});
+  return out;
+}
+
+Expected<Materials> materials_from_json(const Json& j) {
+  if (!j.is_array() || j.size() > most_materials)
+    return fail(ProblemKind::format, fmt::format("this is not a list of at most {} materials", most_materials),
+                "/materials", "Correct it, or open an earlier copy");
+  Materials out;
+  for (std::size_t i = 0; i < j.size(); ++i) {
+    const Json& e = j[i];
+    const std::string where = fmt::format("/materials/{}", i);
+    const auto text = [&](const char* name) {
+      return e.contains(name) && e[name].is_string() ? e[name].get<std::string>() : std::string();
+    };
+    if (!e.is_object() || text("id").empty())
+      return fail(ProblemKind::format, "a material without its name", where, "Give it an id");
+    Material m;
+    m.name = text("id");
+    m.source = text("source");
+    for (const auto& [name, to] :
+         {std::pair{"density", &m.density}, std::pair{"cutting_force", &m.cutting_force},
+          std::pair{"modulus", &m.modulus}, std::pair{"side_hardness", &m.side_hardness},
+          std::pair{"shrink_radial", &m.shrink_radial}, std::pair{"shrink_tangential", &m.shrink_tangential}})
+      if (auto bad = number_member(e, name, 0, 1e6, where, *to)) return tl::unexpected(*bad);
+    if (e.contains("melts")) {
+      if (!e["melts"].is_boolean())
+        return fail(ProblemKind::format, "'melts' is neither true nor false", where + "/melts", "Write true or false");
+      m.melts = e["melts"].get<bool>();
+    }
+    const auto choice = [&](const char* name, auto& to, int count, const auto& word) -> std::optional<Problem> {
+      if (!e.contains(name)) return {};
+      std::string all;
+      for (int k = 0; k < count; ++k) {
+        const auto value = static_cast<std::remove_reference_t<decltype(to)>>(k);
+        if (text(name) == word(value)) {
+          to = value;
+          return {};
+        }
+        all += (k == 0 ? "" : k + 1 == count ? " or " : ", ") + word(value);
+      }
+      return Problem{ProblemKind::format, fmt::format("the {} of this material is not known", name), where + "/" + name,
+                     "Use " + all};
+    };
+    if (auto bad = choice("kind", m.kind, 4, kind_word)) return tl::unexpected(*bad);
+    if (auto bad = choice("hardness", m.hardness, 3, hardness_word)) return tl::unexpected(*bad);
+    if (auto bad = choice("grain", m.grain, 3, grain_word)) return tl::unexpected(*bad);
+    if (auto bad = choice("dust", m.dust, 5, dust_word)) return tl::unexpected(*bad);
+    if (const auto bad = check_material(m); !bad.empty())
+      return fail(ProblemKind::range, bad.front().what, where, bad.front().todo);
+    if (std::any_of(out.begin(), out.end(), [&](const Material& o) { return o.name == m.name; }))
+      return fail(ProblemKind::format, fmt::format("the material '{}' stands twice", m.name), where,
+                  "Rename one of them");
+    const auto& table = known_materials();
+    if (text("of") == "table" && std::find(table.begin(), table.end(), m) != table.end()) continue;
+    out.push_back(std::move(m));
+  }
+  return out;
+}
+
 Json points_to_json(const std::vector<Vec2>& points) {
   Json out = Json::array();
   for (const Vec2 p : points) out.push_back({p.x, p.y});

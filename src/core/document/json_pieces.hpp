@@ -17,6 +17,10 @@ using Json = nlohmann::ordered_json;
 
 [[nodiscard]] Json rack_to_json(const Rack& rack);
 [[nodiscard]] Expected<Rack> rack_from_json(const Json& j);
+/// The project's own materials, and copies of those of the table that it uses: a later table does not change a project.
+[[nodiscard]] Json materials_to_json(const Materials& own, const Materials& copies);
+/// The project's own, and copies that differ from the table's.
+[[nodiscard]] Expected<Materials> materials_from_json(const Json& j);
 [[nodiscard]] Json measures_to_json(const std::vector<Measured>& measures);
 [[nodiscard]] Expected<std::vector<Measured>> measures_from_json(const Json& j);
 /// Facts, the numbers behind them, and the programs' folder.

@@ -73,11 +73,29 @@ void into_facts(Json& doc) {
   doc.erase("written");
 }
 
+/// Older files leave out what newer ones name: pins whose play is not that of ground ones were measured.
+void say_what_was_meant(Json& doc) {
+  if (!doc.contains("parts") || !doc["parts"].is_object()) return;
+  // A hole too narrow for a plate was a barrel's.
+  if (Json& all = doc["parts"]; all.contains("body") && all["body"].is_object() && all["body"].contains("wire"))
+    if (Json& wire = all["body"]["wire"]; wire.is_object() && !wire.contains("jack_kind") && wire.contains("jack") &&
+                                          wire["jack"].is_number() && wire["jack"].get<double>() < 17)
+      wire["jack_kind"] = "barrel";
+  for (const char* part : {"neck", "body"}) {
+    if (!doc["parts"].contains(part) || !doc["parts"][part].is_object() || !doc["parts"][part].contains(part)) continue;
+    Json& own = doc["parts"][part][part];
+    if (own.is_object() && !own.contains("pins") && own.contains("pin_play") && own["pin_play"].is_number() &&
+        std::abs(own["pin_play"].get<double>() - 0.015) > 1e-9)
+      own["pins"] = "measured";
+  }
+}
+
 }  // namespace
 
 void migrate(Json& doc, std::int64_t version) {
   if (version < 2) into_parts(doc);
   if (version < 3) into_facts(doc);
+  say_what_was_meant(doc);
 }
 
 }  // namespace wren

@@ -11,8 +11,14 @@ const Measured* measured_in_use(const std::vector<Measured>& all, const std::str
 
 std::size_t weight_beside(const Project& p, const Project& other) {
   std::size_t bytes = sizeof p + p.parts.weight_beside(other.parts);
-  bytes += p.name.size() + p.notes.size() + p.unknown.size() + p.rack.size() * (sizeof(Cutter) + 32);
+  bytes += p.name.size() + p.notes.size() + p.unknown.size() + p.rack.size() * (sizeof(Cutter) + 32) +
+           p.materials.size() * (sizeof(Material) + 32);
   return bytes;
+}
+
+Project without_facts(Project p) {
+  p.record = {};  // what a cutter measures is the cutter's, and stays with the rack
+  return p;
 }
 
 double in_use(const Project& p, const std::string& key, double designed) {

@@ -64,6 +64,7 @@ struct Project {
   std::string notes;
   Machine machine;
   Rack rack = default_rack();
+  Materials materials;  // of its own: where one has a name of the table, it takes that one's place
   ProgramChoices programs;
   PartValues parts;
   Record record;
@@ -73,6 +74,9 @@ struct Project {
 
 /// Bytes that a project needs beyond what it shares with another.
 [[nodiscard]] std::size_t weight_beside(const Project& project, const Project& other);
+
+/// The same numbers for another instrument: nothing of it was made, measured or proved yet.
+[[nodiscard]] Project without_facts(Project project);
 
 /// The measured number where one is in use, else the designed one.
 [[nodiscard]] double in_use(const Project& project, const std::string& key, double designed);

@@ -128,6 +128,17 @@ void put_part(Json& doc, const PartTable& part, const Project& project) {
   if (part.write_more != nullptr) part.write_more(project, group);
 }
 
+/// Those of the table that the project uses and has no entry of its own for.
+Materials table_copies(const FieldBook& book, const Project& project) {
+  Materials out;
+  for (const std::string& name : materials_named(book, project)) {
+    const auto own = [&](const Material& m) { return m.name == name; };
+    if (std::any_of(project.materials.begin(), project.materials.end(), own)) continue;
+    if (auto m = find_material({}, name)) out.push_back(std::move(*m));
+  }
+  return out;
+}
+
 Json to_document(const FieldBook& book, const Project& project) {
   Json doc;
   doc["format"] = "upland-wren-project";
@@ -136,6 +147,7 @@ Json to_document(const FieldBook& book, const Project& project) {
   for (const PartTable& part : book.parts()) put_part(doc, part, project);
   doc["measures"] = measures_to_json(project.record.measured);
   doc["rack"] = rack_to_json(project.rack);
+  doc["materials"] = materials_to_json(project.materials, table_copies(book, project));
   doc["facts"] = facts_to_json(project.record);
   return doc;
 }
@@ -154,6 +166,8 @@ std::string numbers_text(const FieldBook& book, const Project& project, const st
   put_fields(doc, book.shop(), project);
   doc.erase("project");  // a name and notes are cut nowhere
   doc["rack"] = rack_to_json(project.rack);
+  if (const Materials own = own_materials_of(book, project, parts); !own.empty())
+    doc["materials"] = materials_to_json(own, {});
   for (const std::string& id : parts)
     if (const PartTable* part = book.part(id)) put_part(doc, *part, project);
   return doc.dump(-1, ' ', false, Json::error_handler_t::replace);
@@ -256,6 +270,11 @@ Expected<Project> project_from_json(const FieldBook& book, std::string_view text
     if (!rack) return problem_at(rack.error());
     project.rack = *rack;
   }
+  if (doc.contains("materials")) {
+    auto materials = materials_from_json(doc["materials"]);
+    if (!materials) return problem_at(materials.error());
+    project.materials = std::move(*materials);
+  }
   if (doc.contains("facts"))
     if (auto bad = facts_from_json(doc["facts"], project.record)) return problem_at(*bad);
   // Keep what is not known: everything in the file that a project written now would not have.
@@ -330,6 +349,11 @@ std::optional<Problem> would_not_come_back(const FieldBook& book, const Project&
     const auto rack = rack_from_json(through(rack_to_json(p.rack)));
     if (!rack) return rack.error();
     if (!(*rack == p.rack)) return lost("The rack", "/rack");
+  }
+  if (before == nullptr || !(p.materials == before->materials)) {
+    const auto materials = materials_from_json(through(materials_to_json(p.materials, {})));
+    if (!materials) return materials.error();
+    if (!(*materials == p.materials)) return lost("A material", "/materials");
   }
   if (before == nullptr || !(p.record == before->record)) {
     const auto measures = measures_from_json(through(measures_to_json(p.record.measured)));

@@ -120,4 +120,38 @@ std::vector<Field> rack_fields(const Rack& rack) {
   return f;
 }
 
+std::vector<Field> material_fields(const Materials& own) {
+  std::vector<Field> f;
+  for (std::size_t i = 0; i < own.size(); ++i) {
+    const std::string& name = own[i].name;
+    const auto key = [&](const char* what) { return "material." + name + "." + what; };
+    const auto of = [i](auto member) {
+      return [ i, member ](auto& p) -> auto& { return p.materials[i].*member; };
+    };
+    using M = Material;
+    f.insert(f.end(),
+             {choice_field(key("kind"), name + ", kind", of(&M::kind), {"hardwood", "softwood", "sheet", "plastic"},
+                           "what it is"),
+              number_field(key("density"), name + ", density", of(&M::density), "kg/m³", 20, 3000, "weigh a piece"),
+              choice_field(key("hardness"), name + ", hardness", of(&M::hardness), {"soft", "medium", "hard"},
+                           "decides the chip load"),
+              number_field(key("cutting_force"), name + ", cutting force", of(&M::cutting_force), "N/mm²", 0.5, 200,
+                           "specific: about 0.04 × the density of a wood"),
+              number_field(key("modulus"), name + ", stiffness", of(&M::modulus), "GPa", 0.01, 100, "along the grain"),
+              number_field(key("side_hardness"), name + ", side hardness", of(&M::side_hardness), "N", 0, 50000,
+                           "0: not known"),
+              number_field(key("shrink_radial"), name + ", shrinks radially", of(&M::shrink_radial), "%", 0, 20,
+                           "from green to oven-dry; 0: not known"),
+              number_field(key("shrink_tangential"), name + ", shrinks tangentially", of(&M::shrink_tangential), "%", 0,
+                           25, "from green to oven-dry; 0: not known"),
+              choice_field(key("grain"), name + ", grain", of(&M::grain), {"along", "crossed", "none"},
+                           "crossed: plywood; none: no advice of grain is given"),
+              flag_field(key("melts"), name + ", melts", of(&M::melts), "a thick chip, a slow spindle and no dwell"),
+              choice_field(key("dust"), name + ", dust", of(&M::dust), {"wood", "fine", "harmful", "plastic", "fumes"},
+                           "decides the caution on the sheet"),
+              text_field(key("source"), name + ", source", of(&M::source), "of these figures")});
+  }
+  return f;
+}
+
 }  // namespace wren

@@ -161,12 +161,20 @@ struct ChamberNumbers {
   friend bool operator==(const ChamberNumbers&, const ChamberNumbers&) = default;
 };
 
+/// A barrel is screwed through the wall and spans only so much of it; a plate is screwed onto the edge and its socket
+/// goes in behind; a cup is let into the edge.
+enum class JackKind { barrel, plate, cup };
+
 struct WireNumbers {
   double width = 8;  // of channels under a glued top; 0: none
   double depth = 8;
   double jack = 22;           // hole in the edge
   double jack_behind = 62;    // behind the scale line, on the treble side
   double jack_angle_deg = 0;  // against square to the edge
+  JackKind jack_kind = JackKind::plate;
+  double jack_spans = 35;   // wall that a barrel's thread spans, nut and washer left out (common practice)
+  double jack_inside = 28;  // how far the socket reaches in from the edge
+  double jack_dish = 0;     // of the edge taken away round the hole, by hand
   double strap_pilot = 2.8;
   double strap_depth = 22;
   friend bool operator==(const WireNumbers&, const WireNumbers&) = default;

@@ -39,11 +39,11 @@ HangWay hang(Vec2 a, Vec2 b, double strap, Vec2 g, double treble, double frictio
   return nearest;
 }
 
-BodyBalance balance(const BodyShape& body, const std::vector<double>& density, const std::vector<Mass>& others,
-                    double pace) {
+BodyBalance balance(const BodyShape& body, const DensityAt& density, const std::vector<Mass>& others, double pace) {
   BodyBalance out;
   const std::size_t n = body.layers.size();
   std::vector<double> volume(n, 0);
+  std::vector<double> weight(n, 0);
   std::vector<Vec2> moment(n);
   const Box2 box = bounds(body.corners);
   double hollow = 0;
@@ -73,20 +73,21 @@ BodyBalance balance(const BodyShape& body, const std::vector<double>& density, c
               const double roof = body.layers[static_cast<std::size_t>(c->layer)].top;
               const double here = std::max(0.0, std::min(high, roof) - std::max(low, c->floor));
               taken = std::max(taken, here);
-              if (c->id.rfind("chamber", 0) == 0)
-                hollow += here * dx * dy * (k < density.size() ? density[k] : 0) * 1e-6;
+              if (c->id.rfind("chamber", 0) == 0) hollow += here * dx * dy * density(k, p) * 1e-6;
             }
           wood -= std::min(wood, taken);
           volume[k] += wood * dx * dy;
-          moment[k] = moment[k] + p * (wood * dx * dy);
+          const double grams = wood > 0 ? wood * dx * dy * density(k, p) * 1e-6 : 0;
+          weight[k] += grams;
+          moment[k] = moment[k] + p * grams;
         }
       }
     }
   }
   Vec2 sum;
   for (std::size_t k = 0; k < n; ++k) {
-    const double grams = volume[k] * (k < density.size() ? density[k] : 600) * 1e-6;
-    const Vec2 at = volume[k] > 0 ? moment[k] * (1 / volume[k]) : Vec2{};
+    const double grams = weight[k];
+    const Vec2 at = grams > 0 ? moment[k] * (1 / grams) : Vec2{};
     out.layers.push_back({body.layers[k].layer.name, grams, at});
     out.body_g += grams;
     out.volume_mm3 += volume[k];

@@ -38,9 +38,11 @@ struct HangWay {
 /// the other. The angle is the neck's slope over the level, to half a degree.
 [[nodiscard]] HangWay hang(Vec2 a, Vec2 b, double strap, Vec2 g, double treble, double friction = strap_friction);
 
-/// Volumes by rows cut exactly at the outline, `pace` mm apart. `density` in kg/m³ for each layer. `others`: neck,
+/// kg/m³ of a layer at a place of the body's plan.
+using DensityAt = std::function<double(std::size_t layer, Vec2 at)>;
+/// Volumes by rows cut exactly at the outline, `pace` mm apart. `others`: neck,
 /// board, hardware.
-[[nodiscard]] BodyBalance balance(const BodyShape& body, const std::vector<double>& density,
-                                  const std::vector<Mass>& others, double pace = 2);
+[[nodiscard]] BodyBalance balance(const BodyShape& body, const DensityAt& density, const std::vector<Mass>& others,
+                                  double pace = 2);
 
 }  // namespace wren

@@ -295,7 +295,7 @@ class Judge {
         if (area(both) < 0.5) continue;
         const bool cross = area(intersected(a.region, b.region)) > 0.5;
         const Vec2 at = both.front().front();
-        Remark& r = say("body.cavities_meet", cross ? Weight::think_again : Weight::think_again,
+        Remark& r = say("body.cavities_meet", Weight::think_again,
                         fmt::format("'{}' and '{}' {} near x {}, y {}.", a.title, b.title,
                                     cross ? "run into each other"
                                           : "leave less than " + mm(practice::cavity_wall_least) + " between them",
@@ -489,6 +489,7 @@ class Judge {
         r.at = std::pair{j.at.x, j.at.y};
         way(r, {"A thinner jack (hole of 12 mm)", {{"wire.jack", "12"}}});
       }
+      if (j.id == "jack" && !j.reaches.empty()) jack(j);
       if (j.id == "jack" && j.reaches.empty()) {
         Remark& r = say("body.jack_misses", Weight::think_again, "The jack's hole does not meet the control cavity.", 0,
                         0, "mm", "geometry", "wire.jack_behind");
@@ -502,6 +503,128 @@ class Judge {
         }
       }
     }
+  }
+
+  /// What kind of jack the wall, the edge and the pots inside bear.
+  void jack(const EdgeJob& j) {
+    const WireNumbers& w = s_.given.wires;
+    const double wall = j.wall - w.jack_dish;
+    const auto at = [&](Remark& r) { r.at = std::pair{j.at.x, j.at.y}; };
+    const Repair plate{"A plate jack (hole of 22.2 mm)",
+                       {{"wire.jack_kind", "plate"}, {"wire.jack", num(practice::jack_plate_hole)}}};
+    if (w.jack_kind == JackKind::barrel && wall > w.jack_spans) {
+      const double dish = std::ceil((j.wall - w.jack_spans) * 2) / 2;
+      Remark& r = say("body.jack_wall", Weight::stop,
+                      fmt::format("The wall at the jack is {} along its axis; a barrel that spans {} does not come "
+                                  "through.",
+                                  mm(wall), mm(w.jack_spans)),
+                      wall, w.jack_spans, "mm", "the jack's own measure", "wire.jack_spans");
+      at(r);
+      way(r, plate);
+      if (dish <= 20)
+        way(r, {fmt::format("A dish of {} mm round the hole, by hand", num(dish)), {{"wire.jack_dish", num(dish)}}});
+      const double nearer = s_.given.controls.round + wall - w.jack_spans;
+      if (nearer <= 40) way(r, {"Let the cavity come nearer", {{"control.round", num(std::ceil(nearer))}}});
+      if (const auto place = jack_place([&](const EdgeJob&, double t) { return t <= w.jack_spans + w.jack_dish; }))
+        way(r, {"Put it where the wall is thinner", {{"wire.jack_behind", num(*place)}}});
+    }
+    if (w.jack_dish > 0 && w.jack_dish >= j.wall - 3) {
+      Remark& r =
+          say("body.jack_dish", Weight::stop,
+              fmt::format("A dish of {} leaves {} of wall at the jack.", mm(w.jack_dish), mm(std::max(0.0, wall))),
+              wall, 3, "mm", "common practice", "wire.jack_dish");
+      at(r);
+      way(r, {"No dish", {{"wire.jack_dish", "0"}}});
+    }
+    const double wants = w.jack_kind == JackKind::barrel ? practice::jack_barrel_hole : practice::jack_plate_hole;
+    if (std::abs(j.diameter - wants) > 2) {
+      Remark& r = say("body.jack_hole", Weight::think_again,
+                      fmt::format("{} usually wants a hole of {}; {} is asked for.",
+                                  w.jack_kind == JackKind::barrel  ? "A barrel jack"
+                                  : w.jack_kind == JackKind::plate ? "A plate jack"
+                                                                   : "A cup",
+                                  mm(wants), mm(j.diameter)),
+                      j.diameter, wants, "mm", "common practice", "wire.jack");
+      at(r);
+      way(r, {fmt::format("A hole of {} mm", num(wants)), {{"wire.jack", num(wants)}}});
+    }
+    if (j.thickness < practice::jack_edge_least) {
+      Remark& r = say("body.jack_edge", Weight::think_again,
+                      fmt::format("The edge is {} thick at the jack; {} and more keep it from splitting.",
+                                  mm(j.thickness), mm(practice::jack_edge_least)),
+                      j.thickness, practice::jack_edge_least, "mm", "common practice", "wire.jack_behind");
+      at(r);
+    }
+    if (w.jack_kind == JackKind::plate && j.bulge > practice::jack_flat_most) {
+      Remark& r = say("body.jack_flat", Weight::worth_knowing,
+                      fmt::format("Over a plate's length the edge is {} from flat: it gets a flat, or a dish, by hand.",
+                                  mm(j.bulge)),
+                      j.bulge, practice::jack_flat_most, "mm", "geometry", "wire.jack_behind");
+      at(r);
+    }
+    // What reaches in from the edge, against the pots.
+    const double reach = w.jack_inside + w.jack_dish;
+    if (reach > j.wall && touches_pot(j.at, j.inward, j.wall, reach)) {
+      Remark& r =
+          say("body.jack_pot", Weight::think_again,
+              fmt::format("The jack reaches {} into the cavity and meets a potentiometer there.", mm(reach - j.wall)),
+              reach, j.wall, "mm", "common practice: cans of 25 mm", "wire.jack_behind");
+      at(r);
+      const auto place = jack_place([&](const EdgeJob& there, double t) {
+        return (w.jack_kind != JackKind::barrel || t <= w.jack_spans + w.jack_dish) &&
+               !(reach > t && touches_pot(there.at, there.inward, t, reach));
+      });
+      if (place) way(r, {"Put it beside the pots", {{"wire.jack_behind", num(*place)}}});
+    }
+  }
+
+  [[nodiscard]] bool touches_pot(Vec2 at, Vec2 inward, double from, double to) const {
+    return std::any_of(s_.controls.begin(), s_.controls.end(), [&](Vec2 pot) {
+      return distance_to(pot, Segment2{at + inward * from, at + inward * to}) <
+             practice::pot_radius + practice::jack_socket_radius;
+    });
+  }
+
+  /// The place nearest to the present one, along the treble edge and square to the centre line's own way in, that
+  /// suits.
+  template <class Suits>
+  [[nodiscard]] std::optional<double> jack_place(const Suits& suits) const {
+    const Cavity* control = s_.cavity("control");
+    const auto jack =
+        std::find_if(s_.edge_jobs.begin(), s_.edge_jobs.end(), [](const EdgeJob& e) { return e.id == "jack"; });
+    if (control == nullptr || jack == s_.edge_jobs.end()) return {};
+    for (int k = 1; k < 90; ++k)
+      for (const double side : {-1.0, 1.0}) {
+        const double behind = s_.given.wires.jack_behind + side * k * 2;
+        if (behind < -300 || behind > 300) continue;
+        const double x = s_.setup.bridge_middle.x + behind;
+        // The edge there: the outermost crossing on the treble side.
+        std::optional<Vec2> place;
+        Vec2 along;
+        for (std::size_t i = 0; i < s_.corners.size(); ++i) {
+          const Vec2 a = s_.corners[i];
+          const Vec2 b = s_.corners[(i + 1) % s_.corners.size()];
+          if ((a.x > x) == (b.x > x)) continue;
+          const Vec2 q = lerp(a, b, (x - a.x) / (b.x - a.x));
+          if (!place || q.y * s_.treble > place->y * s_.treble) {
+            place = q;
+            along = unit(b - a);
+          }
+        }
+        if (!place) continue;
+        EdgeJob there = *jack;
+        const double angle = s_.given.wires.jack_angle_deg * 0.017453292519943295;
+        const Vec2 in = left_of(along);
+        there.at = *place;
+        there.inward = {in.x * std::cos(angle) - in.y * std::sin(angle),
+                        in.x * std::sin(angle) + in.y * std::cos(angle)};
+        for (double t = 2; t < 160; t += 0.25)
+          if (control->holds(there.at + there.inward * t)) {
+            if (suits(there, t)) return behind;
+            break;
+          }
+      }
+    return {};
   }
 
   void layers() {

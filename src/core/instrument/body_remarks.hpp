@@ -18,6 +18,12 @@ constexpr double pickup_gap_least = 1.8;  // string over pickup, open, pickup at
 constexpr double pickup_gap_most = 4;     // pickup at its highest
 constexpr double dive_deg = -4;           // the neck hangs lower than this: it dives
 constexpr double jack_wall_least = 4;     // wood over and under a hole in the edge
+constexpr double jack_edge_least = 19;    // thickness of the edge at a jack
+constexpr double jack_barrel_hole = 12.7;
+constexpr double jack_plate_hole = 22.2;
+constexpr double pot_radius = 12.5;       // of a potentiometer's can
+constexpr double jack_socket_radius = 6;  // of what reaches in
+constexpr double jack_flat_most = 0.8;    // a plate lies on an edge that bulges no more
 }  // namespace practice
 
 /// The thinnest wood over any cavity's floor, in z, where it is and what lies on either side.

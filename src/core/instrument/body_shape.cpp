@@ -544,10 +544,16 @@ class BodyMaker {
         for (double t = 2; t < 160 && control != nullptr; t += 0.25)
           if (control->holds(j->at + j->inward * t)) {
             j->depth = t + 3;
+            j->wall = t;
             j->reaches = "control";
             break;
           }
         if (j->depth == 0) j->depth = 30;
+        const Vec2 tangent = left_of(j->inward) * -1.0;
+        for (const Vec2 p : s_.corners)
+          if (std::abs(dot(p - j->at, tangent)) <= practice::jack_plate / 2 &&
+              distance(p, j->at) < practice::jack_plate)
+            j->bulge = std::max(j->bulge, std::abs(dot(p - j->at, j->inward)));
         // Under the wood left in front of the cavity it runs into.
         if (!j->reaches.empty()) j->z = std::min(j->z, control->floor - w.jack / 2);
       }
@@ -599,7 +605,7 @@ RegionMask::RegionMask(Region region, double cell) : region_(std::move(region)),
     for (std::size_t k = 0; k + 1 < edges.size(); k += 2) {
       const int i0 = static_cast<int>((edges[k] - low_.x) / cell);
       const int i1 = static_cast<int>((edges[k + 1] - low_.x) / cell);
-      for (int i = i0; i <= i1; ++i) cells_[static_cast<std::size_t>(j * columns_ + i)] = 1;
+      for (int i = i0; i <= i1; ++i) cells_[cell_at(i, j)] = 1;
     }
   }
   for (const Polygon& p : region_)
@@ -614,7 +620,7 @@ RegionMask::RegionMask(Region region, double cell) : region_(std::move(region)),
         for (int dj = -1; dj <= 1; ++dj)
           for (int di = -1; di <= 1; ++di)
             if (ci + di >= 0 && cj + dj >= 0 && ci + di < columns_ && cj + dj < rows_)
-              cells_[static_cast<std::size_t>((cj + dj) * columns_ + ci + di)] = 2;
+              cells_[cell_at(ci + di, cj + dj)] = 2;
       }
     }
 }
@@ -623,7 +629,7 @@ bool RegionMask::holds(Vec2 p) const {
   const int i = static_cast<int>(std::floor((p.x - low_.x) / cell_));
   const int j = static_cast<int>(std::floor((p.y - low_.y) / cell_));
   if (i < 0 || j < 0 || i >= columns_ || j >= rows_) return false;
-  const std::uint8_t c = cells_[static_cast<std::size_t>(j * columns_ + i)];
+  const std::uint8_t c = cells_[cell_at(i, j)];
   if (c != 2) return c == 1;
   bool in = false;
   for (const Segment2& e : row_edges_[static_cast<std::size_t>(j)])

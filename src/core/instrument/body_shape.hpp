@@ -23,6 +23,9 @@ class RegionMask {
   [[nodiscard]] const Region& region() const { return region_; }
 
  private:
+  [[nodiscard]] std::size_t cell_at(int i, int j) const {
+    return static_cast<std::size_t>(j) * static_cast<std::size_t>(columns_) + static_cast<std::size_t>(i);
+  }
   Region region_;
   Vec2 low_;
   double cell_ = 1;
@@ -61,6 +64,10 @@ struct BodyHole {
 };
 
 /// What is drilled into the edge by hand, with its picture on the sheet.
+namespace practice {
+constexpr double jack_plate = 38;  // length of a jack's plate, common practice
+}
+
 struct EdgeJob {
   std::string id, title;
   Vec2 at;      // on the outline
@@ -70,6 +77,8 @@ struct EdgeJob {
   double z = 0;          // height of its middle
   double thickness = 0;  // of the wood there
   std::string reaches;   // the cavity it runs into; empty: none
+  double wall = 0;       // wood along its axis up to that cavity
+  double bulge = 0;      // of the edge over a plate's length: how far it is from flat
 };
 
 struct Cover {

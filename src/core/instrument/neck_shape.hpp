@@ -33,7 +33,9 @@ struct Hole {
   std::string id;  // "tuner-1", "pilot-1", "heel-1"
   Vec2 at;
   double diameter = 0;
-  double depth = 0;  // under the back's surface there; 0: through
+  double depth = 0;    // under the back's surface there; 0: through
+  double by_hand = 0;  // of it, what the machine's drill does not reach and a hand drills on
+  [[nodiscard]] double by_machine() const { return depth - by_hand; }
 };
 
 struct Tuner {

@@ -62,7 +62,7 @@ SectionStiffness section_stiffness(const NeckShape& neck, double x, const NeckWo
       else
         high = std::min(high, std::max(floor, back));
     }
-    add(wide, low, high, woods.neck_gpa);
+    add(wide, low, high, woods.neck_gpa_at ? woods.neck_gpa_at(p.y) : woods.neck_gpa);
     out.area += wide * std::max(0.0, high - low);
     if (!one_piece && x > 0) add(wide, 0, neck.board->crown_height(p), woods.board_gpa);
   }

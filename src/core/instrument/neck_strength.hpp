@@ -6,6 +6,8 @@
 // what this shows.
 #pragma once
 
+#include <functional>
+
 #include "core/instrument/neck_shape.hpp"
 
 namespace wren {
@@ -15,6 +17,8 @@ struct NeckWoods {
   double board_gpa = 8;
   double bar_gpa = 120;       // carbon bars along their fibres (common practice)
   double neck_density = 610;  // kg/m³
+  /// Where the neck is glued of strips: stiffness at a y of the plan; empty: neck_gpa everywhere.
+  std::function<double(double y)> neck_gpa_at{};
 };
 
 struct StringPull {
@@ -50,6 +54,7 @@ struct NeckWeight {
   double grams = 0;
   Vec2 balance;  // plan
 };
+/// `density` in kg/m³. For a neck of strips their mean over the neck's width will do: they run along it.
 [[nodiscard]] NeckWeight neck_weight(const NeckShape& neck, double density);
 
 }  // namespace wren

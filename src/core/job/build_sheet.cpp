@@ -139,6 +139,7 @@ std::vector<BuildLine> build_sheet(const Parts& parts, const Followed& followed,
   out.push_back(heading("Shop"));
   out.push_back({"machine", "Machine", LineState::ready, {"machine."}, Look::bed});
   out.push_back({"rack", "Cutter rack", LineState::ready, {"rack."}, Look::bed});
+  out.push_back({"materials", "Materials", LineState::ready, {"material."}, Look::bed});
   for (const Remark& r : remarks) {
     if (r.weight != Weight::stop && r.weight != Weight::think_again) continue;
     const auto l = std::find_if(out.begin(), out.end(), [&](const BuildLine& line) {

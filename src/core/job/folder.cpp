@@ -58,6 +58,10 @@ void hold_frame(const ManifestEntry& e, const Setup& setup, std::vector<Finding>
   if (!well)
     out.push_back(fault("manifest_frame", e.file,
                         fmt::format("The manifest puts {} into another frame than the project's set-up.", e.file)));
+  if (e.found_by != register_id(setup.found_by.kind))
+    out.push_back(fault("manifest_register", e.file,
+                        fmt::format("The manifest lets {} be found by '{}'; the project by '{}'.", e.file, e.found_by,
+                                    register_id(setup.found_by.kind))));
   const auto differs = [&](const char* what, double there, double here) {
     if (std::abs(there - here) <= same) return;
     out.push_back(fault(
@@ -134,6 +138,23 @@ void hold_order(const std::vector<ManifestEntry>& entries, const Planned& planne
         return;  // one is enough to say no
       }
   }
+}
+
+/// Wood that is glued or sawn from other pieces is cut after them.
+void hold_pieces(const std::vector<ManifestEntry>& entries, const Planned& planned, std::vector<Finding>& out) {
+  for (const Piece& piece : planned.made.pieces)
+    for (const std::string& before : piece.after) {
+      const auto of = [&](const std::string& id) {
+        return [&planned, id](const ManifestEntry& e) { return e.part == planned.part && e.piece == id; };
+      };
+      const auto first = std::find_if(entries.begin(), entries.end(), of(piece.id));
+      const auto late = std::find_if(first, entries.end(), of(before));
+      if (late == entries.end()) continue;
+      out.push_back(
+          fault("order", first->file,
+                fmt::format("'{}' is cut before '{}', of which it is made ({}).", piece.id, before, late->file)));
+      return;  // one is enough to say no
+    }
 }
 
 /// M9: a stop stands before every cut that waits for a hand, beside those for the change of cutters.
@@ -254,6 +275,7 @@ Expected<FolderSet> read_folder(const std::filesystem::path& named, const Planne
     done.insert(e.file);
   }
   hold_order(*entries, planned, out.findings);
+  hold_pieces(*entries, planned, out.findings);
   return out;
 }
 

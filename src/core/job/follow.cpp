@@ -1,6 +1,7 @@
 #include "core/job/follow.hpp"
 
 #include <algorithm>
+#include <map>
 
 #include <fmt/format.h>
 
@@ -14,6 +15,40 @@ namespace {
 bool followed_by(const PartKind& kind, const std::string& measured_key) {
   return std::any_of(kind.measures.begin(), kind.measures.end(), [&](const std::string& m) {
     return m == measured_key || (m.ends_with('.') && measured_key.starts_with(m));
+  });
+}
+
+/// Where the facts begin that are of the blank at hand: after the last one that says it was spoiled.
+std::size_t since_new_blank(const Record& record, const std::string& what) {
+  const std::size_t cut = what.find(".cut.");
+  if (cut == std::string::npos) return 0;
+  const std::size_t side = cut + std::string(".cut.").size();
+  const std::string spoiled =
+      what.substr(0, cut) + ".spoiled." + what.substr(side, std::min(what.find('.', side), what.size()) - side);
+  for (std::size_t i = record.facts.size(); i-- > 0;)
+    if (record.facts[i].what == spoiled) return i + 1;
+  return 0;
+}
+
+/// Whether anything was cut on this side of the blank at hand.
+bool any_cut(const Record& record, const std::string& part, const std::string& side) {
+  const std::string begins = part + ".cut." + side + ".";
+  for (std::size_t i = since_new_blank(record, begins); i < record.facts.size(); ++i)
+    if (record.facts[i].what.starts_with(begins)) return true;
+  return false;
+}
+
+bool glued_up(const Record& record, const Planned& planned, const std::string& piece) {
+  return std::any_of(planned.made.pieces.begin(), planned.made.pieces.end(), [&](const Piece& p) {
+    return p.id == piece && !p.after.empty() && std::any_of(p.sides.begin(), p.sides.end(), [&](const Side& s) {
+             return any_cut(record, planned.part, s.id);
+           });
+  });
+}
+
+bool of_another_piece(const std::vector<Piece>& pieces, const std::string& key) {
+  return std::any_of(pieces.begin(), pieces.end(), [&](const Piece& p) {
+    return std::find(p.measured.begin(), p.measured.end(), key) != p.measured.end();
   });
 }
 
@@ -59,8 +94,10 @@ std::vector<std::string> Parts::made_from(const PartKind& kind) const {
 
 bool same_numbers(const Parts& parts, const PartKind& kind, const Project& a, const Project& b) {
   if (!(a.machine == b.machine && a.rack == b.rack && a.programs == b.programs)) return false;
-  for (const std::string& id : parts.made_from(kind))
+  const auto made_from = parts.made_from(kind);
+  for (const std::string& id : made_from)
     if (!a.parts.same(b.parts, id)) return false;
+  if (!(own_materials_of(parts.book(), a, made_from) == own_materials_of(parts.book(), b, made_from))) return false;
   return measures_for(parts, kind, a) == measures_for(parts, kind, b);
 }
 
@@ -185,7 +222,7 @@ void note_fact(const Parts& parts, Project& project, const std::string& what, co
   if (part == nullptr) return;
   Record& record = project.record;
   const std::string print = fingerprint(parts, *part, project);
-  std::erase_if(record.facts, [&](const Fact& f) { return f.what == what && f.fingerprint == print; });
+  take_fact_back(record, what, print);
   record.facts.push_back({what, date, print});
   if (record.facts.size() > most_facts) record.facts.erase(record.facts.begin());
   auto& numbers = record.numbers[print];
@@ -205,9 +242,84 @@ void note_fact(const Parts& parts, Project& project, const std::string& what, co
 }
 
 Happened happened(const Record& record, const std::string& what, const std::string& fingerprint) {
-  for (auto it = record.facts.rbegin(); it != record.facts.rend(); ++it)
-    if (it->what == what) return {&*it, it->fingerprint == fingerprint};
+  for (std::size_t i = record.facts.size(); i-- > since_new_blank(record, what);)
+    if (record.facts[i].what == what) return {&record.facts[i], record.facts[i].fingerprint == fingerprint};
   return {};
+}
+
+void take_fact_back(Record& record, const std::string& what, const std::string& fingerprint) {
+  const auto from = record.facts.begin() + static_cast<std::ptrdiff_t>(since_new_blank(record, what));
+  record.facts.erase(std::remove_if(from, record.facts.end(),
+                                    [&](const Fact& f) { return f.what == what && f.fingerprint == fingerprint; }),
+                     record.facts.end());
+}
+
+Expected<NewBlank> begin_anew(const Parts& parts, Project& project, const Planned& planned, const std::string& piece,
+                              const std::string& date) {
+  const PartKind* kind = parts.find(planned.part);
+  const auto& pieces = planned.made.pieces;
+  const auto of = [&](const std::string& id) {
+    return std::find_if(pieces.begin(), pieces.end(), [&](const Piece& p) { return p.id == id; });
+  };
+  if (kind == nullptr || of(piece) == pieces.end()) {
+    std::string all;
+    for (const Piece& p : pieces) all += (all.empty() ? "" : ", ") + p.id;
+    return fail(ProblemKind::input, fmt::format("'{}' is no piece of this part", piece), planned.part,
+                all.empty() ? "It has none" : "Name one of " + all);
+  }
+  // What it is glued of is gone with it, and so is what was made from it.
+  std::vector<std::string> gone{piece};
+  for (std::size_t i = 0; i < gone.size(); ++i)
+    for (const Piece& p : pieces) {
+      const bool before = of(gone[i]) != pieces.end() && std::find(of(gone[i])->after.begin(), of(gone[i])->after.end(),
+                                                                   p.id) != of(gone[i])->after.end();
+      const bool after = std::find(p.after.begin(), p.after.end(), gone[i]) != p.after.end();
+      const bool was_cut = std::any_of(p.sides.begin(), p.sides.end(),
+                                       [&](const Side& s) { return any_cut(project.record, planned.part, s.id); });
+      // Layers that lie loose beside a spoiled one stay; once they were glued and cut together they do not.
+      const bool glued = before && glued_up(project.record, planned, gone[i]);
+      if ((glued || (after && was_cut)) && std::find(gone.begin(), gone.end(), p.id) == gone.end())
+        gone.push_back(p.id);
+    }
+  NewBlank out;
+  Record& record = project.record;
+  for (const std::string& id : gone) {
+    const Piece& p = *of(id);
+    bool cut = false;
+    for (const Side& s : p.sides) {
+      if (!any_cut(record, planned.part, s.id)) continue;
+      cut = true;
+      note_fact(parts, project, planned.part + ".spoiled." + s.id, date);
+    }
+    for (Measured& m : record.measured) {
+      if (!m.in_use) continue;
+      const PartTable* owner = parts.book().part_of_key("measured." + m.key);
+      const bool here =
+          owner != nullptr && owner->id == planned.part &&
+          (p.measured.empty() ? !of_another_piece(pieces, m.key)
+                              : std::find(p.measured.begin(), p.measured.end(), m.key) != p.measured.end());
+      if (!here) continue;
+      m.in_use = false;
+      out.measures.push_back(m.key);
+    }
+    if (id == piece && !cut && out.measures.empty())
+      return fail(ProblemKind::input, fmt::format("nothing was cut or measured of '{}' yet", p.title), planned.part,
+                  "It needs no new blank: cut it");
+    if (cut || id == piece) out.again.push_back(p.title);
+  }
+  // Other parts that were cut after what was measured here.
+  for (const PartKind& other : parts.kinds()) {
+    if (other.id() == planned.part) continue;
+    const bool follows = std::any_of(out.measures.begin(), out.measures.end(),
+                                     [&](const std::string& key) { return followed_by(other, key); });
+    const bool cut = std::any_of(record.facts.begin(), record.facts.end(), [&](const Fact& f) {
+      return f.what.starts_with(other.id() + ".cut.") && happened(record, f.what, f.fingerprint).fact != nullptr;
+    });
+    if (follows && cut)
+      out.again.push_back(other.title() +
+                          ": it follows what was measured of this piece; measure the new one and compare");
+  }
+  return out;
 }
 
 std::string changed_since(const Parts& parts, const PartKind& kind, const Project& project,
@@ -234,15 +346,24 @@ std::string changed_since(const Parts& parts, const PartKind& kind, const Projec
   return out.empty() ? "drawings, machine or cutters" : out;
 }
 
-std::vector<std::string> general_cautions(const std::vector<std::string>& woods) {
+std::vector<std::string> general_cautions(const Materials& materials) {
   std::vector<std::string> out{
       "Eye and ear protection on; hands, sleeves and hair away while the cutter turns.",
       "Extraction on: fine wood dust harms lungs; wear a mask when you sweep or sand.",
       "Never leave the machine alone while it cuts; know where its stop is.",
       "The first run of a new program is an air pass: raised, or without the blank, as its step says.",
       "Machine guarding, electrics and dust follow the rules where you are; the program plans, you decide."};
-  if (std::any_of(woods.begin(), woods.end(), [](const std::string& w) { return w == "ebony" || w == "rosewood"; }))
-    out.push_back("The dust of this wood is known to irritate skin and lungs; cover both.");
+  std::map<std::string, std::string> whose;  // caution → the materials it is about
+  for (const Material& m : materials)
+    if (const char* words = dust_words(m.dust); words != nullptr && whose[words].find(m.name) == std::string::npos)
+      whose[words] += (whose[words].empty() ? "" : ", ") + m.name;
+  for (const auto& [words, names] : whose) out.push_back(fmt::format("{}: {}", names, words));
+  for (const Material& m : materials)
+    if (m.melts) {
+      out.push_back(
+          fmt::format("{} melts where a cutter rubs: never let it dwell, stop when chips turn to strings.", m.name));
+      break;
+    }
   out.push_back("Spindle stopped and unable to start before you touch cutter or collet.");
   out.push_back("Probe z after every change of cutter.");
   return out;

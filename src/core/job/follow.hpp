@@ -48,12 +48,27 @@ struct Planned {
 /// Adds the fact that something happened to a part, which `what` begins with ("neck.cut.back.finish"), with the numbers
 /// as they are now.
 void note_fact(const Parts& parts, Project& project, const std::string& what, const std::string& date);
-/// The last fact of a kind, nullptr where there is none, and whether the numbers are still those.
+/// Takes a fact back that was noted of the same numbers and the blank at hand: a slip of the hand.
+void take_fact_back(Record& record, const std::string& what, const std::string& fingerprint);
+/// The last fact of a kind that is of the blank at hand, nullptr where there is none, and whether the numbers are still
+/// those.
 struct Happened {
   const Fact* fact = nullptr;
   bool current = false;
 };
 [[nodiscard]] Happened happened(const Record& record, const std::string& what, const std::string& fingerprint);
+
+/// What comes of "spoiled: new blank": titles of pieces, and of other parts, that must be made again, and the measures
+/// that no longer stand in for the designed numbers.
+struct NewBlank {
+  std::vector<std::string> again;
+  std::vector<std::string> measures;
+};
+/// A piece begins again from a new blank: what was cut of it, and of what is made from it or it is glued of, counts no
+/// more, and its measured values stand in for nothing. Nothing is taken out of the record. Refused where there is no
+/// such piece, or nothing was cut or measured of it.
+[[nodiscard]] Expected<NewBlank> begin_anew(const Parts& parts, Project& project, const Planned& planned,
+                                            const std::string& piece, const std::string& date);
 
 /// What has changed since a fingerprint's numbers: "Scale 635 mm (now 640 mm)", at most `most` of them and how many
 /// more; empty where the numbers of then are not known.
@@ -61,6 +76,6 @@ struct Happened {
                                         const std::string& fingerprint, std::size_t most = 2);
 
 /// Cautions for people's safety that every sheet carries, brief. The operator decides; local rules hold.
-[[nodiscard]] std::vector<std::string> general_cautions(const std::vector<std::string>& woods);
+[[nodiscard]] std::vector<std::string> general_cautions(const Materials& materials);
 
 }  // namespace wren

@@ -28,6 +28,11 @@ std::vector<LedgerLine> given_numbers(const FieldBook& book, const Project& proj
   std::vector<LedgerLine> out;
   book.each([&](const Field& f) { out.push_back(given(project, f)); });
   for (const Field& f : rack_fields(project.rack)) out.push_back(given(project, f));
+  std::string used;
+  for (const std::string& name : materials_named(book, project)) used += (used.empty() ? "" : ", ") + name;
+  out.push_back({"material.used", "Materials in use", used, FieldKind::text, "", Origin::derived,
+                 "of your own: Work, Materials", false, "", Offers::nothing});
+  for (const Field& f : material_fields(project.materials)) out.push_back(given(project, f));
   return out;
 }
 

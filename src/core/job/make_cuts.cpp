@@ -60,12 +60,15 @@ class Cutting {
         std::holds_alternative<Skims>(op_.shape) || std::holds_alternative<Face>(op_.shape) || from_the_blank() ||
         std::holds_alternative<Slots>(op_.shape))
       for (Strand& s : cut.strands) s = with_ways_down(s, c);
-    // Nothing goes steeply down faster than it plunges.
+    // Nothing goes steeply down faster than it plunges; off a tab that is anything over 45°, and a chord's rounding.
+    const bool outline = std::holds_alternative<Outline>(op_.shape);
+    const double steep = outline ? 0.69 : 0.98;
+    const double least = outline ? 0.001 : 0.05;
     for (Strand& s : cut.strands) {
       Vec3 at = s.start;
       for (Step& step : s.steps) {
         const double drop = at.z - step.to.z;
-        if (step.kind == StepKind::line && drop > 0.05 && drop > 0.98 * distance(flat(at), flat(step.to)))
+        if (step.kind == StepKind::line && drop > least && drop > steep * distance(flat(at), flat(step.to)))
           step.feed = std::min(step.feed, s.plunge_feed > 0 ? s.plunge_feed : step.feed);
         at = step.to;
       }
@@ -310,28 +313,147 @@ class Cutting {
     keep(face_off(s.low, s.high, s.top, s.bottom, *cutter_, f, 1.0), f);
   }
 
+  /// The cutter's closed way round an outline, clockwise: climb.
+  [[nodiscard]] Polygon way_round(const Contour& contour, double out) const {
+    Polygon ring;
+    if (auto exact = offset_outside(contour, cutter_->radius() + out))
+      ring = flatten(*exact, 0.002);
+    else if (const auto grown = offset({flatten(contour, 0.002)}, cutter_->radius() + out); !grown.empty())
+      ring = *widest(grown);
+    std::reverse(ring.begin(), ring.end());
+    return ring;
+  }
+
+  /// Parts of the cutter's way that lie beside what is kept, or (`within`) in it, each with the ways in and out at its
+  /// ends.
+  struct Run {
+    Polygon way;
+    Vec2 in, out;
+  };
+  [[nodiscard]] std::vector<Run> runs_of(const Polygon& ring, const std::vector<Kept>& kept, double clear,
+                                         bool within) const {
+    Region near;
+    for (const Kept& k : kept) near = joined(near, offset({k.strip}, cutter_->radius() + clear));
+    Polygon closed = ring;
+    closed.push_back(ring.front());
+    std::vector<Polygon> lines;
+    if (within) {
+      const Box2 box = bounds(ring);
+      const Region all = offset({{box.low, {box.high.x, box.low.y}, box.high, {box.low.x, box.high.y}}}, 10);
+      lines = lines_outside({closed}, subtracted(all, near));
+    } else {
+      lines = lines_outside({closed}, near);
+    }
+    // What begins where another ends is one run: the ring's own beginning is no place to come in.
+    for (std::size_t i = 0; i < lines.size(); ++i)
+      for (std::size_t j = 0; j < lines.size(); ++j)
+        if (i != j && !lines[i].empty() && !lines[j].empty() && distance(lines[i].back(), lines[j].front()) < 1e-4) {
+          lines[i].insert(lines[i].end(), lines[j].begin() + 1, lines[j].end());
+          lines[j].clear();
+        }
+    std::vector<Run> out;
+    for (Polygon& l : lines) {
+      if (l.size() < 2) continue;
+      const auto way = [&](Vec2 p) {
+        const auto nearest = std::min_element(kept.begin(), kept.end(), [&](const Kept& a, const Kept& b) {
+          return distance_to(a.strip, p) < distance_to(b.strip, p);
+        });
+        return nearest->outward;
+      };
+      Run run{std::move(l), {}, {}};
+      run.in = way(run.way.front());
+      run.out = way(run.way.back());
+      out.push_back(std::move(run));
+    }
+    return out;
+  }
+
   void make(const Skims& s) {
     const Feeds f = feeds(*cutter_, s.thickness, s.leave, 0.06);
     std::vector<Strand> strands;
     const auto round_at = [&](double out, double z) {
-      Polygon ring;
-      if (auto exact = offset_outside(s.contour, cutter_->radius() + out))
-        ring = flatten(*exact, 0.002);
-      else if (const auto grown = offset({flatten(s.contour, 0.002)}, cutter_->radius() + out); !grown.empty())
-        ring = *widest(grown);
+      const Polygon ring = way_round(s.contour, out);
       if (ring.empty()) return;
-      std::reverse(ring.begin(), ring.end());  // climb
-      const Vec2 in = left_of(unit(ring[1] - ring[0])) * (s.leave + 1);
-      const Vec2 begin = ring.front() + in;
-      Strand strand{{begin.x, begin.y, z}, s.thickness, f.plunge, {}};
-      for (std::size_t i = 0; i <= ring.size(); ++i)
-        strand.steps.push_back({{ring[i % ring.size()].x, ring[i % ring.size()].y, z}, {}, f.feed, StepKind::line});
-      strand.steps.push_back({strand.start, {}, f.feed, StepKind::line});
-      strands.push_back(std::move(strand));
+      const double aside = s.leave + 1;
+      if (s.kept.empty()) {
+        const Vec2 begin = ring.front() + left_of(unit(ring[1] - ring[0])) * aside;
+        Strand strand{{begin.x, begin.y, z}, s.thickness, f.plunge, {}};
+        for (std::size_t i = 0; i <= ring.size(); ++i)
+          strand.steps.push_back({{ring[i % ring.size()].x, ring[i % ring.size()].y, z}, {}, f.feed, StepKind::line});
+        strand.steps.push_back({strand.start, {}, f.feed, StepKind::line});
+        strands.push_back(std::move(strand));
+        return;
+      }
+      for (const Run& run : runs_of(ring, s.kept, s.leave + 0.5, false)) {
+        const Vec2 begin = run.way.front() + run.in * aside;
+        const Vec2 end = run.way.back() + run.out * aside;
+        Strand strand{{begin.x, begin.y, z}, s.thickness, f.plunge, {}};
+        for (const Vec2 q : run.way) strand.steps.push_back({{q.x, q.y, z}, {}, f.feed, StepKind::line});
+        strand.steps.push_back({{end.x, end.y, z}, {}, f.feed, StepKind::line});
+        strands.push_back(std::move(strand));
+      }
     };
     const int levels = std::max(1, static_cast<int>(std::ceil(s.thickness / (cutter_->effective_diameter() * 2))));
     for (int i = 1; i <= levels; ++i) round_at(s.skim, s.thickness - (s.thickness + s.through) * i / levels);
     round_at(0, -s.through);
+    keep(std::move(strands), f);
+  }
+
+  /// Along the line through each strip. It comes in beside the strip, where the skims have cut, and goes out there; the
+  /// lowest levels come from both sides up to the tab and back the way they came.
+  void make(const KeptOff& s) {
+    const Feeds f = slotting(*cutter_, 0.06);
+    std::vector<Strand> strands;
+    const double aside = s.leave + 1;
+    const auto line = [&](const Polygon& way, Vec2 in, Vec2 out, double z) {
+      const Vec2 begin = way.front() + in * aside;
+      const Vec2 end = way.back() + out * aside;
+      Strand strand{{begin.x, begin.y, z}, s.thickness, f.plunge, {}};
+      for (const Vec2 q : way) strand.steps.push_back({{q.x, q.y, z}, {}, f.feed, StepKind::line});
+      strand.steps.push_back({{end.x, end.y, z}, {}, f.feed, StepKind::line});
+      strands.push_back(std::move(strand));
+    };
+    // As far as `length` along a way, from its front.
+    const auto first_of = [](const Polygon& way, double length) {
+      Polygon out{way.front()};
+      for (std::size_t i = 0; i + 1 < way.size() && length > 0; ++i) {
+        const double l = distance(way[i], way[i + 1]);
+        out.push_back(l <= length ? way[i + 1] : lerp(way[i], way[i + 1], length / l));
+        length -= l;
+      }
+      return out;
+    };
+    const auto there_and_back = [](Polygon way) {
+      for (std::size_t i = way.size() - 1; i-- > 0;) way.push_back(way[i]);
+      return way;
+    };
+    const auto at_level = [&](double out, double z) {
+      for (const Run& run : runs_of(way_round(s.contour, out), s.kept, s.leave + 1.0, true)) {
+        if (z >= s.tab_height - 1e-9) {
+          line(run.way, run.in, run.out, z);
+          continue;
+        }
+        double whole = 0;
+        for (std::size_t i = 0; i + 1 < run.way.size(); ++i) whole += distance(run.way[i], run.way[i + 1]);
+        const double half = (whole - s.tab_length) / 2 - cutter_->radius();
+        if (half <= 0) continue;
+        const Polygon from_front = there_and_back(first_of(run.way, half));
+        line(from_front, run.in, run.in, z);
+        Polygon other = run.way;
+        std::reverse(other.begin(), other.end());
+        const Polygon from_back = there_and_back(first_of(other, half));
+        line(from_back, run.out, run.out, z);
+      }
+    };
+    const double bite = depth_per_pass(*cutter_);
+    const auto levels = [&](double from, double to) {
+      const int n = std::max(1, static_cast<int>(std::ceil((from - to) / bite - 1e-9)));
+      for (int i = 1; i <= n; ++i) at_level(s.skim, from + (to - from) * i / n);
+    };
+    levels(s.thickness, s.tab_height);
+    levels(s.tab_height, -s.through);
+    at_level(0, s.tab_height);
+    at_level(0, -s.through);
     keep(std::move(strands), f);
   }
 

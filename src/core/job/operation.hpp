@@ -130,17 +130,36 @@ struct Face {
   double bottom = 0;
 };
 
-/// Round an outline that stands free already: skims at full depth.
+/// Wood that stands beside an outline and keeps the piece's register: nothing comes near it, or only what takes it off.
+struct Kept {
+  Polygon strip;
+  Vec2 outward;  // unit, along the strip, away from the piece: the way in and out beside it
+};
+
+/// Round an outline that stands free already, up to what is kept: skims at full depth.
 struct Skims {
   Contour contour;
   double thickness = 0;  // of the piece: its top
   double through = 0;
   double skim = 0;   // left for the last round
   double leave = 0;  // wood beside the line
+  std::vector<Kept> kept{};
 };
 
-using Shape =
-    std::variant<Slots, CrownRows, Clear, Holes, Channels, Outline, Rough, Finish, Sides, RoundEdge, Face, Skims>;
+/// What skims have kept cut through along the outline, level by level, a tab left in the middle of each.
+struct KeptOff {
+  Contour contour;
+  double thickness = 0;
+  double through = 0;
+  double skim = 0;
+  double leave = 0;
+  double tab_length = 0;
+  double tab_height = 0;
+  std::vector<Kept> kept{};
+};
+
+using Shape = std::variant<Slots, CrownRows, Clear, Holes, Channels, Outline, Rough, Finish, Sides, RoundEdge, Face,
+                           Skims, KeptOff>;
 
 struct Operation {
   std::string id;

@@ -65,7 +65,7 @@ struct SheetWords {
   std::vector<std::pair<std::string, Words>> facts;
   std::vector<Words> set_up;
   std::vector<Words> by_hand;
-  std::vector<std::string> woods;     // for cautions about their dust
+  Materials materials;                // for cautions about their dust
   std::vector<std::string> cautions;  // of its own
   std::vector<std::string> boxes;     // to fill in by hand
 };

@@ -13,7 +13,7 @@ struct Side {
   std::string id;  // "top", "front", "back", "layer-2", …: unique within the part
   std::string title;
   Setup setup;
-  Wood wood;         // what bears the cut: the hardest of a glued piece
+  Material wood;     // what bears the cut: the hardest of a glued piece
   std::string zero;  // where x, y and z are zero, for headers: "first pin's hole, z = 0 on top of the blank"
   std::string seat;  // how it lies, for the manifest: "front side up, pins"
   std::vector<Operation> operations;
@@ -31,6 +31,10 @@ struct Piece {
   bool hidden = false;  // its walls go into the glue: its figures are not among the worst
   /// Fills in the designs of the request's sides (same order), tolerances, holes, …: from the design alone.
   std::function<void(PieceRequest&)> target;
+  /// Pieces whose wood this one is: cut before it, and found again by each side's register.
+  std::vector<std::string> after{};
+  /// Keys whose measured values are of this piece; empty: all of its part.
+  std::vector<std::string> measured{};
 };
 
 }  // namespace wren

@@ -1,6 +1,7 @@
 #include "core/job/programs.hpp"
 
 #include <algorithm>
+#include <map>
 
 #include <fmt/format.h>
 
@@ -101,8 +102,11 @@ std::vector<std::string> after_which(const std::vector<ProgramFile>& before, con
 std::string manifest_of(const Project& p, const Planned& planned, const std::vector<PlacedProgram>& programs,
                         const std::string& date) {
   std::vector<ManifestPart> parts;
+  std::map<std::string, std::vector<std::string>> files_of;  // by piece
   for (const Piece& piece : planned.made.pieces) {
-    std::vector<std::string> earlier;
+    std::vector<std::string>& earlier = files_of[piece.id];
+    for (const std::string& before : piece.after)
+      earlier.insert(earlier.end(), files_of[before].begin(), files_of[before].end());
     for (const Side& side : piece.sides) {
       ManifestPart out;
       out.facts = {p.name, date, planned.part, side.title + ": " + side.seat, piece.id, side.id, earlier};

@@ -51,6 +51,23 @@ void hold_words(const ProgramFacts& facts, const std::vector<PlacedProgram>& pro
                  1});
 }
 
+/// Wood that was on the machine before must be found again by something.
+void hold_registers(const Piece& piece, std::vector<Finding>& out) {
+  for (std::size_t k = 0; k < piece.sides.size(); ++k)
+    if ((k > 0 || !piece.after.empty()) && piece.sides[k].setup.found_by.kind == RegisterKind::first)
+      out.push_back({"no_register",
+                     Weight::stop,
+                     fmt::format("Nothing finds the place of '{}': it was cut before, and lies there anew.",
+                                 piece.sides[k].title),
+                     "",
+                     0,
+                     {},
+                     0,
+                     0,
+                     "P6",
+                     1});
+}
+
 }  // namespace
 
 const char* verdict_words(Verdict verdict) {
@@ -146,6 +163,7 @@ PieceRequest request_for(const Piece& piece, const Planned& planned, const std::
     s.name = side.id;
     s.programs = texts_of(programs, side.id);
     s.setup = side.setup;
+    s.material = side.wood;
     area_mm2 = std::max(area_mm2, side.setup.blank_size.x * side.setup.blank_size.y);
     request.sides.push_back(std::move(s));
   }
@@ -193,6 +211,7 @@ Expected<PartProof> prove_part(const Planned& planned, const std::vector<PlacedP
       proof.setups.push_back(s.setup);
     }
     out.seconds += proof.result.seconds;
+    hold_registers(piece, out.findings);
     if (!piece.hidden) {
       out.worst_gouge = std::max(out.worst_gouge, proof.result.worst_gouge);
       out.worst_left = std::max(out.worst_left, proof.result.worst_left);

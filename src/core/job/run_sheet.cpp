@@ -128,6 +128,7 @@ RunSheet run_sheet(const PartKind& kind, const Followed& followed, Cache& cache,
       if (placement == nullptr || placement->paths.empty()) continue;
       RunSide out{side.id, side.title, {}, {}, side.after};
       add(out.alignment, side.alignment, system);
+      if (side.setup.found_by.kind != RegisterKind::first) out.alignment.push_back(register_words(side.setup));
       add(out.alignment, {probe_words(side.setup)}, system);
       std::vector<const PlacedProgram*> here;
       for (const PlacedProgram& f : programs)
@@ -140,7 +141,7 @@ RunSheet run_sheet(const PartKind& kind, const Followed& followed, Cache& cache,
       }
       sheet.sides.push_back(std::move(out));
     }
-  sheet.cautions = general_cautions(words.woods);
+  sheet.cautions = general_cautions(words.materials);
   sheet.cautions.insert(sheet.cautions.end(), words.cautions.begin(), words.cautions.end());
   sheet.boxes = words.boxes;
   return sheet;

@@ -198,7 +198,7 @@ Nearness::Nearness(const Region& region, double reach) : reach_(reach) {
   for (std::size_t c = 0; c < cells; ++c) first_[c + 1] += first_[c];
   // Two sweeps: distance in cells (the larger of both directions) to the next cell that holds an edge.
   empty_.assign(cells, 60000);
-  const auto at = [&](int i, int j) -> std::uint16_t& { return empty_[static_cast<std::size_t>(j * columns_ + i)]; };
+  const auto at = [&](int i, int j) -> std::uint16_t& { return empty_[cell_at(i, j)]; };
   for (std::size_t c = 0; c < cells; ++c)
     if (first_[c + 1] > first_[c]) empty_[c] = 0;
   const auto relax = [&](int i, int j, int a, int b) {
@@ -227,12 +227,12 @@ double Nearness::distance_within(Vec2 p) const {
   if (ci < 0 || cj < 0 || ci >= columns_ || cj >= rows_) return reach_;
   double best = reach_;
   // Squares of cells about the place, from the first that holds an edge outwards, until nothing nearer can come.
-  for (int k = empty_[static_cast<std::size_t>(cj * columns_ + ci)]; (k - 1) * cell_ < best; ++k) {
+  for (int k = empty_[cell_at(ci, cj)]; (k - 1) * cell_ < best; ++k) {
     bool inside = false;
     const auto look = [&](int i, int j) {
       if (i < 0 || j < 0 || i >= columns_ || j >= rows_) return;
       inside = true;
-      const auto c = static_cast<std::size_t>(j * columns_ + i);
+      const std::size_t c = cell_at(i, j);
       for (std::uint32_t e = first_[c]; e < first_[c + 1]; ++e)
         best = std::min(best, wren::distance_to(p, edges_[list_[e]]));
     };

@@ -45,6 +45,9 @@ class Nearness {
   [[nodiscard]] double distance_within(Vec2 p) const;
 
  private:
+  [[nodiscard]] std::size_t cell_at(int i, int j) const {
+    return static_cast<std::size_t>(j) * static_cast<std::size_t>(columns_) + static_cast<std::size_t>(i);
+  }
   std::vector<Segment2> edges_;
   double reach_ = 0;
   Vec2 low_;

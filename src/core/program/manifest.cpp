@@ -101,6 +101,9 @@ std::string write_manifest(const std::vector<ManifestPart>& parts, const Rack& r
       for (std::size_t r = 0; r < 4; ++r)
         rows.push_back({matrix[4 * r], matrix[4 * r + 1], matrix[4 * r + 2], matrix[4 * r + 3]});
       j["instrument_to_work"] = rows;
+      j["register"] = {{"kind", register_id(setup.found_by.kind)},
+                       {"shift_mm", {micro(setup.found_by.shift.x), micro(setup.found_by.shift.y)}},
+                       {"angle_deg", micro(setup.found_by.angle * 57.29577951308232)}};
       j["zero_in_machine_mm"] = point(setup.zero_in_machine);
       if (setup.probe)
         j["probe"] = {{"on", setup.probe->on_board ? "waste board" : "blank top"},
@@ -175,6 +178,9 @@ Expected<std::vector<ManifestEntry>> read_manifest(std::string_view text, const 
         if (!v.is_number()) return nowhere;
       return {j[key][0].get<double>(), j[key][1].get<double>(), j[key][2].get<double>()};
     };
+    if (e.is_object() && e.contains("register") && e["register"].is_object() && e["register"].contains("kind") &&
+        e["register"]["kind"].is_string())
+      entry.found_by = e["register"]["kind"].get<std::string>();
     entry.zero_in_machine = place(e, "zero_in_machine_mm");
     entry.blank_corner = e.is_object() && e.contains("blank_mm") ? place(e["blank_mm"], "corner") : nowhere;
     if (e.is_object() && e.contains("probe") && e["probe"].is_object()) {

@@ -79,6 +79,7 @@ struct ManifestEntry {
   Vec3 blank{};                  // length, width, thickness
   Vec3 blank_corner{};           // lower-left corner of its top, work frame
   Vec3 zero_in_machine{};
+  std::string found_by{};  // kind of the register that the wood is found by; empty where it is not said
   struct Probed {
     std::optional<Setup::Probe> place{};
     double z = 0;  // what z is set to there

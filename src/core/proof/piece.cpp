@@ -192,8 +192,9 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   in_parallel(static_cast<int>(n), [&](int i) {
     const auto k = static_cast<std::size_t>(i);
     const PieceSide& side = request.sides[k];
-    results[k] = rehearse_side({side.programs, request.rack, side.setup, request.tolerances, request.cell}, &scores[k],
-                               shared.of(k));
+    results[k] =
+        rehearse_side({side.programs, request.rack, side.setup, request.tolerances, request.cell, side.material},
+                      &scores[k], shared.of(k));
     if (results[k]) check_slots(side, request.tolerances, scores[k], *results[k]);
   });
   for (auto& result : results) {

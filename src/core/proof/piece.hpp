@@ -42,6 +42,7 @@ struct PieceSide {
   std::vector<ProgramText> programs;
   Setup setup;
   SideDesign design;
+  Material material;  // what bears the cut
 };
 
 struct ThroughHole {

@@ -26,7 +26,6 @@ class Watch {
  public:
   Watch(const ProofRequest& request, const Score& score, ProofResult& result)
       : request_(request), score_(score), result_(result), boxes_(request.setup.solids()) {
-    if (const auto wood = find_wood(request.setup.blank.wood)) wood_ = *wood;
     under_.resize(score.motions.size(), -1);
   }
 
@@ -245,7 +244,7 @@ class Watch {
     if (angle > 45 && p.rpm > 0) {
       // The edges near the middle hardly cut: half the chip of a side cut at most.
       const double chip = static_cast<double>(p.feed) / (static_cast<double>(p.rpm) * c.flutes);
-      const double most = 0.5 * chip_load(c.effective_diameter(), wood_.kind) * 1.05;
+      const double most = 0.5 * chip_load(c.effective_diameter(), request_.material) * 1.05;
       if (chip > most)
         tell("M1", "plunge_fast", Weight::stop, p, p.b, chip, most,
              fmt::format("'{}' goes down into wood at {:.0f} mm/min, {:.3f} mm a tooth; {:.3f} are for it.", c.id,
@@ -291,7 +290,7 @@ class Watch {
   }
   void chips(const Motion& p, const Cutter& c, double volume_mm3, double deepest) {
     const double chip = static_cast<double>(p.feed) / (static_cast<double>(p.rpm) * c.flutes);
-    const double most = 1.5 * chip_load(c.effective_diameter(), wood_.kind);
+    const double most = 1.5 * chip_load(c.effective_diameter(), request_.material);
     if (chip > most)
       tell("M5", "tooth_overloaded", Weight::stop, p, p.b, chip, most,
            fmt::format("Each tooth of '{}' takes {:.3f} mm; {:.3f} are the most.", c.id, chip, most));
@@ -308,8 +307,8 @@ class Watch {
     if (c.kind != CutterKind::slot || l < 2 || p.feed <= 0) return;
     // Mean force from the wood really taken: power over the speed at the rim.
     const double per_minute = volume_mm3 / l * static_cast<double>(p.feed);
-    const double force =
-        wood_.cutting_force * per_minute / (std::numbers::pi * c.effective_diameter() * static_cast<double>(p.rpm));
+    const double force = request_.material.cutting_force * per_minute /
+                         (std::numbers::pi * c.effective_diameter() * static_cast<double>(p.rpm));
     const double bent = cutter_bending(c, force);
     if (bent > request_.tolerances.slot_bending)
       tell("M12", "slot_bent", Weight::stop, p, p.b, bent, request_.tolerances.slot_bending,
@@ -365,7 +364,6 @@ class Watch {
   const Score& score_;
   ProofResult& result_;
   std::vector<Setup::Box> boxes_;
-  Wood wood_;
   double highest_ = 0;         // no wood stands above the blank's top
   std::vector<double> under_;  // by motion: wood over the tip's middle before its pass; negative: not looked at
   std::size_t ahead_ = 0;

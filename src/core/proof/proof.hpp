@@ -58,6 +58,7 @@ struct ProofRequest {
   Setup setup;
   ProofTolerances tolerances;
   double cell = 0.1;
+  Material material{};
 };
 
 /// One side's programs cut into its wood, every move watched; what is made of it is judged by the piece. `score`, where

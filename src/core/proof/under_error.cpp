@@ -12,13 +12,12 @@
 namespace wren {
 namespace {
 
-constexpr double tab_share = 0.35;       // of its height: thinner it holds nothing
-constexpr double tab_least = 0.3;        // mm, the same
-constexpr double skin_run = 2;           // mm of kerf
-constexpr double thin = 0.3;             // mm of wood
-constexpr double likely_register = 0.5;  // of the greatest misplacement that the school of alignment knows
-constexpr double pace = 1.2;             // mm between places that are read
-constexpr double mouth = 1.0;            // mm: a cavity that is open to the outline has no wall there
+constexpr double tab_share = 0.35;  // of its height: thinner it holds nothing
+constexpr double tab_least = 0.3;   // mm, the same
+constexpr double skin_run = 2;      // mm of kerf
+constexpr double thin = 0.3;        // mm of wood
+constexpr double pace = 1.2;        // mm between places that are read
+constexpr double mouth = 1.0;       // mm: a cavity that is open to the outline has no wall there
 
 class UnderError {
  public:
@@ -107,8 +106,8 @@ class UnderError {
   /// The second side misplaced every way, turned both ways; the worst of them stands for all.
   void registers(ErrorLevel level) {
     const double share = level == ErrorLevel::worst ? 1 : likely_register;
-    const Vec2 e = last_.register_shift * share;
-    const double angle = last_.register_angle * share;
+    const Vec2 e = last_.found_by.shift * share;
+    const double angle = last_.found_by.angle * share;
     if (e.x <= 0 && e.y <= 0 && angle <= 0) return;
     const std::size_t first = result_.under_error.size();
     for (const double sx : {-1.0, 1.0})

@@ -46,10 +46,7 @@ Setup side_setup(const Machine& machine, const Blank& blank, const AlignmentNumb
     at = {};
   place_blank(setup, turned(turn, middle), at, turned_z(turn, top_z));
   if (turn != Turn::none) {
-    const RegisterError e = expected_error(blank, a);
-    const Vec2 axes = to_work_axes(blank, e.shift);
-    setup.register_shift = {std::abs(axes.x), std::abs(axes.y)};
-    setup.register_angle = e.angle;
+    setup.found_by = register_of(blank, a);
   }
   if (a.school == School::pins && a.pin_length > 0 && turn != Turn::none) {
     const PinPlan pins = pin_plan(blank, a, middle);
@@ -106,9 +103,9 @@ RegisterError expected_error(const Blank& blank, const AlignmentNumbers& a) {
       e.reason = fmt::format("ticks read to {} on each side", mm(a.tick_error));
       break;
     case School::pins:
-      e.shift = {a.pin_play, a.pin_play};
-      e.angle = 2 * a.pin_play / run;
-      e.reason = fmt::format("pins {} with {} of play, {} apart", mm(a.pin_diameter), mm(a.pin_play), mm(run));
+      e.shift = {a.play(), a.play()};
+      e.angle = 2 * a.play() / run;
+      e.reason = fmt::format("pins {} with {} of play, {} apart", mm(a.pin_diameter), mm(a.play()), mm(run));
       break;
     case School::fence: {
       // Turned over, another edge lies at the fence: what the blank lacks in parallel shows as shift and as turn.
@@ -122,6 +119,40 @@ RegisterError expected_error(const Blank& blank, const AlignmentNumbers& a) {
     }
   }
   return e;
+}
+
+Register register_of(const Blank& blank, const AlignmentNumbers& a, bool ears) {
+  const RegisterError e = expected_error(blank, a);
+  const Vec2 axes = to_work_axes(blank, e.shift);
+  Register out{RegisterKind::lines, {std::abs(axes.x), std::abs(axes.y)}, e.angle, e.reason};
+  if (a.school == School::fence) out.kind = RegisterKind::fence;
+  if (a.school == School::pins) out.kind = ears ? RegisterKind::ears : RegisterKind::pins;
+  return out;
+}
+
+const char* register_id(RegisterKind kind) {
+  const char* const ids[] = {"first", "pins", "ears", "hole", "lines", "fence"};
+  return ids[static_cast<int>(kind)];
+}
+
+const char* register_name(RegisterKind kind) {
+  switch (kind) {
+    case RegisterKind::first: return "nothing before it";
+    case RegisterKind::pins: return "two pins";
+    case RegisterKind::ears: return "two pins in its ears";
+    case RegisterKind::hole: return "two small holes through both";
+    case RegisterKind::lines: return "its marks on the lines";
+    case RegisterKind::fence: return "the corner fence";
+  }
+  return "";
+}
+
+std::string register_words(const Setup& s) {
+  const Register& r = s.found_by;
+  const double worst = r.worst_at(s.blank_size * 0.5);
+  return fmt::format("Its place is found by {}: likely within {}, at worst {} off at the blank's corners{}.",
+                     register_name(r.kind), mm(worst * likely_register), mm(worst),
+                     r.reason.empty() ? "" : " (" + r.reason + ")");
 }
 
 std::vector<std::string> alignment_steps(const Setup& s, const AlignmentNumbers& a, Seating seating) {

@@ -11,22 +11,30 @@
 namespace wren {
 
 enum class School { ticks, pins, fence };
+/// What the pins are: ground steel, dowels sanded until they slip, or what was measured (pin_play).
+enum class PinKind { ground, sanded, measured };
+constexpr double ground_play = 0.015;  // hole over pin, in diameter (H7 on m6, ISO 286-2: at most 0.011 for 8 mm; bored
+                                       // holes are a little worse)
+constexpr double sanded_play = 0.15;   // common practice
 
 struct AlignmentNumbers {
   School school = School::pins;
   Turn turn = Turn::about_length;
   double tick_error = 0.25;  // reading a tick against a line (common practice: 0.2 to 0.3)
   double pin_diameter = 8;
-  double pin_inset = 11;    // from the blank's ends, along its length
-  double pin_offset = 7;    // of the second pin, across: makes the wrong way round impossible
-  double pin_depth = 8;     // into the waste board
-  double pin_play = 0.015;  // hole over pin, in diameter (H7 on m6, ISO 286-2: at most 0.011 for 8 mm; bored holes are
-                            // a little worse)
-  double square_error = 0.1;  // blank out of square or parallel, per 100 mm (fence, ticks' marks)
-  double fence_x = 100;       // corner of the fence, machine frame
+  double pin_inset = 11;  // from the blank's ends, along its length
+  double pin_offset = 7;  // of the second pin, across: makes the wrong way round impossible
+  double pin_depth = 8;   // into the waste board
+  PinKind pins = PinKind::ground;
+  double pin_play = ground_play;  // as measured: hole over pin, in diameter
+  double square_error = 0.1;      // blank out of square or parallel, per 100 mm (fence, ticks' marks)
+  double fence_x = 100;           // corner of the fence, machine frame
   double fence_y = 100;
   double fence_height = 15;  // over the waste board
   double pin_length = 0;     // 0: they end under the blank's top
+  [[nodiscard]] double play() const {
+    return pins == PinKind::ground ? ground_play : pins == PinKind::sanded ? sanded_play : pin_play;
+  }
   friend bool operator==(const AlignmentNumbers&, const AlignmentNumbers&) = default;
 };
 
@@ -53,6 +61,10 @@ struct RegisterError {
   [[nodiscard]] double at(Vec2 from_middle) const { return length(shift) + angle * length(from_middle); }
 };
 [[nodiscard]] RegisterError expected_error(const Blank& blank, const AlignmentNumbers& a);
+/// The same as a set-up's register, along the machine's axes; of the school's own kind, or of ears that carry it.
+[[nodiscard]] Register register_of(const Blank& blank, const AlignmentNumbers& a, bool ears = false);
+/// "Its place is found by two pins: likely within 0.04 mm, at worst 0.09 mm off at the blank's ends (…)."
+[[nodiscard]] std::string register_words(const Setup& setup);
 
 /// How a blank comes to its place: for the first time (its pin holes are bored where it lies), again onto pins that
 /// stand, or turned over.

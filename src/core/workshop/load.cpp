@@ -7,7 +7,7 @@
 
 namespace wren {
 
-double chip_load(double diameter, WoodClass wood) {
+double chip_load(double diameter, Hardness hardness) {
   // Common practice for carbide in wood; straight lines between.
   struct Row {
     double diameter, chip;
@@ -20,7 +20,7 @@ double chip_load(double diameter, WoodClass wood) {
                                              {6.35, 0.09},
                                              {12.7, 0.13},
                                              {25.4, 0.18}}};
-  const double factor = wood == WoodClass::soft ? 1.2 : wood == WoodClass::hard ? 0.8 : 1.0;
+  const double factor = hardness == Hardness::soft ? 1.2 : hardness == Hardness::hard ? 0.8 : 1.0;
   if (diameter <= table.front().diameter) return factor * table.front().chip;
   for (std::size_t i = 1; i < table.size(); ++i)
     if (diameter <= table[i].diameter) {
@@ -28,6 +28,11 @@ double chip_load(double diameter, WoodClass wood) {
       return factor * (table[i - 1].chip + t * (table[i].chip - table[i - 1].chip));
     }
   return factor * table.back().chip;
+}
+
+double chip_load(double diameter, const Material& material) {
+  constexpr double thicker_where_it_melts = 1.4;  // common practice
+  return chip_load(diameter, material.hardness) * (material.melts ? thicker_where_it_melts : 1);
 }
 
 double cutting_force(const Cutter& cutter, double specific, double depth, double width, double chip) {

@@ -6,8 +6,10 @@
 
 namespace wren {
 
-/// Chip load in mm per tooth that common practice gives a carbide cutter of this diameter in wood of this class.
-[[nodiscard]] double chip_load(double diameter, WoodClass wood);
+/// Chip load in mm per tooth that common practice gives a carbide cutter of this diameter in material of this class.
+[[nodiscard]] double chip_load(double diameter, Hardness hardness);
+/// The same in this material: what melts wants a thicker chip, which carries the heat away.
+[[nodiscard]] double chip_load(double diameter, const Material& material);
 
 /// Mean tangential force in N: k·a_e·a_p·f_z·z/(π·D): the power spent on chips divided by the cutting speed.
 [[nodiscard]] double cutting_force(const Cutter& cutter, double specific_n_mm2, double depth, double width,

@@ -1,4 +1,4 @@
-// The machine, the woods, and the piece of wood on the machine. Lengths in mm, speeds in mm/min, accelerations in
+// The machine and the piece of wood on the machine. Lengths in mm, speeds in mm/min, accelerations in
 // mm/s².
 #pragma once
 
@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "core/plan/geometry.hpp"
-#include "core/report/problem.hpp"
+#include "core/workshop/material.hpp"
 
 namespace wren {
 
@@ -47,23 +47,6 @@ struct Machine {
   Controller controller;
   friend bool operator==(const Machine&, const Machine&) = default;
 };
-
-enum class WoodClass { soft, medium, hard };
-
-/// Densities at 12 % moisture: Wood Handbook, FPL-GTR-282, ch. 5 (specific gravity × 1000 × 1.12; from memory) where
-/// the species stands there; the others are common practice. `cutting_energy` is the specific cutting force in N/mm²,
-/// common practice.
-struct Wood {
-  std::string name;
-  double density = 700;  // kg/m³
-  WoodClass kind = WoodClass::medium;
-  double cutting_force = 25;  // N per mm² of chip
-  double modulus = 11;        // GPa along the grain; same source, others common practice
-  friend bool operator==(const Wood&, const Wood&) = default;
-};
-
-[[nodiscard]] const std::vector<Wood>& known_woods();
-[[nodiscard]] Expected<Wood> find_wood(const std::string& name);
 
 /// Keep-out box of a clamp. Blank frame: x, y from the blank's lower-left corner along the machine's axes, z from the
 /// waste board.

@@ -60,6 +60,26 @@ struct TopProfile {
   [[nodiscard]] double at(Vec2 p) const;
 };
 
+/// What finds the place of wood that comes back onto the machine: something that was cut into it or marked on it
+/// before. `first`: it lies there for the first time, and nothing has to be found.
+enum class RegisterKind { first, pins, ears, hole, lines, fence };
+[[nodiscard]] const char* register_id(RegisterKind kind);    // "pins", for manifests
+[[nodiscard]] const char* register_name(RegisterKind kind);  // "two pins", for sheets and manifests
+
+/// The register that a set-up's wood is found by, and how far it may miss what was cut before: at most, along the
+/// machine's axes in mm, and turned in radians.
+struct Register {
+  RegisterKind kind = RegisterKind::first;
+  Vec2 shift;
+  double angle = 0;
+  std::string reason;
+  /// The two errors added up at a place so far from the blank's middle (machine's axes).
+  [[nodiscard]] double worst_at(Vec2 from_middle) const { return length(shift) + angle * length(from_middle); }
+  friend bool operator==(const Register&, const Register&) = default;
+};
+/// Of the greatest misplacement, what is likely: readings and plays seldom all lie at their ends (common practice).
+constexpr double likely_register = 0.5;
+
 struct Setup {
   Machine machine;
   Blank blank;
@@ -91,8 +111,7 @@ struct Setup {
     friend bool operator==(const Probe&, const Probe&) = default;
   };
   std::optional<Probe> probe;
-  Vec2 register_shift;        // how far this side may miss those before it, at most, mm; and turned
-  double register_angle = 0;  // radians
+  Register found_by;
 
   /// 4 × 4, row-major: instrument → work, the turn included.
   [[nodiscard]] std::array<double, 16> matrix() const;

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "core/motion/toolpath.hpp"
+#include "core/parts/body/ears.hpp"
 #include "core/workshop/safe_height.hpp"
 
 namespace wren {
@@ -17,20 +18,24 @@ std::string up(double v, double to = 1) { return format_mm(std::ceil(v / to - 1e
 void lay_on_machine(const Project& p, BodyDesign& d) {
   const BodyWork& w = body_of(p).work;
   const Box2 box = bounds(d.shape.corners);
-  d.blank_middle = box.middle();
+  // Slid over its blank, the outline lies aside of the blank's middle.
+  d.blank_middle = box.middle() - Vec2{w.over_along, w.over_across * (d.shape.treble > 0 ? 1 : -1)};
   Blank b;
   b.length = w.blank_length;
   b.width = w.blank_width;
   b.lie = w.lie;
   b.clamps = w.clamps;
   b.wood = d.shape.layers.front().layer.wood;
-  b.thickness = d.shape.thickness + w.face_off;
+  b.thickness = d.shape.thickness + w.face_off + w.back_off;
   d.blank = b;
   d.face_top = w.face_off;
   const AlignmentNumbers& a = w.alignment;
   d.pins = pin_plan(b, a, d.blank_middle);
   d.front = side_setup(p.machine, b, a, d.blank_middle, Turn::none, d.face_top);
-  d.back = side_setup(p.machine, b, a, d.blank_middle, a.turn, -d.shape.thickness);
+  // Turned over, what was faced off its face is gone.
+  Blank faced = b;
+  faced.thickness -= w.face_off;
+  d.back = side_setup(p.machine, faced, a, d.blank_middle, a.turn, -d.shape.thickness - w.back_off);
   const auto part_box = [&](Setup& s) {
     Box2 part;
     for (const Vec2 q : d.shape.corners) part.add(s.to_work.apply(turned(s.turn, q)));
@@ -41,7 +46,8 @@ void lay_on_machine(const Project& p, BodyDesign& d) {
   part_box(d.back);
   for (std::size_t k = 0; k < d.shape.layers.size(); ++k) {
     Blank l = b;
-    l.thickness = d.shape.layers[k].layer.thickness + (k == 0 ? w.face_off : 0);
+    l.thickness = d.shape.layers[k].layer.thickness + (k == 0 ? w.face_off : 0) +
+                  (k + 1 == d.shape.layers.size() ? w.back_off : 0);
     l.wood = d.shape.layers[k].layer.wood;
     Setup s =
         side_setup(p.machine, l, a, d.blank_middle, Turn::none, d.shape.layers[k].top + (k == 0 ? w.face_off : 0));
@@ -53,7 +59,12 @@ void lay_on_machine(const Project& p, BodyDesign& d) {
     d.back.bed_holes = d.front.bed_holes;
     for (Setup& s : d.layers) s.bed_holes = d.front.bed_holes;
   }
+  const bool oversize_ears = w.top_oversize > 0 && w.top_register == TopRegister::ears && d.shape.layers.size() > 1;
+  if (w.outline == OutlineSchool::guide || (oversize_ears && a.school != School::fence))
+    d.ears = ears_of(d.shape.corners, b, d.blank_middle, a, d.pins, w.ear_width);
   d.misfit = expected_error(b, a);
+  // Glued of layers it was on the machine before.
+  if (d.shape.layers.size() > 1) d.front.found_by = register_of(b, a);
 }
 
 void judge_blank(const Project& p, const BodyDesign& d, std::vector<Remark>& out) {
@@ -79,9 +90,10 @@ void judge_blank(const Project& p, const BodyDesign& d, std::vector<Remark>& out
     r.repair = Repair{fmt::format("Take a blank of {} mm", up(need)), {{key, up(need)}}};
     out.push_back(std::move(r));
   };
-  small("body.blank_short", "body.blank.length", "long", d.blank.length, box.size().x,
-        box.size().x + 2 * std::max(beside, pins + 2));
-  small("body.blank_narrow", "body.blank.width", "wide", d.blank.width, box.size().y, box.size().y + 2 * beside);
+  small("body.blank_short", "body.blank.length", "long", d.blank.length, box.size().x + 2 * std::abs(w.over_along),
+        box.size().x + 2 * (std::max(beside, pins + 2) + std::abs(w.over_along)));
+  small("body.blank_narrow", "body.blank.width", "wide", d.blank.width, box.size().y + 2 * std::abs(w.over_across),
+        box.size().y + 2 * (beside + std::abs(w.over_across)));
   const Vec3& travel = p.machine.travel;
   const Vec2 size = d.front.blank_size;
   if (size.x > travel.x || size.y > travel.y) {
@@ -247,7 +259,7 @@ void judge_cutters(const Project& p, const BodyDesign& d, std::vector<Remark>& o
   need(w.deep_cutter, "body.deep_cutter", "flat cutter", fresh.deep_cutter, flat_one);
   need(w.fine_cutter, "body.fine_cutter", "flat cutter", fresh.fine_cutter, flat_one);
   need(w.outline_cutter, "body.outline_cutter", "flat cutter", fresh.outline_cutter, flat_one);
-  if (w.face_off > 0)
+  if (w.face_off > 0 || w.back_off > 0)
     need(w.facing_cutter, "body.facing_cutter", "facing cutter", fresh.facing_cutter,
          [](const Cutter& c) { return c.kind == CutterKind::facing || c.kind == CutterKind::flat; });
   const ComfortNumbers& c = d.shape.given.comfort;
@@ -372,6 +384,10 @@ std::vector<BodyLayer> layers_in_use(const Project& p) {
   return out;
 }
 
+bool has_grain(const Materials& layers) {
+  return std::any_of(layers.begin(), layers.end(), [](const Material& m) { return m.grain == Grain::along; });
+}
+
 GrainRun grain_at(Vec2 along) {
   const double a = std::abs(along.x);
   if (a > 0.985) return GrainRun::along;  // within 10° of the fibres
@@ -454,8 +470,16 @@ Expected<BodyDesign> design_body(const Project& p, const NeckDesign& neck, doubl
   BodyDesign d;
   const auto layers = layers_in_use(p);
   for (std::size_t k = 0; k < layers.size(); ++k) {
-    auto wood = find_wood(layers[k].wood);
+    auto wood = find_material(p.materials, layers[k].wood);
     if (!wood) return fail(ProblemKind::range, wood.error().what, "body.layers", wood.error().todo);
+    // Glued of strips the hardest of them bears the cut.
+    for (const Strip& strip : stack_of(body_of(p).work, k).strips) {
+      const auto other = find_material(p.materials, strip.wood);
+      if (!other)
+        return fail(ProblemKind::range, other.error().what, fmt::format("body.strips_{}", k + 1), other.error().todo);
+      if (strip == stack_of(body_of(p).work, k).strips.front() || other->cutting_force > wood->cutting_force)
+        wood = other;
+    }
     d.woods.push_back(*wood);
   }
   const HeelInUse heel = heel_in_use(p, neck.shape);
@@ -464,8 +488,7 @@ Expected<BodyDesign> design_body(const Project& p, const NeckDesign& neck, doubl
   d.shape = std::move(*shape);
   d.rack = p.rack;
   lay_on_machine(p, d);
-  std::vector<double> density;
-  for (const Wood& w : d.woods) density.push_back(w.density);
+  const DensityAt density = density_of(p, d);
   const BodyFrame& frame = d.shape.setup.frame;
   const auto there = [&](Vec2 q) {
     const Vec3 b = frame.to_body({q.x, q.y, 0});
@@ -484,13 +507,17 @@ Expected<BodyDesign> design_body(const Project& p, const NeckDesign& neck, doubl
   }
   others.push_back({"pots and jack", body_of(p).body.hardware_g, controls});
   d.balance = balance(d.shape, density, others, 3);
-  d.grain = grain_spans(d.shape.outline);
+  // What the cutter meets at the edge has fibres only where its material has.
+  if (has_grain(d.woods)) d.grain = grain_spans(d.shape.outline);
   std::vector<Vec2> avoid{d.shape.edge_middle};
   for (const EdgeJob& j : d.shape.edge_jobs) avoid.push_back(j.at);
   d.tabs = place_body_tabs(d.shape.outline, body_of(p).work.tabs, avoid);
   const Cutter* fine = find_cutter(d.rack, body_of(p).work.fine_cutter);
   d.remarks = body_remarks(d.shape, d.balance, fine != nullptr ? fine->radius() : 1.5875);
   judge_blank(p, d, d.remarks);
+  for (std::size_t k = 0; k < d.shape.layers.size(); ++k) d.joints.push_back(layer_joints(body_of(p).work, d, k));
+  for (Remark& r : stack_remarks(p, d)) d.remarks.push_back(std::move(r));
+  for (Remark& r : ear_remarks(d, body_of(p).work)) d.remarks.push_back(std::move(r));
   judge_cutters(p, d, d.remarks);
   return d;
 }

@@ -47,6 +47,11 @@ void form_fields(std::vector<Field>& f) {
     if (auto bad = layers_from(text); !bad) return bad.error();
     return {};
   };
+  layers.materials = [](const Project& p) {
+    std::vector<std::string> out;
+    for (const BodyLayer& l : body_of(p).body.layers) out.push_back(l.wood);
+    return out;
+  };
   f.push_back(layers);
 }
 
@@ -246,6 +251,14 @@ void control_fields(std::vector<Field>& f) {
                     "the scale line, on the treble side"),
        number_field("wire.jack_angle", "Jack's angle", AT(body.wires.jack_angle_deg), "°", -60, 60,
                     "against square to the edge"),
+       choice_field("wire.jack_kind", "Jack is a", AT(body.wires.jack_kind), {"barrel", "plate", "cup"},
+                    "screwed through the wall; on a plate over the edge; let into the edge"),
+       length_field("wire.jack_spans", "A barrel spans", AT(body.wires.jack_spans), 5, 90,
+                    "wall under its nut and washer, measured"),
+       length_field("wire.jack_inside", "Jack reaches in", AT(body.wires.jack_inside), 0, 90,
+                    "from the edge, measured: what may meet a potentiometer"),
+       length_field("wire.jack_dish", "Dish at the jack", AT(body.wires.jack_dish), 0, 40,
+                    "taken off the edge round the hole, by hand"),
        length_field("wire.strap_pilot", "Strap pilots", AT(body.wires.strap_pilot), 0.5, 8, "diameter"),
        length_field("wire.strap_depth", "Strap pilots' depth", AT(body.wires.strap_depth), 3, 60, "from the edge")});
 }
@@ -318,6 +331,10 @@ void work_fields(std::vector<Field>& f) {
                     "in one go from the back; half from each side; a groove, the band saw, a last skim"),
        length_field("body.guide_depth", "Guide groove", AT(work.guide_depth), 0.5, 40, "depth"),
        length_field("body.guide_leave", "Left by the saw", AT(work.guide_leave), 0.3, 15, "beside the line"),
+       length_field("body.ear_width", "Ears", AT(work.ear_width), 8, 120,
+                    "width of the waste that keeps the pin holes when the rest is sawn off"),
+       choice_field("body.ears_off", "Ears go off", AT(work.ears_off), {"by hand", "by machine"},
+                    "last of all: sawn and planed, or cut with a tab in each"),
        length_field("body.skim", "Outline's last skim", AT(work.skim), 0, 2,
                     "left by the depths, taken in one last round"),
        choice_field("body.grain", "Against the grain", AT(work.grain), {"one way", "thin", "safer"},
@@ -331,12 +348,42 @@ void work_fields(std::vector<Field>& f) {
                     "below the blank, so that no skin is left"),
        length_field("body.top_oversize", "Top cut oversize", AT(work.top_oversize), 0, 40,
                     "before it is glued on, then flush; 0: whole blanks are glued"),
+       choice_field("body.top_register", "Oversize top finds its place by", AT(work.top_register),
+                    {"ears", "holes", "lines"},
+                    "ears with the pin holes; two small holes in wood that goes later; centre line and scale line"),
+       length_field("body.register_hole", "Register holes", AT(work.register_hole), 1, 6, "their diameter"),
        length_field("body.peck", "Pecks", AT(work.peck), 0.5, 20, "of a drill, before it comes up"),
-       text_field("cover.wood", "Cover's wood", AT(work.cover_wood), "species of the cover"),
+       length_field("body.back_off", "Faced off the back", AT(work.back_off), 0, 30,
+                    "of a blank that much thicker: after it is turned, before anything else"),
+       length_field("body.over_along", "Outline slid over its blank", AT(work.over_along), -300, 300,
+                    "towards the tail"),
+       length_field("body.over_across", "Outline slid across", AT(work.over_across), -300, 300,
+                    "over its blank, towards the treble side"),
+       wood_field("cover.wood", "Cover's wood", AT(work.cover_wood), "or another material of the cover"),
        length_field("cover.margin", "Cover's blank beyond", AT(work.cover_margin), 8, 80, "the cover, each side")});
 }
 
 #undef AT
+
+/// Layers whose blanks are one piece take no place in the list: it ends with the last that is glued of strips.
+Field layer_strips(std::size_t k) {
+  Field f = strips_field(
+      fmt::format("body.strips_{}", k + 1), fmt::format("Layer {} glued of strips", k + 1),
+      [k](const Project& p) {
+        const auto& all = body_of(p).work.strips;
+        return k < all.size() ? all[k] : StripStack{};
+      },
+      "from the bass edge: wood width; the next after a semicolon; 'across:' from the neck's end; none: one piece");
+  f.put = [k](Project& p, const FieldValue& v) {
+    auto stack = strips_from(std::get<std::string>(v), {});
+    if (!stack) return;
+    auto& all = body_of(p).work.strips;
+    if (all.size() <= k) all.resize(k + 1);
+    all[k] = std::move(*stack);
+    while (!all.empty() && all.back().empty()) all.pop_back();
+  };
+  return f;
+}
 
 }  // namespace
 
@@ -350,6 +397,7 @@ std::vector<Field> body_fields() {
   work_fields(f);
   static const char* const layer_keys[] = {"body.layer_1", "body.layer_2", "body.layer_3",
                                            "body.layer_4", "body.layer_5", "body.layer_6"};
+  for (std::size_t k = 0; k < most_layers; ++k) f.push_back(layer_strips(k));
   for (std::size_t k = 0; k < most_layers; ++k)
     f.push_back(measure_field(layer_keys[k], fmt::format("Layer {}, thickness", k + 1).c_str(), 0.3, 150));
 

@@ -3,6 +3,7 @@
 
 #include "core/document/project.hpp"
 #include "core/instrument/body.hpp"
+#include "core/workshop/strips.hpp"
 #include "core/workshop/alignment.hpp"
 
 namespace wren {
@@ -12,6 +13,9 @@ enum class OutlineSchool {
   halves,
   guide
 };  // in one go from the back; half from either side; a groove, the band saw, a last skim
+enum class EarsOff { by_hand, by_machine };  // how the ears go, last of all
+/// What an oversize top finds its place by when it is glued on, once it is out of its frame.
+enum class TopRegister { ears, holes, lines };
 enum class GrainWay {
   one_way,
   thin,
@@ -24,7 +28,11 @@ enum class GrainWay {
 struct BodyWork {
   double blank_length = 470;  // of every layer and of the glued body, measured
   double blank_width = 360;
-  double face_off = 0;  // blank thicker than wanted: faced off the face
+  double over_along = 0;  // the outline slid over its blank: towards the tail, and towards the treble side
+  double over_across = 0;
+  std::vector<StripStack> strips{};  // by layer; what is not there is one piece
+  double face_off = 0;               // blank thicker than wanted: faced off the face
+  double back_off = 0;               // and off the back, once the body is turned
   Lie lie = Lie::along_x;
   std::vector<Clamp> clamps;
   AlignmentNumbers alignment = usual_body_alignment();
@@ -42,8 +50,10 @@ struct BodyWork {
   double scallop = 0.03;
   double rough_leave = 0.5;
   OutlineSchool outline = OutlineSchool::halves;
-  double guide_depth = 6;
+  double guide_depth = 3.2;
   double guide_leave = 2;  // left by the band saw
+  double ear_width = 30;
+  EarsOff ears_off = EarsOff::by_hand;
   double skim = 0.25;
   GrainWay grain = GrainWay::thin;
   double thin_skim = 0.1;
@@ -52,6 +62,8 @@ struct BodyWork {
   double tab_height = 3;
   double through = 0.2;
   double top_oversize = 0;  // a glued-on top cut this much larger first, then flush; 0: whole blanks are glued
+  TopRegister top_register = TopRegister::ears;
+  double register_hole = 2;  // through top and layer, in wood that goes
   double peck = 4;
   std::string cover_wood = "ash";
   double cover_margin = 14;  // of the cover's blank

@@ -3,6 +3,7 @@
 #pragma once
 
 #include "core/instrument/body_remarks.hpp"
+#include "core/workshop/strips.hpp"
 #include "core/parts/body/numbers.hpp"
 #include "core/parts/neck/part.hpp"
 
@@ -16,21 +17,33 @@ struct GrainSpan {
   GrainRun run = GrainRun::along;
 };
 
+/// A strip of waste between the outline and an end of the blank that keeps a pin's hole, or a tick.
+struct Ear {
+  Vec2 pin;
+  Vec2 outward;  // along the blank, away from the body
+  double width = 0;
+  double end = 0;      // x of the blank's end
+  double foot = 0;     // x where it stands on the body
+  bool meets = false;  // the outline is there over its whole width
+};
+
 struct BodyDesign {
   static constexpr const char* part = "body";
   BodyShape shape;
-  Rack rack;                // measured diameters taken over
-  std::vector<Wood> woods;  // of the layers
-  Blank blank;              // the glued body
-  Vec2 blank_middle;        // body frame
-  double face_top = 0;      // z of the blank's upper face: over 0 where it is faced off
+  Rack rack;                    // measured diameters taken over
+  std::vector<Material> woods;  // of the layers
+  Blank blank;                  // the glued body
+  Vec2 blank_middle;            // body frame
+  double face_top = 0;          // z of the blank's upper face: over 0 where it is faced off
   Setup front, back;
   std::vector<Setup> layers;  // each layer by itself, its top up
   PinPlan pins;
+  std::vector<Ear> ears;  // where the outline is sawn, or an oversize top keeps them
   RegisterError misfit;
   BodyBalance balance;
   std::vector<GrainSpan> grain;
-  std::vector<Vec2> tabs;  // on the outline, body frame
+  std::vector<Vec2> tabs;                  // on the outline, body frame
+  std::vector<std::vector<Joint>> joints;  // of each layer's blank
   std::vector<Remark> remarks;
 };
 
@@ -38,9 +51,24 @@ struct BodyDesign {
 [[nodiscard]] HeelInUse heel_in_use(const Project& project, const NeckShape& neck);
 [[nodiscard]] std::vector<BodyLayer> layers_in_use(const Project& project);
 
+/// The strips that a layer's blank is glued of; empty for one piece.
+[[nodiscard]] const StripStack& stack_of(const BodyWork& work, std::size_t layer);
+/// Joints of a layer's blank in the body's plan.
+[[nodiscard]] std::vector<Joint> layer_joints(const BodyWork& work, const BodyDesign& design, std::size_t layer);
+[[nodiscard]] DensityAt density_of(const Project& project, const BodyDesign& design);
+/// Strips that do not make up the blank, joints that lie against walls, holes and horns, layers that move differently.
+[[nodiscard]] std::vector<Remark> stack_remarks(const Project& project, const BodyDesign& design);
+/// How far a layer moves across the body between two moistures, mm.
+[[nodiscard]] double layer_moves(const Project& project, const BodyDesign& design, std::size_t layer, double moisture,
+                                 double moisture_later);
+constexpr double dry_room = 6;    // % moisture of wood in a heated room in winter (Wood Handbook ch. 13, from memory)
+constexpr double damp_room = 12;  // in summer
+
 /// How a conventional cut round the outside runs to the grain at a direction of travel (unit): fibres along x. A tooth
 /// that meets fibres rising out of the wood ahead of it lifts them (common practice).
 [[nodiscard]] GrainRun grain_at(Vec2 along);
+/// Whether any of the layers has fibres along the body: sheets and plastics have none that a cut could run against.
+[[nodiscard]] bool has_grain(const Materials& layers);
 [[nodiscard]] std::vector<GrainSpan> grain_spans(const Contour& contour);
 
 /// Tab places on an outline: where it is straight, along the grain, away from horns and from `avoid`, one in each of
@@ -53,7 +81,7 @@ struct BodyDesign {
 [[nodiscard]] Pieces body_pieces(const Project& project, const BodyDesign& design);
 
 /// An outline's plan with the school's numbers, without tabs' places.
-[[nodiscard]] OutlinePlan body_outline_plan(const BodyWork& work);
+[[nodiscard]] OutlinePlan body_outline_plan(const BodyWork& work, const Materials& layers);
 /// Tolerances of the body's pieces, from the numbers alone.
 void body_tolerances(const BodyWork& work, PieceRequest& request);
 

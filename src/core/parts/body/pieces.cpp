@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "core/cutting/choose.hpp"
+#include "core/parts/body/ears.hpp"
 #include "core/parts/body/part.hpp"
 #include "core/parts/body/target.hpp"
 #include "core/skin/grids.hpp"
@@ -75,6 +76,91 @@ std::vector<std::vector<Station>> chains(const Polygon& outline, double apart, c
   return done;
 }
 
+/// Round an oversize top, with its ears where it is found by them.
+Polygon oversize_outline(const BodyWork& w, const BodyDesign& d) {
+  Region all = offset({d.shape.corners}, w.top_oversize);
+  if (w.top_register == TopRegister::ears)
+    for (const Ear& e : d.ears)
+      if (e.meets) all = joined(all, {ear_strip(e, 0)});
+  return *widest(all);
+}
+
+/// A small hole (a = b) or a tick that a glue-up is found by, from the layer's top down to `bottom`.
+struct RegisterMark {
+  Vec2 a, b;
+  double radius = 0;
+  double bottom = 0;  // −1e6: through
+  double point = 0;   // how steep a drill's point is: depth per radius
+  double cut_to = 0;  // where its program goes to
+  [[nodiscard]] bool holds(Vec2 q) const { return distance_to(q, Segment2{a, b}) <= radius; }
+  [[nodiscard]] double floor(Vec2 q) const { return bottom - point * (radius - distance_to(q, Segment2{a, b})); }
+};
+
+/// The thinnest cutter that draws a line and does not break at it.
+const Cutter* tick_cutter(const Rack& rack) {
+  const Cutter* best = nullptr;
+  for (const Cutter& c : rack)
+    if (c.kind == CutterKind::flat && c.effective_diameter() >= 1 &&
+        (best == nullptr || c.effective_diameter() < best->effective_diameter()))
+      best = &c;
+  return best;
+}
+
+std::vector<RegisterMark> register_marks(const BodyWork& w, const BodyDesign& d, std::size_t k) {
+  constexpr double into = 6;  // mm that a register hole goes into the layer under the top
+  constexpr double tick_deep = 0.3;
+  std::vector<RegisterMark> out;
+  const BodyShape& s = d.shape;
+  if (w.top_oversize <= 0 || s.layers.size() < 2 || k > 1) return out;
+  const LayerPlace& l = s.layers[k];
+  const double top = l.top + (k == 0 ? w.face_off : 0);
+  if (w.top_register == TopRegister::ears) {
+    // Pin holes go through the ears, which are part of the oversize top.
+    if (k == 0 && w.alignment.school == School::pins)
+      for (const Vec2 pin : {d.pins.first, d.pins.second})
+        out.push_back({pin, pin, w.alignment.pin_diameter / 2, -1e6, 0, 0});
+    return out;
+  }
+  if (w.top_register == TopRegister::holes) {
+    const Cutter* drill = drill_in_use(d.rack, w.register_hole);
+    if (drill == nullptr) return out;
+    for (const HiddenPlace& p : hidden_places(s, w.register_hole / 2, into + 1))
+      out.push_back({p.at, p.at, drill->radius(), k == 0 ? -1e6 : l.top - into, drill->profile(1.0),
+                     k == 0 ? l.bottom - 0.3 : l.top - into});
+    return out;
+  }
+  const Cutter* c = tick_cutter(d.rack);
+  if (c == nullptr) return out;
+  // Where the two lines leave the body: from just outside its outline, over the top's margin, and on over the layer's
+  // waste.
+  const Box2 box = bounds(s.corners);
+  const double scale_x = s.setup.bridge_middle.x;
+  const double clear = c->radius() + 0.3;
+  const auto tick = [&](Vec2 edge, Vec2 along) {
+    const double length = k == 0 ? w.top_oversize - clear - c->radius() : w.top_oversize + 12;
+    const double from = k == 0 ? clear : w.top_oversize + 2;
+    if (length - (k == 0 ? 0 : from) > 0.2)
+      out.push_back({edge + along * from, edge + along * (k == 0 ? from + length : length), c->radius(),
+                     top - tick_deep, 0, top - tick_deep});
+  };
+  const auto crossing = [&](Vec2 from, Vec2 along) {
+    double best = -1;
+    for (std::size_t i = 0; i < s.corners.size(); ++i) {
+      const Vec2 a = s.corners[i] - from;
+      const Vec2 b = s.corners[(i + 1) % s.corners.size()] - from;
+      const double ca = cross(along, a);
+      const double cb = cross(along, b);
+      if ((ca > 0) == (cb > 0)) continue;
+      best = std::max(best, dot(along, lerp(a, b, ca / (ca - cb))));
+    }
+    return from + along * best;
+  };
+  const Vec2 middle{scale_x, box.middle().y};
+  for (const Vec2 along : {Vec2{1, 0}, Vec2{-1, 0}, Vec2{0, 1}, Vec2{0, -1}})
+    tick(crossing(along.x != 0 ? Vec2{scale_x, 0} : middle, along), along);
+  return out;
+}
+
 class BodySides {
  public:
   BodySides(const Project& p, const BodyDesign& d)
@@ -91,6 +177,7 @@ class BodySides {
     back();
     whole.sides.push_back(std::move(side_));
     whole.target = [w = w_, d = d_, made](PieceRequest& r) { whole_target(w, *d, made, r); };
+    for (const Piece& layer : out_.pieces) whole.after.push_back(layer.id);
     keep(std::move(whole));
     if (w_.outline == OutlineSchool::guide) sawn();
     return std::move(out_);
@@ -114,7 +201,7 @@ class BodySides {
     side_.clamps_key = "body.clamps";
     side_.reach_slack = 1.2;
     side_.wood = d_->woods.front();
-    for (const Wood& w : d_->woods)  // the hardest layer decides what the glued body bears
+    for (const Material& w : d_->woods)  // the hardest layer decides what the glued body bears
       if (w.cutting_force > side_.wood.cutting_force) side_.wood = w;
     turn_ = setup.turn;
     top_ = -setup.to_work.shift.z;
@@ -122,13 +209,20 @@ class BodySides {
 
   /// How the wood comes to its place: bored here for its pins, onto pins that stand, or turned over.
   void align() {
+    if (w_.alignment.school == School::pins && s_.layers.size() > 1 && side_.id == "front") {
+      side_.alignment = {
+          {"Clear the glue out of the old pin holes by hand until the pins slip in; lower the glued body onto the same "
+           "two pins. The zero is still the same."},
+          {"Fix it by clamps at its waste, then pull the pins: the first program bores both holes again, {} wide.",
+           {w_.alignment.pin_diameter}},
+          {"Push the pins through the body into the waste board before anything else is cut."}};
+      return;
+    }
     const bool bored = std::any_of(side_.operations.begin(), side_.operations.end(),
                                    [](const Operation& op) { return op.id == "pins"; });
     const Seating seating = turn_ != Turn::none ? Seating::turned : bored ? Seating::first : Seating::again;
     if (w_.alignment.school == School::pins && side_.id != "layer-1" && s_.layers.size() > 1 && turn_ == Turn::none)
-      side_.alignment.push_back({side_.id == "front"
-                                     ? "Lower the glued body onto the same two pins; the zero is still the same."
-                                     : "Put this blank onto the same two pins' places; the zero is still the same."});
+      side_.alignment.push_back({"Put this blank onto the same two pins' places; the zero is still the same."});
     for (const auto& s : alignment_steps(side_.setup, w_.alignment, seating)) side_.alignment.push_back({s});
   }
 
@@ -161,8 +255,9 @@ class BodySides {
     for (const Vec2 at : {d_->pins.first, d_->pins.second})
       holes.holes.push_back({"pin's hole", at, w_.alignment.pin_diameter, top_,
                              top_ - thickness - std::min(1.0, w_.alignment.pin_depth)});
-    add("pins", "Pin holes through the waste", c->id, std::move(holes), "body.deep_cutter",
-        {"body.pin_diameter", "body.pin_depth", "body.deep_cutter"})
+    const bool again = side_.id == "front" && s_.layers.size() > 1;
+    add("pins", again ? "Pin holes, bored again through the glued body" : "Pin holes through the waste", c->id,
+        std::move(holes), "body.deep_cutter", {"body.pin_diameter", "body.pin_depth", "body.deep_cutter"})
         .check = {{"Pins {} push in by hand and do not rock.", {w_.alignment.pin_diameter}}};
     after_pins_ = true;
   }
@@ -179,12 +274,13 @@ class BodySides {
             c, l.top, [floor](Vec2) { return floor; }, floor, 0, false);
       }
     const bool oversize = k == 0 && w_.top_oversize > 0;
+    if (oversize_top() && w_.top_register != TopRegister::ears && k < 2) register_cut(k);
     if (oversize) {
       // The top by itself, larger than the body, with tabs; it is glued on and goes flush with the body's own outline
       // later.
       Contour larger;
-      for (const Vec2 q : *widest(offset({s_.corners}, w_.top_oversize))) larger.push_back({q, 0});
-      OutlinePlan plan = body_outline_plan(w_);
+      for (const Vec2 q : oversize_outline(w_, *d_)) larger.push_back({q, 0});
+      OutlinePlan plan = body_outline_plan(w_, {d_->woods[k]});
       plan.wood_top = d_->layers[k].blank.thickness;
       plan.skim = 0;
       plan.shift = l.bottom;
@@ -195,8 +291,9 @@ class BodySides {
     }
     if (k + 1 == s_.layers.size())
       side_.after = {
-          "Glue-up: mask wire channels and the places of post and pickup holes, glue on both faces, pins "
-          "through all layers as register, cauls over the whole face; leave it a day.",
+          fmt::format("Glue-up: mask wire channels and the places of post and pickup holes, glue on both faces, {}, "
+                      "cauls over the whole face; leave it a day.",
+                      glue_register()),
           "A top of two mirror halves is joined before: shoot both edges together, the join on the centre "
           "line."};
     align();
@@ -206,12 +303,85 @@ class BodySides {
       // Hidden in the glue: walls and floors need no skim, so they may stand a little proud.
       r.tolerances.left_over = 0.6;
       SideDesign& one = r.sides.front().design;
-      one.outline = oversize ? *widest(offset({d->shape.corners}, w.top_oversize)) : d->shape.corners;
+      one.outline = oversize ? oversize_outline(w, *d) : d->shape.corners;
       one.cut_free = oversize;
       // What is faced off the glued body still stands on the top layer.
-      one.finished = [made, k, over = k == 0 ? w.face_off : 0.0](Vec2 q) { return made->layer_top(q, k) + over; };
+      const double over = k == 0 ? w.face_off : 0.0;
+      one.finished = [made, k, over, marks = register_marks(w, *d, k)](Vec2 q) {
+        double z = made->layer_top(q, k) + over;
+        for (const RegisterMark& m : marks)
+          if (m.holds(q)) z = std::min(z, m.floor(q));
+        return z;
+      };
+      for (const RegisterMark& m : register_marks(w, *d, k))
+        if (m.bottom < -1e5) r.holes.push_back({"register", m.a, 2 * m.radius});
     };
+    piece.measured = {fmt::format("body.layer_{}", k + 1)};
     keep(std::move(piece));
+  }
+
+  // ---- what an oversize top is found by
+
+  [[nodiscard]] bool oversize_top() const { return w_.top_oversize > 0 && s_.layers.size() > 1; }
+
+  [[nodiscard]] std::string glue_register() const {
+    if (!oversize_top() || w_.top_register == TopRegister::ears)
+      return w_.alignment.school == School::pins ? "pins through all layers as register"
+                                                 : "the layers' ticks in line on all four edges";
+    if (w_.top_register == TopRegister::lines)
+      return "the top's ticks on the centre line and the scale line of the layer under it, looked at from all four "
+             "sides";
+    return fmt::format("pins of {} through the top's two small holes into those of the layer under it",
+                       mm(w_.register_hole));
+  }
+
+  /// Two small holes through the top and into the layer under it, in wood that goes; or ticks where centre line and
+  /// scale line leave the body.
+  void register_cut(std::size_t k) {
+    const auto marks = register_marks(w_, *d_, k);
+    if (w_.top_register == TopRegister::holes) {
+      const Cutter* drill = drill_in_use(d_->rack, w_.register_hole);
+      if (drill == nullptr || marks.size() < 2) {
+        if (k > 0) return;
+        out_.remarks.push_back(
+            {"body.register_hole",
+             Weight::stop,
+             drill == nullptr
+                 ? fmt::format("No drill of the rack is thin enough for register holes of {}.", mm(w_.register_hole))
+                 : "No two register holes of the top lie in wood that a later cut takes away.",
+             w_.register_hole,
+             0,
+             "mm",
+             "what the face's cavities take away",
+             "body.top_register",
+             {},
+             Repair{"Let the top keep ears", {{"body.top_register", "ears"}}},
+             {Repair{"Mark centre line and scale line", {{"body.top_register", "lines"}}}}});
+        return;
+      }
+      Holes holes;
+      holes.peck = std::max(1.0, w_.peck / 2);
+      for (const RegisterMark& m : marks) {
+        holes.holes.push_back({"register hole", m.a, w_.register_hole, top_, m.cut_to});
+        // Through the top its point goes on into the waste board.
+        if (m.bottom < -1e5) side_.setup.bed_holes.push_back({side_.setup.to_work.apply(m.a), m.radius + 0.3, 3});
+        side_.after.push_back(fmt::format("Register hole at x {}, y {} from the body's middle: a later cut takes it.",
+                                          mm(m.a.x), mm(m.a.y)));
+      }
+      add("register", "Register holes for the glue-up, pecked", drill->id, std::move(holes), "body.peck",
+          {"body.top_register", "body.register_hole"})
+          .touches = [](Vec2) { return -1e300; };
+      return;
+    }
+    const Cutter* c = tick_cutter(d_->rack);
+    if (c == nullptr) return;
+    Channels ticks;
+    ticks.top = top_;
+    for (const RegisterMark& m : marks)
+      ticks.channels.push_back({"tick", m.a, m.b, c->effective_diameter(), [z = m.cut_to](Vec2) { return z; }});
+    add("register", "Ticks of centre line and scale line", c->id, std::move(ticks), "body.top_register",
+        {"body.top_register"})
+        .check = {{"The ticks are easy to see; draw them over with a sharp pencil."}};
   }
 
   // ---- cavities
@@ -484,9 +654,10 @@ class BodySides {
   // ---- outline
 
   static std::vector<std::string> outline_keys() {
-    return {"body.outline_school", "body.outline_cutter", "body.skim",        "body.grain",
-            "body.thin_skim",      "body.tabs",           "body.tab_length",  "body.tab_height",
-            "body.through",        "body.guide_depth",    "body.guide_leave", "body.top_oversize"};
+    return {"body.outline_school", "body.outline_cutter", "body.skim",         "body.grain",
+            "body.thin_skim",      "body.tabs",           "body.tab_length",   "body.tab_height",
+            "body.through",        "body.guide_depth",    "body.guide_leave",  "body.ear_width",
+            "body.ears_off",       "body.top_oversize",   "body.top_register", "body.register_hole"};
   }
   void outline_words(Operation& op) const {
     op.caution = {{"Check pins, clamps and tabs before this one: a free body meets a turning cutter and flies."}};
@@ -503,7 +674,7 @@ class BodySides {
 
   /// The last skim in stretches, each in its safer direction: conventional where that runs with the grain, else climb.
   void in_stretches(OutlinePlan& plan, const Contour& contour) const {
-    if (w_.grain != GrainWay::safer) return;
+    if (w_.grain != GrainWay::safer || !has_grain(d_->woods)) return;
     for (const GrainSpan& g : grain_spans(contour)) plan.stretches.push_back({g.from, g.to, g.run != GrainRun::with});
     if (plan.stretches.size() < 2) plan.stretches.clear();
   }
@@ -517,7 +688,7 @@ class BodySides {
     const double depth = full ? thick + w_.through : from_back ? thick - half + groove_past : half;
     const Cutter* c = reaching(w_.outline_cutter, depth);
     if (c == nullptr) return;
-    OutlinePlan plan = body_outline_plan(w_);
+    OutlinePlan plan = body_outline_plan(w_, d_->woods);
     const Contour contour = turned(turn_, s_.outline);
     if (!from_back) {
       plan.wood_top = w_.face_off > 0 ? half : half + d_->face_top;
@@ -556,7 +727,7 @@ class BodySides {
 
   void front() {
     begin("front", "Front", d_->front);
-    if (s_.layers.size() == 1) pins(d_->blank.thickness);
+    pins(d_->blank.thickness);
     if (w_.face_off > 0 && cutter(w_.facing_cutter) != nullptr) {
       const Vec2 half{d_->blank.length / 2, d_->blank.width / 2};
       add("facing", "Facing to thickness", w_.facing_cutter,
@@ -576,6 +747,14 @@ class BodySides {
 
   void back() {
     begin("back", "Back", d_->back);
+    if (w_.back_off > 0 && cutter(w_.facing_cutter) != nullptr) {
+      const Vec2 half{d_->blank.length / 2, d_->blank.width / 2};
+      const Vec2 middle = turned(turn_, d_->blank_middle);
+      add("facing-back", "Facing the back to thickness", w_.facing_cutter,
+          Face{middle - half, middle + half, s_.thickness + w_.back_off, s_.thickness}, "body.facing_cutter",
+          {"body.back_off", "body.facing_cutter"});
+      top_ = s_.thickness;
+    }
     cavities(true);
     holes(true);
     carve(true);
@@ -584,36 +763,80 @@ class BodySides {
     align();
   }
 
-  /// The body sawn out beside its groove, still on its back's side up: the last skim at full depth.
+  /// The body sawn out beside its groove, back on its pins by its ears, its back up: the last skim at full depth, and
+  /// the ears last of all.
   void sawn() {
-    Setup setup = d_->back;
-    const Region left = offset({turned(setup.turn, s_.corners)}, w_.guide_leave);
-    setup.top_island = *widest(left);
-    setup.wood_top = [mask = std::make_shared<const RegionMask>(left, 0.5), top = s_.thickness](Vec2 q) {
+    // Both faces are down to their thickness by then.
+    Blank blank = d_->blank;
+    blank.thickness = s_.thickness;
+    Setup setup = side_setup(d_->back.machine, blank, w_.alignment, d_->blank_middle, w_.alignment.turn, -s_.thickness);
+    setup.bed_holes = d_->back.bed_holes;
+    setup.board_low = {d_->back.board_low.x, d_->back.board_low.y, -s_.thickness};
+    setup.board_high = d_->back.board_high;
+    const Polygon left =
+        turned(setup.turn, sawn_shape(s_.corners, d_->ears, d_->blank, d_->blank_middle, w_.guide_leave));
+    setup.top_island = left;
+    setup.wood_top = [mask = std::make_shared<const RegionMask>(Region{left}, 0.5), top = s_.thickness](Vec2 q) {
       return mask->holds(q) ? top : 0.0;
     };
+    const School school = w_.alignment.school;
+    setup.found_by = school == School::fence ? Register{} : register_of(setup.blank, w_.alignment, true);
     begin("skim", "Last skim, after the band saw", setup);
+    side_.seat = seat_words(setup, register_name(setup.found_by.kind));
     const Cutter* c = reaching(w_.outline_cutter, s_.thickness);
     if (c == nullptr) return;
+    std::vector<Kept> kept;
+    for (const Ear& e : d_->ears)
+      if (e.meets) kept.push_back({turned(turn_, ear_strip(e, 0)), turned(turn_, e.outward)});
     Operation& op = add("outline", "Outline, last skims", c->id,
-                        Skims{turned(turn_, s_.outline), s_.thickness, w_.through, w_.skim, w_.guide_leave},
+                        Skims{turned(turn_, s_.outline), s_.thickness, w_.through, w_.skim, w_.guide_leave, kept},
                         "body.outline_cutter", outline_keys());
     outline_words(op);
+    op.check = {{"The ears are untouched: nothing else holds the body to its place."}};
     op.stop_before = fmt::format(
-        "Saw the body out beside the groove, {} outside the line; fix it on its pins or through "
-        "the neck pocket and the cavities, back up",
-        mm(w_.guide_leave));
+        "Saw the body out beside the groove, {} outside the line, an ear {} wide left standing at either end out to "
+        "the "
+        "blank's end; set it back by its ears, back up",
+        mm(w_.guide_leave), mm(w_.ear_width));
     op.judge_reach = false;
-    side_.alignment = {{"Saw the body out beside its groove; fix it back up where it lay, by screws through the neck "
-                        "pocket and the control cavity into the waste board."},
+    const bool machine = w_.ears_off == EarsOff::by_machine;
+    if (machine && !kept.empty()) {
+      Operation& off =
+          add("ears", "Ears cut off, a tab left in each", c->id,
+              KeptOff{turned(turn_, s_.outline), s_.thickness, w_.through, w_.skim, w_.guide_leave, w_.tab_length,
+                      w_.tab_height, kept},
+              "body.outline_cutter", {"body.ears_off", "body.tab_length", "body.tab_height", "body.ear_width"});
+      off.caution = {{"The tabs hold the body now: a hand near the stop, and no tab thinner than drawn."}};
+      off.touches = [top = s_.thickness](Vec2) { return top; };
+    } else if (!machine) {
+      side_.after = {
+          "Last of all saw off both ears beside the line, and plane and sand them flush; they have held the body's "
+          "place, "
+          "and nothing is set by it any more."};
+    }
+    side_.alignment = {{school == School::pins
+                            ? "Saw the body out beside its groove and leave both ears standing, {} wide, with their "
+                              "pin holes; lower it "
+                              "onto the same two pins, back up, a screw beside each pin into the waste board."
+                            : "Saw the body out beside its groove and leave both ears standing, {} wide, with the "
+                              "ticks on their ends; "
+                              "set those on the same lines, back up, a screw through each ear into the waste board.",
+                        {w_.ear_width}},
                        {"Keep the same zero."}};
-    Piece piece{"skim", side_.title, {std::move(side_)}, 0.2, false, {}};
-    piece.target = [w = w_, d = d_](PieceRequest& r) {
+    Piece piece{"skim", side_.title, {std::move(side_)}, 0.2, false, {}, {"body"}};
+    piece.target = [w = w_, d = d_, machine, reach = c->effective_diameter()](PieceRequest& r) {
       body_tolerances(w, r);
-      r.held = true;  // by screws through pocket and cavities
+      r.tolerances.tab_longest = w.ear_width + 2 * w.guide_leave + 2 * reach + 40;
       PieceSide& one = r.sides.front();
       one.design.outline = turned(one.setup.turn, d->shape.corners);
       one.design.finished = [thick = d->shape.thickness](Vec2) { return thick; };
+      one.design.cut_free = true;
+      for (const Ear& e : d->ears) {
+        if (!e.meets) continue;
+        r.tabs.push_back({{e.foot + e.outward.x, e.pin.y},
+                          machine ? w.tab_height : d->shape.thickness,
+                          machine ? w.tab_length : w.ear_width + 2 * w.guide_leave});
+      }
     };
     keep(std::move(piece));
   }
@@ -630,14 +853,14 @@ class BodySides {
 
 }  // namespace
 
-OutlinePlan body_outline_plan(const BodyWork& w) {
+OutlinePlan body_outline_plan(const BodyWork& w, const Materials& layers) {
   OutlinePlan plan;
   plan.through = w.through;
   plan.climb = true;
   plan.skim = w.skim;
   plan.tab_length = w.tab_length;
   plan.tab_height = w.tab_height;
-  if (w.grain == GrainWay::thin && w.thin_skim < w.skim) plan.thin = w.thin_skim;
+  if (w.grain == GrainWay::thin && has_grain(layers) && w.thin_skim < w.skim) plan.thin = w.thin_skim;
   return plan;
 }
 

@@ -72,6 +72,10 @@ std::vector<LedgerLine> numbers(const PartInput& input) {
              "behind the wood in front, to the cover");
   n.number("body.weight", "Body's wood", std::round(d.balance.body_g), "g",
            fmt::format("{:.0f} cm³ by layers at 12 % moisture", d.balance.volume_mm3 / 1000));
+  for (std::size_t k = 0; k < s.layers.size(); ++k)
+    n.length(fmt::format("body.moves_{}", k + 1), fmt::format("Layer '{}' moves", s.layers[k].layer.name),
+             layer_moves(input.project, d, k, dry_room, damp_room),
+             fmt::format("wider across between {} and {} % moisture, flat-sawn", dry_room, damp_room));
   n.number("body.whole_weight", "Whole instrument", std::round(d.balance.whole_g), "g",
            "body, neck, board, bridge, pickups, tuners, hardware");
   n.number("body.chambers_weight", "Chambers take out", std::round(d.balance.chambers_g), "g",
@@ -151,7 +155,8 @@ PartLines lines(const PartInput* input, const Project& p) {
   line("body.controls", "Controls", {"control."});
   std::vector<std::string> layers{"body.layers", "body.thickness"};
   for (std::size_t k = 0; k < input->designs.shape<BodyDesign>().shape.layers.size(); ++k)
-    layers.push_back("measured.body.layer_" + std::to_string(k + 1));
+    for (const char* of : {"measured.body.layer_", "body.strips_", "body.moves_"})
+      layers.push_back(of + std::to_string(k + 1));
   layers.insert(layers.end(), {"chamber.", "wire."});
   line("body.layers", "Layers, chambers, wires", std::move(layers));
   line("body.shape", "Face, comfort, edges",
@@ -163,11 +168,14 @@ PartLines lines(const PartInput* input, const Project& p) {
        {"body.whole_weight", "body.weight", "body.chambers_weight", "body.hang", "body.balance_x", "body.balance_y",
         "body.strap", "body.tuner_weight", "body.hardware_weight"});
   out.before.push_back(heading("Body on the machine"));
-  line("body.blank", "Blanks", {"body.blank.", "body.face_off", "body.facing_cutter", "body.clamps"}, Look::bed);
+  line("body.blank", "Blanks",
+       {"body.blank.", "body.over_along", "body.over_across", "body.back_off", "body.face_off", "body.facing_cutter",
+        "body.clamps"},
+       Look::bed);
   line("body.setup", "Alignment, layer by layer",
        {"body.alignment", "body.turn", "body.tick_error", "body.pin_diameter", "body.pin_inset", "body.pin_offset",
-        "body.pin_depth", "body.pin_play", "body.square_error", "body.fence_x", "body.fence_y", "body.fence_height",
-        "body.pin_length", "body.misfit"},
+        "body.pin_depth", "body.pins", "body.pin_play", "body.square_error", "body.fence_x", "body.fence_y",
+        "body.fence_height", "body.pin_length", "body.misfit"},
        Look::bed);
   return out;
 }
@@ -183,6 +191,10 @@ SheetWords words(const PartInput& in) {
   if (w.face_off > 0) {
     blank.text += ", {} of it faced off";
     blank.lengths.push_back(w.face_off);
+  }
+  if (w.back_off > 0) {
+    blank.text += ", {} of it off the back";
+    blank.lengths.push_back(w.back_off);
   }
   out.facts = {{"Blank", blank},
                {"Layers", {layers_text(layers_in_use(in.project))}},
@@ -219,6 +231,16 @@ SheetWords words(const PartInput& in) {
                      j.title, std::atan2(j.inward.y, j.inward.x) * degrees,
                      j.reaches.empty() ? "" : ", into the control cavity"),
          {j.diameter, j.depth, j.at.x - s.setup.bridge_middle.x, std::abs(j.at.y), -j.z, j.thickness}});
+  for (const EdgeJob& j : s.edge_jobs) {
+    if (j.id != "jack") continue;
+    const WireNumbers& wire = s.given.wires;
+    if (wire.jack_dish > 0)
+      out.by_hand.push_back({"Jack: a dish {} deep round its hole first, so that {} of wall are left along its axis.",
+                             {wire.jack_dish, j.wall - wire.jack_dish}});
+    if (wire.jack_kind == JackKind::plate && j.bulge > practice::jack_flat_most)
+      out.by_hand.push_back({"Jack's plate: a flat {} long on the edge, at most {} deep, before the hole is drilled.",
+                             {practice::jack_plate, j.bulge}});
+  }
   if (s.layers.size() < 2 && s.given.wires.width > 0 && !s.controls.empty()) {
     // A one-piece body has its wire ways drilled with a long drill.
     const auto way = [&](const std::string& from, Vec2 at, const char* to) {
@@ -232,7 +254,7 @@ SheetWords words(const PartInput& in) {
     for (const auto& pickup : s.pickups) way(pickup.which + " pickup's cavity", pickup.middle, "control cavity");
     way("bridge", s.setup.bridge_middle, "control cavity (ground wire)");
   }
-  for (const LayerPlace& l : s.layers) out.woods.push_back(l.layer.wood);
+  out.materials = d.woods;
   out.cautions = {
       "Dust of hard and exotic woods harms lungs and skin: extraction and a mask. Finishing, mains and "
       "structural work follow local rules and belong to licensed people."};

@@ -29,7 +29,7 @@ constexpr double pocket_depth = 4;
 struct CouponDesign {
   static constexpr const char* part = "coupon";
   Setup setup;
-  Wood wood;
+  Material wood;
   Rack rack;
   std::vector<Remark> remarks;
   double thickness = 12;
@@ -75,7 +75,7 @@ Expected<Design> design(const PartInput& in) {
   CouponDesign d;
   d.rack = p.rack;
   d.thickness = n.thickness;
-  auto wood = find_wood(n.wood);
+  auto wood = find_material(p.materials, n.wood);
   if (!wood) return fail(ProblemKind::range, wood.error().what, "coupon.wood", wood.error().todo);
   d.wood = *wood;
   auto strip = strip_of(board_of(p), n.thickness);
@@ -387,7 +387,7 @@ PartKind coupon_part() {
     out.set_up = {
         {"What is measured here changes: the slot cutter's, clearing cutter's and drills' diameters in the rack, "
          "the neck pocket's fit, and the scallops of crown, neck and body."}};
-    out.woods = {d.setup.blank.wood};
+    out.materials = {d.wood};
     out.boxes = {"Slot's width (feeler gauges)",
                  "Pocket across (calipers)",
                  "Gauge that pushes in by hand",

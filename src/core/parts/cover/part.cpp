@@ -16,7 +16,7 @@ namespace {
 struct CoverDesign {
   static constexpr const char* part = "cover";
   std::shared_ptr<const BodyDesign> body;
-  Wood wood;
+  Material wood;
   Rack rack;
   std::vector<Remark> remarks;
 };
@@ -26,7 +26,7 @@ Expected<Design> design(const PartInput& in) {
   CoverDesign d;
   d.body = in.designs.shared<BodyDesign>();
   d.rack = in.project.rack;
-  if (const auto wood = find_wood(w.cover_wood)) {
+  if (const auto wood = find_material(in.project.materials, w.cover_wood)) {
     d.wood = *wood;
   } else {
     d.wood = d.body->woods.front();
@@ -126,7 +126,7 @@ Piece cover_piece(const Project& p, const CoverDesign& d, const Cover& c) {
                         drilled ? "body.peck" : "body.clear_cutter", {"control.holds", "control.hold", "body.peck"});
     if (drilled) op.touches = [](Vec2) { return -1e300; };
   }
-  OutlinePlan plan = body_outline_plan(w);
+  OutlinePlan plan = body_outline_plan(w, {d.wood});
   plan.thin = 0;
   plan.wood_top = c.thickness;
   plan.tab_height = std::min(1.2, c.thickness * 0.4);
@@ -198,7 +198,7 @@ PartKind cover_part() {
       const Vec2 size = bounds(c.outline).size();
       out.facts.push_back({c.title, {"{} × {}, {} thick, " + d.wood.name, {size.x, size.y, c.thickness}}});
     }
-    out.woods = {d.wood.name};
+    out.materials = {d.wood};
     out.boxes = {"Cover's blank, measured", "Fit in its ledge", "Cut by, date"};
     return out;
   };

@@ -310,8 +310,8 @@ double expected_slot_width(const Project& p, const Cutter& cutter) {
 Expected<BoardDesign> design_board(const Project& p) {
   auto board = make_fretboard(board_of(p).instrument);
   if (!board) return tl::unexpected(board.error());
-  auto wood = find_wood(board_of(p).blank.wood);
-  if (!wood) return tl::unexpected(wood.error());
+  auto wood = find_material(p.materials, board_of(p).blank.wood);
+  if (!wood) return fail(ProblemKind::range, wood.error().what, "board.blank.wood", wood.error().todo);
   BoardDesign d;
   d.board = std::move(*board);
   d.rack = p.rack;

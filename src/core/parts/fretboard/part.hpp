@@ -14,7 +14,7 @@ struct BoardDesign {
   Fretboard board;
   Setup setup;
   Rack rack;
-  Wood wood;
+  Material wood;
   std::vector<Remark> remarks;  // of the design, the blank and the choice of cutters
   double volume_mm3 = 0;
   double weight_g = 0;

@@ -151,7 +151,7 @@ SheetWords words(const PartInput& in) {
             {corner ? "lower-left corner of the blank, z = 0 on its top" : "middle of the blank, z = 0 on its top"}}},
           {},
           {},
-          {blank.wood},
+          {d.wood},
           {},
           {"Blank measured", "Test slot measured", "Feed override used", "Slot depth at the edge", "Width at the nut",
            "Thickness", "Cut by, date"}};

@@ -56,10 +56,19 @@ void scarf_tops(const NeckShape& n, double plank, NeckDesign& d) {
   d.back.wood_top = [back](Vec2 q) { return back.at(q); };
 }
 
+double treble_of(const Project& p) { return board_of(p).instrument.strings.left_handed ? -1 : 1; }
+
+/// From the low y to the high one: a left-handed neck has its bass edge there.
+StripStack seen_stack(const StripStack& stack, double treble) {
+  StripStack out = stack;
+  if (treble < 0) std::reverse(out.strips.begin(), out.strips.end());
+  return out;
+}
+
 void lay_on_machine(const Project& p, NeckDesign& d) {
   const NeckShape& n = d.shape;
   const Box2 box = bounds(d.cut_outline);
-  d.blank_middle = box.middle();
+  d.blank_middle = box.middle() - Vec2{0, neck_of(p).work.over_across * treble_of(p)};
   if (n.given.head.scarf && n.given.head.kind == HeadKind::tilted) {
     d.scarf = scarf_of(n, neck_of(p).work.plank);
     double deepest = neck_of(p).work.plank;
@@ -230,7 +239,9 @@ void judge_blank(const Project& p, const NeckDesign& d, std::vector<Remark>& out
   };
   small("neck.blank_short", "neck.blank.length", "long", d.blank.length, box.size().x,
         box.size().x + 2 * (beside + pins));
-  small("neck.blank_narrow", "neck.blank.width", "wide", d.blank.width, box.size().y, box.size().y + 2 * beside);
+  small("neck.blank_narrow", "neck.blank.width", "wide", d.blank.width,
+        box.size().y + 2 * std::abs(neck_of(p).work.over_across),
+        box.size().y + 2 * (beside + std::abs(neck_of(p).work.over_across)));
   double deepest = 0;
   Vec2 where;
   for (double x = d.shape.tip_x + 1; x < d.shape.end_x; x += 3)
@@ -456,10 +467,97 @@ void judge_pull(const NeckDesign& d, std::vector<Remark>& out) {
        {}});
 }
 
+/// What the drills do not reach, over what roughing leaves on the back, is drilled on by hand.
+void leave_to_hand(const NeckWork& w, NeckDesign& d) {
+  if (w.deep_holes != DeepHoles::finish_by_hand) return;
+  for (Hole& h : d.shape.holes) {
+    const bool pilot = h.id.starts_with("pilot");
+    if (h.depth == 0 || !(pilot || h.id.starts_with("heel"))) continue;
+    const Cutter* drill = find_cutter(d.rack, pilot ? w.pilot_drill : w.heel_drill);
+    if (drill == nullptr) continue;
+    constexpr double slack = 1;  // mm: a back that slopes stands higher beside the hole
+    const double reach = std::min(drill->cutting_length, drill->stickout - 1.5) - w.rough_leave - slack;
+    const double most = std::floor(2 * reach) / 2;
+    if (most >= 2) h.by_hand = std::max(0.0, h.depth - most);
+  }
+}
+
+/// A laminated neck: the hardest strip bears the cut, weight and stiffness are those of all of them over its width.
+std::optional<Problem> glued_of_strips(const Project& p, NeckDesign& d) {
+  const NeckWork& w = neck_of(p).work;
+  if (w.strips.empty()) return {};
+  const FindMaterial find = [&p](const std::string& name) { return find_material(p.materials, name); };
+  for (const Strip& s : w.strips.strips) {
+    const auto m = find(s.wood);
+    if (!m) return Problem{ProblemKind::range, m.error().what, "neck.strips", m.error().todo};
+    if (s == w.strips.strips.front() || m->cutting_force > d.wood.cutting_force) d.wood = *m;
+  }
+  if (w.strips.across)
+    return Problem{ProblemKind::range, "a neck's strips run along it", "neck.strips", "Leave out 'across:'"};
+  const StripStack stack = seen_stack(w.strips, treble_of(p));
+  const Box2 box = bounds(d.shape.corners);
+  const double middle = box.middle().y - w.over_across * treble_of(p);
+  d.woods.neck_density = mean_density(stack, find, box.low.y - middle, box.high.y - middle);
+  d.woods.neck_gpa = mean_modulus(stack, find, box.low.y - middle, box.high.y - middle);
+  std::vector<double> gpa;
+  for (const Strip& s : stack.strips) gpa.push_back(find(s.wood)->modulus);
+  d.woods.neck_gpa_at = [stack, gpa, middle](double y) {
+    return gpa[static_cast<std::size_t>(&stack.at(y - middle) - stack.strips.data())];
+  };
+  return {};
+}
+
+/// Strips that do not make up the blank, and joints beside the rod's walls.
+void judge_strips(const Project& p, const NeckDesign& d, std::vector<Remark>& out) {
+  const NeckWork& w = neck_of(p).work;
+  if (w.strips.empty()) return;
+  const double off = w.strips.width() - d.blank.width;
+  if (std::abs(off) > 0.5)
+    out.push_back({"neck.strips_size",
+                   off > 0 ? Weight::stop : Weight::think_again,
+                   fmt::format("The neck's strips are {} together; its blank is {} wide.", mm(w.strips.width()),
+                               mm(d.blank.width)),
+                   w.strips.width(),
+                   d.blank.width,
+                   "mm",
+                   "the strips and the blank, as measured",
+                   "neck.strips",
+                   {},
+                   Repair{fmt::format("The blank is {} wide", mm(w.strips.width())),
+                          {{"neck.blank.width", format_mm(w.strips.width(), 2)}}},
+                   {}});
+  constexpr double near_wall = 0.8;  // mm
+  constexpr double along = 20;
+  std::vector<Region> walls;
+  for (const Channel& c : d.shape.channels) walls.push_back({buffer_of({c.a, c.b}, c.width / 2)});
+  std::optional<Repair> slide;
+  if (const auto way = free_slide(d.joints, walls, near_wall, along, 20))
+    slide = Repair{fmt::format("Slide the neck by {}", mm(std::abs(*way))),
+                   {{"neck.over_across", format_mm(w.over_across + *way * treble_of(p), 2)}}};
+  for (const Joint& j : d.joints)
+    for (std::size_t k = 0; k < walls.size(); ++k) {
+      const Channel& c = d.shape.channels[k];
+      const JointBeside beside = joint_beside(j, walls[k], near_wall, along);
+      if (c.id == "nut" || beside.length <= 0) continue;
+      out.push_back({"neck.joint_wall",
+                     Weight::think_again,
+                     fmt::format("The joint of {} runs {} beside a wall of '{}' over {}: a sliver that comes off.",
+                                 j.between, mm(beside.distance), c.title, mm(beside.length)),
+                     beside.distance,
+                     near_wall,
+                     "mm",
+                     "common practice",
+                     "neck.strips",
+                     std::pair{beside.at.x, beside.at.y},
+                     slide,
+                     {}});
+    }
+}
+
 }  // namespace
 
 Expected<NeckDesign> design_neck(const Project& p, const Fretboard& board, Cache& cache) {
-  auto wood = find_wood(neck_of(p).work.blank.wood);
+  auto wood = find_material(p.materials, neck_of(p).work.blank.wood);
   if (!wood) return fail(ProblemKind::range, wood.error().what, "neck.blank.wood", wood.error().todo);
   // A surface faired through measured sections costs more than all the rest: kept as long as nothing it depends on
   // changes.
@@ -474,7 +572,8 @@ Expected<NeckDesign> design_neck(const Project& p, const Fretboard& board, Cache
   d.wood = *wood;
   d.woods.neck_gpa = wood->modulus;
   d.woods.neck_density = wood->density;
-  if (const auto b = find_wood(board_of(p).blank.wood)) d.woods.board_gpa = b->modulus;
+  if (const auto b = find_material(p.materials, board_of(p).blank.wood)) d.woods.board_gpa = b->modulus;
+  if (auto bad = glued_of_strips(p, d)) return tl::unexpected(*bad);
   d.blank = neck_of(p).work.blank;
   d.blank.length = in_use(p, "neck.blank.length", d.blank.length);
   d.blank.width = in_use(p, "neck.blank.width", d.blank.width);
@@ -490,15 +589,18 @@ Expected<NeckDesign> design_neck(const Project& p, const Fretboard& board, Cache
     for (const Vec2 q : grown.front()) d.cut_contour.push_back({q, 0});
   }
   d.cut_outline = flatten(d.cut_contour, 0.002);
+  leave_to_hand(neck_of(p).work, d);
   lay_on_machine(p, d);
   d.trough = trough_width(p, d);
-  d.weight = neck_weight(d.shape, wood->density);
+  d.weight = neck_weight(d.shape, d.woods.neck_density);
   d.pull = string_pull(board, neck_of(p).neck.tuning);
   d.bend = neck_bend(d.shape, d.pull, d.woods);
   d.skin = least_skin(d.shape);
   d.lump = worst_lump(d.shape);
   d.remarks = neck_remarks(d.shape);
   judge_blank(p, d, d.remarks);
+  d.joints = joints_of(seen_stack(neck_of(p).work.strips, treble_of(p)), d.blank_middle);
+  judge_strips(p, d, d.remarks);
   judge_fence(p, d, d.remarks);
   judge_cutters(p, d, d.remarks);
   judge_register(p, d, d.remarks);

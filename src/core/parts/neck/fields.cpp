@@ -169,7 +169,11 @@ void neck_work_fields(std::vector<Field>& f) {
       {length_field("neck.blank.length", "Blank length", AT(work.blank.length), 50, 5000, "measured along the neck"),
        length_field("neck.blank.width", "Blank width", AT(work.blank.width), 20, 5000, "measured"),
        length_field("neck.blank.thickness", "Blank thickness", AT(work.blank.thickness), 5, 300, "measured"),
-       wood_field("neck.blank.wood", "Wood", AT(work.blank.wood), "density, stiffness and cutting class")});
+       wood_field("neck.blank.wood", "Wood", AT(work.blank.wood), "density, stiffness and cutting class"),
+       strips_field("neck.strips", "Glued of strips", AT(work.strips),
+                    "from the bass edge: wood width; the next after a semicolon; none: one piece"),
+       length_field("neck.over_across", "Neck slid over its blank", AT(work.over_across), -200, 200,
+                    "towards the treble side")});
 
   Field lie = choice_field("neck.blank.lie", "Neck lies along", AT(work.blank.lie), {"x", "y"},
                            "the machine's axis; clamps turn with the blank");
@@ -203,6 +207,9 @@ void neck_work_fields(std::vector<Field>& f) {
        cutter_field("neck.fine_cutter", "Fine cutter", AT(work.fine_cutter), "bars and nut slot; from the rack"),
        cutter_field("neck.face_cutter", "Face cutter", AT(work.face_cutter),
                     "step and tilted face of the head; from the rack"),
+       choice_field("neck.deep_holes", "Holes beyond the drill's reach", AT(work.deep_holes),
+                    {"by machine", "finish by hand"},
+                    "stop the work; or are begun by machine and drilled on by hand, with the depth on the sheet"),
        cutter_field("neck.pilot_drill", "Pilot drill", AT(work.pilot_drill), "from the rack"),
        cutter_field("neck.heel_drill", "Heel drill", AT(work.heel_drill), "from the rack"),
        cutter_field("neck.hole_cutter", "Hole cutter", AT(work.hole_cutter),

@@ -1,6 +1,7 @@
 // The neck's numbers: its shape, its blank, and how it is cut from both sides. Plain values; lengths mm.
 #pragma once
 
+#include "core/workshop/strips.hpp"
 #include "core/document/project.hpp"
 #include "core/instrument/neck.hpp"
 #include "core/workshop/alignment.hpp"
@@ -11,15 +12,21 @@ namespace wren {
 
 enum class Holding { frame, cradle };  // once the front is no longer flat
 
+/// Holes deeper than the drill reaches: not at all, or begun by the machine and drilled on by hand.
+enum class DeepHoles { by_machine, finish_by_hand };
+
 /// How the neck is cut from both sides: the maker's choices.
 struct NeckWork {
   Blank blank = usual_neck_blank();
-  double plank = 22;  // scarfed head: thickness of the plank
+  StripStack strips{};     // from the bass edge; empty: one piece
+  double over_across = 0;  // the neck slid over its blank, towards the treble side
+  double plank = 22;       // scarfed head: thickness of the plank
   AlignmentNumbers alignment;
   Holding holding = Holding::frame;
   std::string channel_cutter = "flat-6.35";
   std::string fine_cutter = "flat-3.175";  // bars, nut slot
   std::string face_cutter = "ball-6.35";   // step and face of the head
+  DeepHoles deep_holes = DeepHoles::by_machine;
   std::string pilot_drill = "drill-1.6";
   std::string heel_drill = "drill-3.2";
   std::string hole_cutter = "flat-6.35";      // tuner holes, bored by a helix

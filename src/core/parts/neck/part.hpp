@@ -2,6 +2,7 @@
 // frame of the turned set-up; lengths mm.
 #pragma once
 
+#include "core/workshop/strips.hpp"
 #include "core/instrument/neck_remarks.hpp"
 #include "core/instrument/neck_strength.hpp"
 #include "core/parts/fretboard/part.hpp"
@@ -13,7 +14,7 @@ struct NeckDesign {
   static constexpr const char* part = "neck";
   NeckShape shape;
   Rack rack;  // with measured diameters taken over
-  Wood wood;
+  Material wood;
   NeckWoods woods;
   Blank blank;           // as used: a scarfed blank is as thick as the glued-up piece
   Vec2 blank_middle;     // instrument frame
@@ -21,6 +22,7 @@ struct NeckDesign {
   Setup front;           // front up
   Setup back;            // turned over
   PinPlan pins;
+  std::vector<Joint> joints;  // of a blank glued of strips
   RegisterError misfit;
   double trough = 0;    // width of the trough round the neck
   Polygon cut_outline;  // instrument frame: the outline with what is left for sanding, counter-clockwise

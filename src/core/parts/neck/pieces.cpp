@@ -407,6 +407,25 @@ class NeckSides {
     };
   }
 
+  /// What can be done about holes that a drill does not reach the bottom of.
+  void ways_of_deep_holes(Operation& op, const Cutter& drill, double deepest,
+                          const std::vector<std::string>& keys) const {
+    const double short_by = deepest - drill.cutting_length;
+    if (short_by <= 0) return;
+    op.ways_out.push_back({"Start them by machine and drill on by hand", {{"neck.deep_holes", "finish by hand"}}});
+    double deep = 0;
+    for (const Hole& h : n_.holes)
+      if (h.id.starts_with(op.id == "pilots" ? "pilot" : "heel")) deep = std::max(deep, h.depth);
+    const double reach = std::min(drill.cutting_length, drill.stickout - 1.5) - w_.rough_leave - 1;
+    if (const double less = std::floor(std::min(deep, reach) * 2) / 2; less >= 3)
+      op.ways_out.push_back({fmt::format("Make them {} mm deep: as far as the drill reaches", format_mm(less, 1)),
+                             {{keys.back(), format_mm(less, 1)}}});
+    const double flutes = std::ceil(deepest + 1);
+    op.ways_out.push_back({fmt::format("Take a longer drill: {} mm of flutes", format_mm(flutes, 0)),
+                           {{"rack." + drill.id + ".cutting_length", format_mm(flutes, 0)},
+                            {"rack." + drill.id + ".stickout", format_mm(std::max(drill.stickout, flutes + 4), 0)}}});
+  }
+
   void holes(bool before_roughing) {
     struct Kind {
       const char* prefix;
@@ -423,13 +442,13 @@ class NeckSides {
                                "Heel holes, pecked",
                                w_.heel_drill,
                                "neck.heel_drill",
-                               {"neck.heel_drill", "neck.heel_hole_depth"}},
+                               {"neck.deep_holes", "neck.heel_drill", "neck.heel_hole_depth"}},
                           Kind{"pilot",
                                "pilots",
                                "Screw pilots, pecked",
                                w_.pilot_drill,
                                "neck.pilot_drill",
-                               {"neck.pilot_drill", "tuner.pilot", "tuner.pilot_depth"}},
+                               {"neck.deep_holes", "neck.pilot_drill", "tuner.pilot", "tuner.pilot_depth"}},
                           Kind{"tuner",
                                "tuner-holes",
                                "Tuner holes, bored",
@@ -444,14 +463,16 @@ class NeckSides {
         if (!h.id.starts_with(k.prefix)) continue;
         const Vec2 q = turned(c_->turn, h.at);
         const double over = c_->back_wood(q) - d_.back_height(q);
-        deepest =
-            std::max(deepest, over + (h.depth > 0 ? h.depth : d_.back_height(q) - under(q) + 0.4 + c->rounding()));
+        deepest = std::max(
+            deepest,
+            over + (h.depth > 0 ? h.by_machine() + (c->kind == CutterKind::drill ? c->profile(1.0) * c->radius() : 0)
+                                : d_.back_height(q) - under(q) + 0.4 + c->rounding()));
         // On a tilted head the hole's rim is higher on one side and its far end lower on the other.
         const double top = before_roughing
                                ? highest_round(q, h.diameter / 2, [this](Vec2 at) { return c_->back_wood(at); })
                                : highest_round(q, h.diameter / 2 + 0.5, back_at) + w_.rough_leave;
         const double bottom = h.depth > 0
-                                  ? d_.back_height(q) - h.depth
+                                  ? d_.back_height(q) - h.by_machine()
                                   : -highest_round(q, h.diameter / 2, [&](Vec2 at) { return -under(at); }) - 0.3;
         if (h.depth > 0) shape.peck = std::max(1.0, 1.5 * c->effective_diameter());
         shape.holes.push_back({k.title, q, h.diameter, top, bottom});
@@ -459,6 +480,8 @@ class NeckSides {
       const bool reaches_at_once = deepest <= c->cutting_length && deepest < c->stickout - 1;
       if (shape.holes.empty() || reaches_at_once != before_roughing) continue;
       Operation& op = add(k.id, k.title, k.cutter, std::move(shape), k.key, k.keys);
+      if (!before_roughing) carved(op);  // that wood is gone by then
+      if (c->kind == CutterKind::drill) ways_of_deep_holes(op, *c, deepest, k.keys);
       if (std::string(k.id) == "tuner-holes")
         op.check = {{"A tuner's bushing goes into each hole ({}).", {n_.given.tuner.hole}}};
     }
@@ -650,7 +673,7 @@ void neck_target(const NeckWork& w, const NeckDesign& d, PieceRequest& request) 
           const Drilled by = h.id.starts_with("heel") ? heel : h.id.starts_with("pilot") ? pilot : Drilled{};
           const double wide = std::min(h.diameter, by.width);
           if (rho > wide / 2) continue;
-          z = h.depth == 0 ? -1e6 : std::min(z, shape->cut_depth(h.at) - h.depth - by.point * (wide / 2 - rho));
+          z = h.depth == 0 ? -1e6 : std::min(z, shape->cut_depth(h.at) - h.by_machine() - by.point * (wide / 2 - rho));
         }
       return z;
     };
@@ -660,7 +683,7 @@ void neck_target(const NeckWork& w, const NeckDesign& d, PieceRequest& request) 
                                  : h.id.starts_with("pilot") ? w.pilot_drill
                                                              : "");
       s.design.walls.push_back(round_wall("Hole " + h.id, turned(turn, h.at), std::min(h.diameter, by.width),
-                                          h.depth == 0 ? -1e6 : d.cut_depth(h.at) - h.depth));
+                                          h.depth == 0 ? -1e6 : d.cut_depth(h.at) - h.by_machine()));
     }
   }
   for (const Channel& c : d.shape.channels) {

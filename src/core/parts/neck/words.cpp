@@ -33,6 +33,11 @@ std::vector<LedgerLine> numbers(const PartInput& in) {
            fmt::format("nearest in space, near fret {} ({})", s.nearest_fret(d.skin.at.x), d.skin.channel));
   n.length("neck.skin_misfit", "Skin, sides apart", d.skin_with_misfit.least,
            "the same with the sides missing each other at worst: " + d.misfit.reason);
+  if (const StripStack& stack = neck_of(p).work.strips; !stack.empty())
+    n.length("neck.moves", "Blank moves",
+             stack_moves(
+                 stack, [&](const std::string& name) { return find_material(p.materials, name); }, 6, 12),
+             "wider across between 6 and 12 % moisture, all strips together, flat-sawn");
   n.length("neck.misfit", "Sides may miss by", wren::length(d.misfit.shift) + d.misfit.angle * d.blank.length / 2,
            d.misfit.reason);
   n.number("neck.weight", "Weight", d.weight.grams, "g",
@@ -104,22 +109,21 @@ PartLines lines(const PartInput* input, const Project& p) {
   line("neck.head", "Head", {"head."});
   line("neck.tuners", "Tuners", {"head.tuners_bass", "head.first_post", "tuner."});
   line("neck.strength", "Pull and stiffness",
-       {"neck.tuning", "neck.pull", "neck.stiffness", "neck.relief", "rod.bars", "neck.blank.wood"}, Look::side);
+       {"neck.tuning", "neck.pull", "neck.stiffness", "neck.relief", "rod.bars", "neck.blank.wood", "neck.strips",
+        "neck.moves"},
+       Look::side);
   out.before.push_back(heading("Neck on the machine"));
   line("neck.blank", "Blank and frame",
-       {"neck.blank.", "neck.plank", "neck.stock", "scarf.", "neck.frame", "neck.web", "neck.trough",
-        "measured.neck.blank.length", "measured.neck.blank.width", "measured.neck.blank.thickness"},
+       {"neck.blank.", "neck.over_across", "neck.plank", "neck.stock", "scarf.", "neck.frame", "neck.web",
+        "neck.trough", "measured.neck.blank.length", "measured.neck.blank.width", "measured.neck.blank.thickness"},
        Look::bed);
-  line("neck.setup", "Alignment, turning over", {"neck.alignment",        "neck.turn",
-                                                 "neck.tick_error",       "neck.pin_diameter",
-                                                 "neck.pin_inset",        "neck.pin_offset",
-                                                 "neck.pin_depth",        "neck.pin_play",
-                                                 "neck.square_error",     "neck.fence_x",
-                                                 "neck.fence_y",          "neck.fence_height",
-                                                 "neck.pin_length",       "neck.misfit",
-                                                 "neck.skin_misfit",      "neck.holding",
-                                                 "neck.cradle_clearance", "neck.cradle_thickness",
-                                                 "neck.clamps",           "necksetup."},
+  line("neck.setup", "Alignment, turning over", {"neck.alignment",        "neck.turn",       "neck.tick_error",
+                                                 "neck.pin_diameter",     "neck.pin_inset",  "neck.pin_offset",
+                                                 "neck.pin_depth",        "neck.pins",       "neck.pin_play",
+                                                 "neck.square_error",     "neck.fence_x",    "neck.fence_y",
+                                                 "neck.fence_height",     "neck.pin_length", "neck.misfit",
+                                                 "neck.skin_misfit",      "neck.holding",    "neck.cradle_clearance",
+                                                 "neck.cradle_thickness", "neck.clamps",     "necksetup."},
        Look::bed);
   if (input == nullptr) return out;
   BuildLine measure{"neck.measure", "Measure after sanding", LineState::measured, {}, Look::side};
@@ -190,10 +194,20 @@ SheetWords words(const PartInput& in) {
     dots.text += ". The template's drilling strip has them at full size.";
     out.by_hand.push_back(std::move(dots));
   }
+  for (const char* kind : {"heel", "pilot"}) {
+    const auto h = std::find_if(n.holes.begin(), n.holes.end(),
+                                [&](const Hole& one) { return one.id.starts_with(kind) && one.by_hand > 0; });
+    if (h == n.holes.end()) continue;
+    out.by_hand.push_back(
+        {std::string(kind == std::string("heel") ? "Heel holes" : "Screw pilots") +
+             ": the machine drills them {} deep; drill on by hand to {}, a tape on the drill, square to "
+             "the face.",
+         {h->by_machine(), h->depth}});
+  }
   if (w.holding == Holding::cradle)
     out.by_hand.push_back(
         {"Fix the cradle on the waste board and lay the turned neck into it before its back is cut."});
-  out.woods = {d.blank.wood};
+  out.materials = {d.wood};
   out.boxes = {"Blank measured",
                "Feed override used",
                "Heel width after sanding",

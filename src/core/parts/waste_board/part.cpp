@@ -46,7 +46,7 @@ Expected<Design> design(const PartInput& in) {
   return out;
 }
 
-Piece pin_piece(const PinSet& set, const Wood& wood) {
+Piece pin_piece(const PinSet& set, const Material& wood) {
   Side side;
   side.id = set.id;
   side.title = set.title;
@@ -94,7 +94,7 @@ PartKind waste_board_part() {
   kind.design = design;
   kind.pieces = [](const PartInput& in) {
     Pieces out;
-    Wood board;  // fibreboard or plywood: as hard as a medium wood
+    Material board;  // fibreboard or plywood: as hard as a medium wood
     for (const PinSet& set : in.designs.shape<WasteBoardDesign>().sets)
       if (find_cutter(in.project.rack, set.cutter) != nullptr) out.pieces.push_back(pin_piece(set, board));
     return out;

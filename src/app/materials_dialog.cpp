@@ -1,0 +1,212 @@
+#include "app/materials_dialog.hpp"
+
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QVBoxLayout>
+
+#include "app/theme.hpp"
+
+namespace wren::app {
+namespace {
+
+/// Columns by the figure they show: its field's last word.
+struct Column {
+  const char* field;
+  const char* title;
+};
+constexpr Column columns[] = {{"", QT_TRANSLATE_NOOP("MaterialsDialog", "Material")},
+                              {"kind", QT_TRANSLATE_NOOP("MaterialsDialog", "Kind")},
+                              {"density", QT_TRANSLATE_NOOP("MaterialsDialog", "kg/m³")},
+                              {"hardness", QT_TRANSLATE_NOOP("MaterialsDialog", "Hardness")},
+                              {"modulus", QT_TRANSLATE_NOOP("MaterialsDialog", "Stiff, GPa")},
+                              {"cutting_force", QT_TRANSLATE_NOOP("MaterialsDialog", "Cuts, N/mm²")},
+                              {"shrink_radial", QT_TRANSLATE_NOOP("MaterialsDialog", "Radial %")},
+                              {"shrink_tangential", QT_TRANSLATE_NOOP("MaterialsDialog", "Tang. %")},
+                              {"grain", QT_TRANSLATE_NOOP("MaterialsDialog", "Grain")},
+                              {"melts", QT_TRANSLATE_NOOP("MaterialsDialog", "Melts")},
+                              {"dust", QT_TRANSLATE_NOOP("MaterialsDialog", "Dust")}};
+constexpr int column_count = static_cast<int>(std::size(columns));
+
+}  // namespace
+
+MaterialsDialog::MaterialsDialog(Workbench& bench, QWidget* parent) : QDialog(parent), bench_(bench) {
+  setWindowTitle(tr("Materials"));
+  resize(1000, 620);
+  auto* all = new QVBoxLayout(this);
+  auto* words =
+      new QLabel(tr("Woods and sheets as the table has them, and those of this project, which stand first and "
+                    "are changed here. A new one begins like another: choose that one, give a name, add it."),
+                 this);
+  words->setWordWrap(true);
+  all->addWidget(words);
+  filter_ = new QLineEdit(this);
+  filter_->setPlaceholderText(tr("Find: a name, a kind, a source"));
+  filter_->setAccessibleName(tr("Find a material"));
+  filter_->setClearButtonEnabled(true);
+  all->addWidget(filter_);
+  table_ = new QTableWidget(0, column_count, this);
+  QStringList titles;
+  for (const Column& c : columns) titles << tr(c.title);
+  table_->setHorizontalHeaderLabels(titles);
+  table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+  table_->horizontalHeader()->setStretchLastSection(true);
+  table_->verticalHeader()->hide();
+  table_->setShowGrid(false);
+  table_->setSelectionBehavior(QAbstractItemView::SelectRows);
+  table_->setSelectionMode(QAbstractItemView::SingleSelection);
+  table_->setTabKeyNavigation(false);
+  table_->setAccessibleName(tr("Materials"));
+  all->addWidget(table_, 1);
+  source_ = new QLabel(this);
+  source_->setWordWrap(true);
+  source_->setMinimumHeight(2 * fontMetrics().height());
+  all->addWidget(source_);
+  auto* row = new QHBoxLayout;
+  name_ = new QLineEdit(this);
+  name_->setPlaceholderText(tr("name of a new one, one word"));
+  name_->setAccessibleName(tr("Name of a new material"));
+  add_ = new QPushButton(tr("Add it like the chosen one"), this);
+  out_ = new QPushButton(tr("Take the chosen one out"), this);
+  auto* done = new QPushButton(tr("Done"), this);
+  for (QPushButton* b : {add_, out_, done}) b->setAutoDefault(false);
+  row->addWidget(name_, 1);
+  row->addWidget(add_);
+  row->addWidget(out_);
+  row->addStretch();
+  row->addWidget(done);
+  all->addLayout(row);
+  connect(filter_, &QLineEdit::textChanged, this, &MaterialsDialog::fill);
+  connect(table_, &QTableWidget::itemSelectionChanged, this, &MaterialsDialog::choose);
+  connect(table_, &QTableWidget::itemChanged, this, &MaterialsDialog::edited);
+  connect(name_, &QLineEdit::returnPressed, this, &MaterialsDialog::add);
+  connect(add_, &QPushButton::clicked, this, &MaterialsDialog::add);
+  connect(out_, &QPushButton::clicked, this, &MaterialsDialog::take_out);
+  connect(done, &QPushButton::clicked, this, &QDialog::accept);
+  fill();
+}
+
+bool MaterialsDialog::own(const std::string& name) const {
+  const Materials& all = bench_.project().materials;
+  return std::any_of(all.begin(), all.end(), [&](const Material& m) { return m.name == name; });
+}
+
+std::string MaterialsDialog::chosen() const {
+  const int row = table_->currentRow();
+  return row >= 0 && table_->item(row, 0) != nullptr ? table_->item(row, 0)->data(Qt::UserRole).toString().toStdString()
+                                                     : std::string();
+}
+
+void MaterialsDialog::fill() {
+  const std::string was = chosen();
+  filling_ = true;
+  table_->setRowCount(0);
+  const QString find = filter_->text().trimmed();
+  const auto row_of = [&](const Material& m, bool mine) {
+    const QString words[column_count] = {
+        QString::fromStdString(m.name),
+        QString::fromStdString(kind_word(m.kind)),
+        QString::number(m.density),
+        QString::fromStdString(hardness_word(m.hardness)),
+        QString::number(m.modulus),
+        QString::number(m.cutting_force),
+        m.shrink_radial > 0 ? QString::number(m.shrink_radial) : QStringLiteral("–"),
+        m.shrink_tangential > 0 ? QString::number(m.shrink_tangential) : QStringLiteral("–"),
+        QString::fromStdString(grain_word(m.grain)),
+        m.melts ? tr("yes") : tr("no"),
+        QString::fromStdString(dust_word(m.dust))};
+    const bool found = find.isEmpty() || words[0].contains(find, Qt::CaseInsensitive) ||
+                       words[1].contains(find, Qt::CaseInsensitive) ||
+                       QString::fromStdString(m.source).contains(find, Qt::CaseInsensitive);
+    if (!found) return;
+    const int row = table_->rowCount();
+    table_->insertRow(row);
+    for (int c = 0; c < column_count; ++c) {
+      auto* item = new QTableWidgetItem(c == 0 && mine ? words[c] + tr("  (this project's)") : words[c]);
+      item->setData(Qt::UserRole, words[0]);
+      item->setFlags(Qt::ItemIsSelectable | Qt::ItemIsEnabled | (mine && c > 0 ? Qt::ItemIsEditable : Qt::NoItemFlags));
+      table_->setItem(row, c, item);
+    }
+    if (m.name == was) table_->setCurrentCell(row, 0);
+  };
+  for (const Material& m : bench_.project().materials) row_of(m, true);
+  for (const Material& m : known_materials())
+    if (!own(m.name)) row_of(m, false);
+  table_->resizeColumnsToContents();
+  constexpr int room = 14;  // pixels between columns
+  for (int c = 0; c < column_count; ++c) table_->setColumnWidth(c, table_->columnWidth(c) + room);
+  filling_ = false;
+  choose();
+}
+
+void MaterialsDialog::choose() {
+  if (filling_) return;
+  const std::string name = chosen();
+  const auto m = find_material(bench_.project().materials, name);
+  add_->setEnabled(m.has_value());
+  out_->setEnabled(own(name));
+  if (!m) return say(tr("Choose the one that a new material is like."), false);
+  const char* dust = dust_words(m->dust);
+  say(tr("%1: %2%3")
+          .arg(QString::fromStdString(name), QString::fromStdString(m->source),
+               dust != nullptr ? QStringLiteral(". ") + QString::fromUtf8(dust) : QString()),
+      false);
+}
+
+void MaterialsDialog::say(const QString& text, bool bad) {
+  source_->setText(text);
+  source_->setProperty("bad", bad);
+  source_->setStyleSheet(bad ? QStringLiteral("color: %1").arg(colours().rowan.name()) : QString());
+}
+
+void MaterialsDialog::add() {
+  const QString name = name_->text().trimmed();
+  const std::string like = chosen();
+  if (like.empty()) return say(tr("Choose the one that it is like."), true);
+  if (name.isEmpty()) {
+    name_->setFocus();
+    return say(tr("Give the new one a name."), true);
+  }
+  auto made = material_like(bench_.project().materials, name.toStdString(), like);
+  if (!made) return say(QString::fromStdString(made.error().text()), true);
+  Materials all = bench_.project().materials;
+  all.push_back(std::move(*made));
+  if (const auto bad = bench_.change_materials(std::move(all), "Add " + name.toStdString()))
+    return say(QString::fromStdString(bad->text()), true);
+  name_->clear();
+  filter_->clear();
+  fill();
+  for (int row = 0; row < table_->rowCount(); ++row)
+    if (table_->item(row, 0)->data(Qt::UserRole).toString() == name) table_->setCurrentCell(row, 2);
+  table_->setFocus();
+}
+
+void MaterialsDialog::take_out() {
+  const std::string name = chosen();
+  Materials all = bench_.project().materials;
+  std::erase_if(all, [&](const Material& m) { return m.name == name; });
+  const auto named = materials_named(bench_.parts().book(), bench_.project());
+  if (!find_material(all, name) && std::find(named.begin(), named.end(), name) != named.end())
+    return say(tr("Something is made of '%1': make it of another first.").arg(QString::fromStdString(name)), true);
+  if (const auto bad = bench_.change_materials(std::move(all), "Take out " + name))
+    return say(QString::fromStdString(bad->text()), true);
+  fill();
+}
+
+void MaterialsDialog::edited(QTableWidgetItem* item) {
+  if (filling_ || item->column() == 0) return;
+  const std::string name = item->data(Qt::UserRole).toString().toStdString();
+  const std::string key = "material." + name + "." + columns[item->column()].field;
+  const QString text = item->text();
+  const auto bad = bench_.edit(key, text == QStringLiteral("–") ? "0" : text.toStdString());
+  // The table is made anew only when the view is done with its editor.
+  QMetaObject::invokeMethod(
+      this,
+      [this, bad] {
+        fill();
+        if (bad) say(QString::fromStdString(bad->text()), true);
+      },
+      Qt::QueuedConnection);
+}
+
+}  // namespace wren::app
