@@ -9,6 +9,11 @@ namespace {
 
 bool starts(const std::string& text, const char* with) { return text.rfind(with, 0) == 0; }
 
+/// Which layer a side is of, from 0; −1: of the whole body.
+int layer_of(const std::string& side) {
+  return starts(side, "layer-") ? static_cast<int>(std::strtol(side.c_str() + 6, nullptr, 10)) - 1 : -1;
+}
+
 }  // namespace
 
 QPainterPath region_path(const Region& region, const QTransform& t) {
@@ -193,7 +198,7 @@ void paint_body_bed(QPainter& g, const BodyDesign& d, const AlignmentNumbers& al
     g.setBrush(Qt::NoBrush);
     for (const Ear& e : d.ears) g.drawPolygon(all(ear_strip(e, 0)));
   }
-  const int of_layer = starts(side, "layer-") ? std::atoi(side.c_str() + 6) - 1 : 0;
+  const int of_layer = std::max(0, layer_of(side));
   if (static_cast<std::size_t>(of_layer) < d.joints.size())
     for (const Joint& j : d.joints[static_cast<std::size_t>(of_layer)]) {
       const double half = (j.along.x != 0 ? d.blank.length : d.blank.width) / 2;
@@ -202,7 +207,7 @@ void paint_body_bed(QPainter& g, const BodyDesign& d, const AlignmentNumbers& al
       g.drawLine(mapped(work(mid - j.along * half), t), mapped(work(mid + j.along * half), t));
     }
   const bool back = side == "back" || side == "skim";
-  const int layer = starts(side, "layer-") ? std::atoi(side.c_str() + 6) - 1 : -1;
+  const int layer = layer_of(side);
   for (const Cavity& c : shape.cavities) {
     const bool mine = layer >= 0 ? c.layer == layer : c.layer < 0 && c.from_back == back;
     if (!mine) continue;

@@ -1,6 +1,7 @@
 #include <algorithm>
 #include <charconv>
 #include <cmath>
+#include <cstdlib>
 #include <numbers>
 #include <set>
 #include <sstream>
@@ -430,6 +431,12 @@ Problem unusable(const std::string& path, std::string what, std::string todo) {
   return {ProblemKind::format, std::move(what), path, std::move(todo)};
 }
 
+/// A whole number as the library takes it from a line: white space, a sign, digits, and whatever follows; at most what
+/// a long holds.
+long as_the_library_reads(std::string_view text) {
+  return std::strtol(std::string(text.substr(0, 64)).c_str(), nullptr, 10);
+}
+
 /// The text as the library can take it: its lines end in line feeds, none is longer than it has room for, and no count
 /// promises more than there can be. Refused where it is otherwise: the library would believe it.
 Expected<std::string> scanned(std::string_view text, const std::string& path, std::size_t& hidden) {
@@ -470,10 +477,9 @@ Expected<std::string> scanned(std::string_view text, const std::string& path, st
       drawn = things.count(here) != 0;
     } else if (code == "60") {
       invisible = here == "1";
-    } else if (code.substr(0, 2) == "90" || (code.size() == 2 && code[0] == '7' && code[1] >= '1' && code[1] <= '4')) {
-      double count = 0;
-      std::from_chars(here.data(), here.data() + here.size(), count);
-      if (!(std::abs(count) <= static_cast<double>(2 * most_drawing_points)) && code == "90")
+    } else if (const long group = as_the_library_reads(code); group == 90 || (group >= 71 && group <= 74)) {
+      // It makes room for what is promised before it has seen any of it: points (90), knots, control and fit points.
+      if (std::abs(as_the_library_reads(here)) > static_cast<long>(2 * most_drawing_points))
         return unusable(path, fmt::format("line {} promises {} points", line, here), "Leave out what is not needed");
     }
     out += '\n';

@@ -103,6 +103,13 @@ class Drawings(unittest.TestCase):
             if code == 0:
                 self.near([c["size_mm"] for c in curves], (50, 40))
 
+    def test_splines_that_promise_too_much(self):
+        # However the number is written: the library skips white space and signs, and takes the digits it finds.
+        for code in ("72", "73", "74", " 73", "+73", "073"):
+            for count in ("91067811865475", "565897865", "+2000000000", "\t2000000000", "2000000000x", "-2000000000"):
+                body = f"0\nSPLINE\n8\n0\n70\n8\n71\n2\n{code}\n{count}\n" + "".join(f"40\n{k}\n" for k in (0, 0, 0, 1, 1, 1)) + "10\n0\n20\n0\n10\n50\n20\n0\n10\n50\n20\n40\n"
+                self.refused("spline.dxf", dxf(square(), body), "promises")
+
     def test_blocks_in_themselves_and_without_end(self):
         loop = block("A", insert("A", cols=200, rows=200, dx=1, dy=1))
         self.refused("self.dxf", dxf(insert("A", cols=200, rows=200), blocks=loop), "holds itself")

@@ -528,7 +528,7 @@ class BodySides {
   [[nodiscard]] int rank(const BodyHole& h) const {
     if (!h.id.starts_with("string") && !h.id.starts_with("ferrule")) return 0;
     const auto n = static_cast<int>(s_.setup.strings.size());
-    const int i = std::atoi(h.id.substr(h.id.rfind('-') + 1).c_str());
+    const auto i = static_cast<int>(std::strtol(h.id.c_str() + h.id.rfind('-') + 1, nullptr, 10));
     return i == 1 || i == n ? 1 : 2;
   }
 
