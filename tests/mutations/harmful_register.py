@@ -75,7 +75,7 @@ def ear_cut(s, rnd):
     low, high = (min(q[1 if along_x else 0] for q in ends), max(q[1 if along_x else 0] for q in ends))
     first = next(k for k in p.moves() if k.mode != 0)
     deep, thick, radius = -p.entry["blank_mm"]["thickness"] - 0.2, 0.0, p.entry["cutter"]["diameter_mm"] / 2
-    aside, line = 2 * radius + 4, end + 2.2 * radius
+    aside, line = 2 * radius + 4, end + 40  # between the pin and the body
     place = (lambda v: f"X{number(line)}Y{number(v)}") if along_x else (lambda v: f"X{number(v)}Y{number(line)}")
     lines = ["G0Z10.000", place(low - aside)]
     z, there = thick, False
