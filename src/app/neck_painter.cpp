@@ -197,12 +197,12 @@ void paint_neck_bed(QPainter& g, const NeckDesign& d, const AlignmentNumbers& al
   if (back) {
     const bool length_axis = s.turn == Turn::about_length;
     const Vec2 end = work(length_axis ? Vec2{d.shape.end_x + 8, 0} : Vec2{(d.shape.tip_x + d.shape.end_x) / 2, 0});
-    const QPointF at = mapped(end, t) + QPointF(length_axis ? 0 : 0, 0);
+    const QPointF at = mapped(end, t);
     const bool upright = (s.blank.lie == Lie::along_x) == length_axis;
     g.setPen(QPen(ink.for_paper ? QColor(Qt::black) : p.heather, 1.6));
     g.setBrush(Qt::NoBrush);
     const QRectF arc = upright ? QRectF(at.x() - 7, at.y() - 18, 14, 36) : QRectF(at.x() - 18, at.y() - 7, 36, 14);
-    g.drawArc(arc, upright ? -80 * 16 : 10 * 16, upright ? 240 * 16 : 240 * 16);
+    g.drawArc(arc, upright ? -80 * 16 : 10 * 16, 240 * 16);
     const QPointF tip = upright ? QPointF(at.x() + 2, at.y() + 17) : QPointF(at.x() + 17, at.y() - 2);
     g.setBrush(ink.for_paper ? QColor(Qt::black) : p.heather);
     g.drawPolygon(QPolygonF{tip + QPointF(-4, -4), tip + QPointF(5, 0), tip + QPointF(-4, 4)});
