@@ -264,7 +264,7 @@ void paint_body_bed(QPainter& g, const BodyDesign& d, const AlignmentNumbers& al
     g.setBrush(QBrush(c, Qt::BDiagPattern));
     g.drawRect(rect({box.low.x, box.low.y}, {box.high.x, box.high.y}));
   }
-  if (back) {
+  if (back && !sawn) {  // a sawn body is held by its ears
     g.setPen(QPen(for_paper ? QColor(Qt::black) : p.lichen, for_paper ? 2.5 : 6, Qt::SolidLine, Qt::RoundCap));
     for (const Vec2 tab : d.tabs) g.drawPoint(mapped(work(tab), t));
   }

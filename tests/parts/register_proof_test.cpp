@@ -54,6 +54,19 @@ TEST_CASE("a sawn body is skimmed up to its ears and held by them; cut off last,
   const Made ticks = sawn({{"body.alignment", "ticks"}});
   CHECK(stops(proof_of(ticks, ticks, "skim")).empty());
 
+  SECTION("z is probed on wood that the back's cuts have left at its height") {
+    // A belly over all of the back leaves only what is flat: the place moves, and the proof holds it.
+    for (const char* depth : {"0", "8", "15"}) {
+      const Made m = sawn({{"body.belly_depth", depth}, {"body.belly_reach", "120"}});
+      const Setup& setup = m.side("skim").setup;
+      REQUIRE(setup.probe);
+      INFO(depth << " at " << setup.probe->at.x << ", " << setup.probe->at.y);
+      if (!setup.probe->on_board) CHECK(std::abs(setup.untouched(setup.probe->at)) < 1e-9);
+      const Vec2 p = turned(setup.turn, setup.to_work.back(setup.probe->at));
+      if (!setup.probe->on_board && contains(m.body().shape.corners, p))
+        CHECK(m.body().shape.finished_bottom(p) == -m.body().shape.thickness);
+    }
+  }
   SECTION("ears forgotten: the proof says no") {
     // Programs that cut them off, where they are to stay; and none that cuts them, where they are to go.
     CHECK_THAT(stops(proof_of(hand, machine, "skim")), Contains("tab_thin"));

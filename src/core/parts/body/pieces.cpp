@@ -179,7 +179,7 @@ class BodySides {
     whole.target = [w = w_, d = d_, made](PieceRequest& r) { whole_target(w, *d, made, r); };
     for (const Piece& layer : out_.pieces) whole.after.push_back(layer.id);
     keep(std::move(whole));
-    if (w_.outline == OutlineSchool::guide) sawn();
+    if (w_.outline == OutlineSchool::guide) sawn(made);
     return std::move(out_);
   }
 
@@ -765,7 +765,7 @@ class BodySides {
 
   /// The body sawn out beside its groove, back on its pins by its ears, its back up: the last skim at full depth, and
   /// the ears last of all.
-  void sawn() {
+  void sawn(const std::shared_ptr<const Makeable>& made) {
     // Both faces are down to their thickness by then.
     Blank blank = d_->blank;
     blank.thickness = s_.thickness;
@@ -776,8 +776,15 @@ class BodySides {
     const Polygon left =
         turned(setup.turn, sawn_shape(s_.corners, d_->ears, d_->blank, d_->blank_middle, w_.guide_leave));
     setup.top_island = left;
-    setup.wood_top = [mask = std::make_shared<const RegionMask>(Region{left}, 0.5), top = s_.thickness](Vec2 q) {
-      return mask->holds(q) ? top : 0.0;
+    // What the back's cuts have left: z is probed on it, and a belly, a cavity or a hole is no place for that. Holes
+    // that go through end just over the bed: they were proved with the body, and are no thin wood of this piece.
+    static constexpr double over_bed = 1;
+    const Height back = [made, d = d_, turn = setup.turn, top = s_.thickness](Vec2 q) {
+      const Vec2 p = turned(turn, q);
+      return d->shape.inside->holds(p) ? std::clamp(-made->bottom(p), over_bed, top) : top;
+    };
+    setup.wood_top = [mask = std::make_shared<const RegionMask>(Region{left}, 0.5), back](Vec2 q) {
+      return mask->holds(q) ? back(q) : 0.0;
     };
     const School school = w_.alignment.school;
     setup.found_by = school == School::fence ? Register{} : register_of(setup.blank, w_.alignment, true);
@@ -824,12 +831,12 @@ class BodySides {
                         {w_.ear_width}},
                        {"Keep the same zero."}};
     Piece piece{"skim", side_.title, {std::move(side_)}, 0.2, false, {}, {"body"}};
-    piece.target = [w = w_, d = d_, machine, reach = c->effective_diameter()](PieceRequest& r) {
+    piece.target = [w = w_, d = d_, machine, back, reach = c->effective_diameter()](PieceRequest& r) {
       body_tolerances(w, r);
       r.tolerances.tab_longest = w.ear_width + 2 * w.guide_leave + 2 * reach + 40;
       PieceSide& one = r.sides.front();
       one.design.outline = turned(one.setup.turn, d->shape.corners);
-      one.design.finished = [thick = d->shape.thickness](Vec2) { return thick; };
+      one.design.finished = back;
       one.design.cut_free = true;
       for (const Ear& e : d->ears) {
         if (!e.meets) continue;
