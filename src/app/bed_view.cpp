@@ -1,6 +1,34 @@
 #include "app/bed_view.hpp"
 
+#include <algorithm>
+#include <cmath>
+
+#include <QKeyEvent>
+
 namespace wren::app {
+namespace {
+
+/// The part's outline dragged over its blank; its joints and edges stay.
+class SlidePart : public Gesture {
+ public:
+  SlidePart(BedView& view, QPointF at) : view_(view), from_(view.world(at)) {}
+  void move(FlatView&, QPointF at) override {
+    by_ = view_.world(at) - from_;
+    view_.show_slide(by_);
+  }
+  void release(FlatView&) override {
+    view_.show_slide({});
+    if (length(by_) > 0.05) view_.take_slide(by_);
+  }
+  void cancel(FlatView&) override { view_.show_slide({}); }
+
+ private:
+  BedView& view_;
+  Vec2 from_;
+  Vec2 by_;
+};
+
+}  // namespace
 
 void BedView::set_side(const std::string& side) {
   if (side == side_) return;
@@ -28,6 +56,92 @@ std::pair<Vec2, Vec2> BedView::extent() const {
   return {c - room, c + s->setup.blank_size + room};
 }
 
+Polygon BedView::sliding() const {
+  const Side* s = side();
+  const auto over = slide_over(bench().part(), bench().followed());
+  Polygon out;
+  if (s == nullptr || !over) return out;
+  for (const Vec2 q : over->outline) out.push_back(s->setup.to_work.apply(turned(s->setup.turn, q)));
+  return out;
+}
+
+std::vector<std::pair<std::string, double>> BedView::slid(Vec2 by) const {
+  std::vector<std::pair<std::string, double>> out;
+  const Side* s = side();
+  const auto over = slide_over(bench().part(), bench().followed());
+  if (s == nullptr || !over) return out;
+  const auto back = [s](Vec2 work) { return turned(s->setup.turn, s->setup.to_work.back(work)); };
+  const Vec2 way = back(by) - back({0, 0});
+  for (const auto& [key, more] : {std::pair{over->along, way.x}, {over->across, way.y * over->treble}}) {
+    const std::optional<Field> field = key.empty() ? std::nullopt : bench().parts().book().find(bench().project(), key);
+    if (!field) continue;
+    const double now = std::get<double>(field->get(bench().project()));
+    const double then = std::clamp(std::round((now + more) * 10) / 10, field->low, field->high);
+    if (std::abs(then - now) > 1e-9) out.emplace_back(key, then);
+  }
+  return out;
+}
+
+void BedView::show_slide(std::optional<Vec2> by) {
+  slide_ = by;
+  update();
+}
+
+void BedView::take_slide(Vec2 by) {
+  std::vector<std::pair<std::string, std::string>> edits;
+  for (const auto& [key, value] : slid(by)) edits.emplace_back(key, format_mm(value, 1));
+  if (edits.empty()) return;
+  if (const auto bad = bench().edit(edits, tr("slide over the blank").toStdString(), {}, true))
+    Q_EMIT bench().said(QString::fromStdString(bad->text()), true);
+}
+
+std::unique_ptr<Gesture> BedView::gesture_at(QPointF at) {
+  const Polygon part = sliding();
+  return !part.empty() && contains(part, world(at)) ? std::make_unique<SlidePart>(*this, at) : nullptr;
+}
+
+void BedView::hover(QPointF at) {
+  const Polygon part = sliding();
+  const bool over = !part.empty() && contains(part, world(at));
+  setCursor(over ? Qt::OpenHandCursor : Qt::ArrowCursor);
+  setToolTip(over ? tr("Drag: slide over the blank. Alt with an arrow: by 1 mm.") : QString());
+}
+
+void BedView::keyPressEvent(QKeyEvent* event) {
+  const bool slides = (event->modifiers() & Qt::AltModifier) != 0 && !sliding().empty();
+  switch (slides ? event->key() : 0) {
+    case Qt::Key_Left: take_slide({-1, 0}); return;
+    case Qt::Key_Right: take_slide({1, 0}); return;
+    case Qt::Key_Up: take_slide({0, 1}); return;
+    case Qt::Key_Down: take_slide({0, -1}); return;
+    default: FlatView::keyPressEvent(event);
+  }
+}
+
+/// What finds this side's wood may miss what was cut before: a ring where it shows most, on the part's edge.
+void BedView::paint_miss(QPainter& g, const Setup& s, const QTransform& t) {
+  const Polygon part = sliding();
+  if (s.found_by.kind == RegisterKind::first || part.empty()) return;
+  const Vec2 middle = Vec2{s.blank_corner.x, s.blank_corner.y} + s.blank_size * 0.5;
+  const Vec2 at = *std::max_element(part.begin(), part.end(),
+                                    [&](Vec2 a, Vec2 b) { return distance(a, middle) < distance(b, middle); });
+  const double worst = s.found_by.worst_at(at - middle);
+  if (worst < 0.005) return;
+  g.setPen(QPen(colours().gorse.darker(115), 1.6));
+  g.setBrush(Qt::NoBrush);
+  const QPointF where = mapped(at, t);
+  g.drawEllipse(where, 7, 7);
+  g.setFont(text_font(8.5));
+  g.setPen(colours().ink);
+  const bool left = where.x() < width() / 2.0;
+  const QRectF room(where + QPointF(left ? 12 : -212, -9), QSizeF(200, 18));
+  QColor paper = colours().paper;
+  paper.setAlpha(200);
+  g.fillRect(room, paper);
+  g.drawText(room, Qt::AlignCenter,
+             tr("may miss by %1, at worst %2").arg(length(likely_register * worst), length(worst)));
+}
+
 void BedView::draw(QPainter& g) {
   const Side* one = side();
   const Palette& p = colours();
@@ -52,6 +166,20 @@ void BedView::draw(QPainter& g) {
   g.setClipRect(QRectF(0, 0, width() - 216, height()));
   paint(g, bench().followed(), *planned, *one, t, false);
   g.setFont(figure_font(9));
+  paint_miss(g, s, t);
+  if (slide_) {
+    QPolygonF ghost;
+    for (const Vec2 q : sliding()) ghost << mapped(q + *slide_, t);
+    g.setPen(QPen(p.heather, 1.6, Qt::DashLine));
+    g.setBrush(Qt::NoBrush);
+    g.drawPolygon(ghost);
+    QString words;
+    for (const auto& [key, value] : slid(*slide_))
+      words += (words.isEmpty() ? "" : "   ") +
+               (key.ends_with("along") ? tr("along %1") : tr("across %1")).arg(length(value));
+    g.setPen(p.ink);
+    g.drawText(QRectF(ghost.boundingRect().topLeft() - QPointF(0, 20), QSizeF(280, 16)), words);
+  }
   const Vec2 c{s.blank_corner.x, s.blank_corner.y};
   const Vec2 far = c + s.blank_size;
   double aside = 20;  // beyond whatever clamps stand there

@@ -15,13 +15,25 @@ class BedView : public FlatView {
   void set_side(const std::string& side);
   /// The side shown; null while nothing is planned.
   [[nodiscard]] const Side* side() const;
+  /// The part's outline slid over its blank: shown by as much (work frame), and taken.
+  void show_slide(std::optional<Vec2> by);
+  void take_slide(Vec2 by);
 
  protected:
   [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
   void draw(QPainter& painter) override;
+  [[nodiscard]] std::unique_ptr<Gesture> gesture_at(QPointF at) override;
+  void hover(QPointF at) override;
+  void keyPressEvent(QKeyEvent*) override;
   [[nodiscard]] QMarginsF margins() const override { return {60, 60, 230, 60}; }
 
  private:
+  void paint_miss(QPainter& g, const Setup& setup, const QTransform& to_screen);
+  /// The part's outline on this side, in its work frame; empty where it cannot be slid.
+  [[nodiscard]] Polygon sliding() const;
+  /// A way over the blank as edits of the part's keys, rounded to a tenth.
+  [[nodiscard]] std::vector<std::pair<std::string, double>> slid(Vec2 by) const;
+  std::optional<Vec2> slide_;
   std::string side_;
   std::string fitted_;  // part and side the picture was last fitted to
 };

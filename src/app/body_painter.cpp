@@ -25,6 +25,30 @@ QPainterPath region_path(const Region& region, const QTransform& t) {
   return path;
 }
 
+void paint_band(QPainter& g, const StripBand& band, const QPolygonF& at) {
+  // Light woods are light, and dark ones dark; a wood nobody has weighed lies between.
+  const double share = std::clamp(((band.density > 0 ? band.density : 600) - 350) / 700, 0.0, 1.0);
+  QColor fill = QColor::fromHslF(0.085F, 0.42F, static_cast<float>(0.84 - 0.42 * share));
+  g.setPen(Qt::NoPen);
+  g.setBrush(fill);
+  g.drawPolygon(at);
+  const QRectF room = at.boundingRect();
+  if (std::min(room.width(), room.height()) < 11 || std::max(room.width(), room.height()) < 160) return;
+  g.save();
+  g.setFont(text_font(8.5));
+  g.setPen(share > 0.55 ? QColor(0xf4, 0xee, 0xe4) : QColor(0x3a, 0x2c, 0x1e));
+  const QString name = QString::fromStdString(band.wood);
+  if (room.width() >= room.height()) {
+    g.drawText(QRectF(room.left() + 6, room.top(), room.width(), std::min(16.0, room.height())),
+               Qt::AlignLeft | Qt::AlignVCenter, name);
+  } else {
+    g.translate(room.left() + 2, room.bottom() - 6);
+    g.rotate(-90);
+    g.drawText(QRectF(0, 0, room.height(), 14), Qt::AlignLeft | Qt::AlignVCenter, name);
+  }
+  g.restore();
+}
+
 void paint_body(QPainter& g, const BodyDesign& d, const QTransform& t, const BodyInk& ink) {
   const Palette& p = colours();
   const BodyShape& s = d.shape;
@@ -35,6 +59,15 @@ void paint_body(QPainter& g, const BodyDesign& d, const QTransform& t, const Bod
   g.setPen(QPen(line, ink.for_paper ? 0.7 : 1.6));
   g.setBrush(ink.for_paper ? QBrush(Qt::NoBrush) : QBrush(p.wood));
   g.drawPolygon(mapped(s.corners, t));
+  if (!ink.for_paper && !d.bands.empty() && !d.bands.front().empty()) {
+    g.save();
+    g.setClipPath(region_path({s.corners}, t));
+    for (const StripBand& band : d.bands.front()) paint_band(g, band, mapped(band.plan, t));
+    g.restore();
+    g.setPen(QPen(line, 1.6));
+    g.setBrush(Qt::NoBrush);
+    g.drawPolygon(mapped(s.corners, t));
+  }
   // Hidden ones first, then the back's, then the face's over them. Depth is a colour; from where is told by the line.
   const auto paint = [&](const Cavity& c, Qt::PenStyle style, double strength) {
     const double share =
@@ -189,8 +222,15 @@ void paint_body_bed(QPainter& g, const BodyDesign& d, const AlignmentNumbers& al
     g.setBrush(for_paper ? QBrush(Qt::NoBrush) : QBrush(wood));
     g.drawPolygon(island);
   }
+  const int of_layer = std::max(0, layer_of(side));
+  const bool strips = !for_paper && static_cast<std::size_t>(of_layer) < d.bands.size() &&
+                      !d.bands[static_cast<std::size_t>(of_layer)].empty() && !sawn;
+  if (strips)
+    for (const StripBand& band : d.bands[static_cast<std::size_t>(of_layer)]) paint_band(g, band, all(band.plan));
   g.setPen(QPen(for_paper ? QColor(Qt::black) : p.wood_edge, for_paper ? 0.8 : 1.5));
-  g.setBrush(for_paper ? QBrush(Qt::NoBrush) : QBrush(p.wood));
+  QColor body_wood = p.wood;
+  if (strips) body_wood.setAlpha(60);
+  g.setBrush(for_paper ? QBrush(Qt::NoBrush) : QBrush(body_wood));
   g.drawPolygon(all(shape.corners));
   // Where the saw leaves ears beside a groove.
   if (!sawn && !d.ears.empty()) {
@@ -198,7 +238,6 @@ void paint_body_bed(QPainter& g, const BodyDesign& d, const AlignmentNumbers& al
     g.setBrush(Qt::NoBrush);
     for (const Ear& e : d.ears) g.drawPolygon(all(ear_strip(e, 0)));
   }
-  const int of_layer = std::max(0, layer_of(side));
   if (static_cast<std::size_t>(of_layer) < d.joints.size())
     for (const Joint& j : d.joints[static_cast<std::size_t>(of_layer)]) {
       const double half = (j.along.x != 0 ? d.blank.length : d.blank.width) / 2;
@@ -208,13 +247,31 @@ void paint_body_bed(QPainter& g, const BodyDesign& d, const AlignmentNumbers& al
     }
   const bool back = side == "back" || side == "skim";
   const int layer = layer_of(side);
+  if (layer >= 0)
+    for (const LayerCut& c : d.cuts[static_cast<std::size_t>(layer)])
+      if (!c.plug.empty() && s.turn == Turn::none) {
+        g.setPen(QPen(for_paper ? QColor(Qt::gray) : p.wood_edge, 1, Qt::DashLine));
+        g.setBrush(Qt::NoBrush);
+        g.drawPolygon(all(c.plug));
+        g.setBrush(for_paper ? QColor(Qt::black) : p.heather);
+        for (const Vec2 tab : c.tabs) g.drawEllipse(mapped(work(tab), t), 2.5, 2.5);
+      }
   for (const Cavity& c : shape.cavities) {
-    const bool mine = layer >= 0 ? c.layer == layer : c.layer < 0 && c.from_back == back;
-    if (!mine) continue;
+    const auto cut_here = [&] {
+      const auto& cuts = d.cuts[static_cast<std::size_t>(layer)];
+      return std::any_of(cuts.begin(), cuts.end(), [&](const LayerCut& cut) {
+        return &shape.cavities[cut.cavity] == &c && cut.from_below == (s.turn != Turn::none);
+      });
+    };
+    // What was cut before the glue-up is there, and not cut again.
+    const bool mine = layer >= 0 ? cut_here() : c.layer < 0 && !c.by_layer && c.from_back == back;
+    // Open already, and cut no more.
+    const bool open = layer < 0 && c.by_layer && c.from_back == back;
+    if (!mine && !open) continue;
     QColor fill = quantity_colour(0.3);
     fill.setAlpha(110);
-    g.setPen(QPen(for_paper ? QColor(Qt::black) : p.slot, 1));
-    g.setBrush(for_paper ? QBrush(Qt::NoBrush) : QBrush(fill));
+    g.setPen(QPen(for_paper ? QColor(Qt::black) : p.slot, 1, open ? Qt::DotLine : Qt::SolidLine));
+    g.setBrush(for_paper || open ? QBrush(Qt::NoBrush) : QBrush(fill));
     QPainterPath path;
     for (const Polygon& ring : c.region) {
       path.addPolygon(all(ring));

@@ -17,6 +17,9 @@ struct BodyInk {
   bool for_paper = false;
 };
 
+/// A strip of a blank in its wood, with its name where there is room.
+void paint_band(QPainter& g, const StripBand& band, const QPolygonF& at);
+
 void paint_body(QPainter& painter, const BodyDesign& design, const QTransform& to_screen, const BodyInk& ink);
 
 /// One placement on the bed: blank, what is cut in it, pins or ticks, tabs, zero.

@@ -91,6 +91,7 @@ void BodySideView::draw_body(QPainter& g, const BodyDesign& d) {
   g.setBrush(pale);
   g.drawPolygon(neck);
   g.drawPolygon(board);
+  if (n.given.accent > 0) g.drawLine(there(from_x, n.given.accent), there(board_box.high.x, n.given.accent));
   const double fret_top = n.board->given.board.thickness + n.board->given.frets.crown_height;
   g.setPen(QPen(p.faint, 1.4));
   for (const FretLine& fret : n.board->frets)

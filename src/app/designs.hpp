@@ -23,7 +23,8 @@ struct Tabs {
   for (const Piece& piece : planned->made.pieces)
     for (const Side& s : piece.sides)
       for (const Operation& op : s.operations)
-        if (const auto* outline = std::get_if<Outline>(&op.shape); outline != nullptr && s.id == side) {
+        if (const auto* outline = std::get_if<Outline>(&op.shape);
+            outline != nullptr && !outline->plug && s.id == side) {
           out.along = outline->plan.tabs;
           for (const double t : out.along) out.at.push_back(place_along(outline->contour, t).at);
         }

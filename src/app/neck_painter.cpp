@@ -1,5 +1,7 @@
 #include "app/neck_painter.hpp"
 
+#include "app/body_painter.hpp"
+
 #include <QPainterPath>
 
 #include <algorithm>
@@ -43,6 +45,17 @@ void paint_neck(QPainter& g, const NeckDesign& d, const QTransform& t, const Boa
     g.setBrush(light);
   }
   g.drawPolygon(mapped(n.corners, t));
+  if (!ink.for_paper && !d.bands.empty()) {
+    QPainterPath inside;
+    inside.addPolygon(mapped(n.corners, t));
+    g.save();
+    g.setClipPath(inside);
+    for (const StripBand& band : d.bands) paint_band(g, band, mapped(band.plan, t));
+    g.restore();
+    g.setBrush(Qt::NoBrush);
+    g.setPen(QPen(p.wood_edge, 1.4));
+    g.drawPolygon(mapped(n.corners, t));
+  }
   // Joints of a blank of strips run along it.
   if (!d.joints.empty()) {
     QPainterPath inside;

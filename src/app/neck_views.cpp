@@ -230,6 +230,10 @@ void NeckSideView::draw_neck(QPainter& g, const NeckDesign& d) {
     g.setPen(QPen(p.faint, 1.1, Qt::DashLine));
     g.setBrush(Qt::NoBrush);
     g.drawRect(QRectF(mapped({b.low.x, n.board->given.board.thickness}, t), mapped({b.high.x, 0}, t)));
+    if (n.given.accent > 0) {
+      g.setPen(QPen(p.heather, 1.4));
+      g.drawLine(mapped({b.low.x, n.given.accent}, t), mapped({b.high.x, n.given.accent}, t));
+    }
   }
   for (const Channel& c : n.channels) {
     if (std::abs(c.a.y) > 1 && c.id != "nut") continue;

@@ -116,6 +116,18 @@ std::optional<WholePicture> whole_picture(const std::string& part, const Followe
   return e != nullptr && e->whole != nullptr && followed.designs.find(part) ? e->whole(followed) : std::nullopt;
 }
 
+std::optional<SlideOver> slide_over(const std::string& part, const Followed& followed) {
+  if (!followed.designs.find(part)) return {};
+  if (part == BodyDesign::part) {
+    const auto& shape = followed.designs.shape<BodyDesign>().shape;
+    return SlideOver{"body.over_along", "body.over_across", shape.corners, shape.treble};
+  }
+  if (part == NeckDesign::part)
+    return SlideOver{"", "neck.over_across", followed.designs.shape<NeckDesign>().cut_outline,
+                     board_of(followed.project).instrument.strings.left_handed ? -1.0 : 1.0};
+  return {};
+}
+
 Templates templates_of(const std::string& part) {
   const Entry* e = entry(part);
   return e != nullptr ? e->templates : Templates{};

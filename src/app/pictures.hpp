@@ -33,6 +33,15 @@ struct PartPictures {
 [[nodiscard]] PaintSide side_painter(const std::string& part);
 [[nodiscard]] std::optional<WholePicture> whole_picture(const std::string& part, const Followed& followed);
 
+/// A part whose outline can be slid over its blank in the picture of the bed.
+struct SlideOver {
+  std::string along, across;  // ledger keys; empty: not that way
+  Polygon outline;            // the part's frame
+  double treble = 1;          // sign of y on the treble side
+};
+/// Nothing for a part that lies in the middle of its blank and nowhere else.
+[[nodiscard]] std::optional<SlideOver> slide_over(const std::string& part, const Followed& followed);
+
 /// Draws any side from its set-up and operations: blank, what is cut, holes in the waste board, clamps, zero.
 void paint_any_side(QPainter& g, const Followed& followed, const Planned& planned, const Side& side,
                     const QTransform& to_screen, bool for_paper);

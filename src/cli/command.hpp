@@ -84,6 +84,7 @@ Command add_plan(CLI::App& app);
 Command add_carve(CLI::App& app);
 Command add_materials(CLI::App& app);
 Command add_spoiled(CLI::App& app);
+Command add_compare(CLI::App& app);
 Command add_completion(CLI::App& app);
 Command add_man(CLI::App& app);
 /// The whole command line.

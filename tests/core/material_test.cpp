@@ -24,11 +24,6 @@ Project with_own(const char* name, const char* like) {
   return p;
 }
 
-Followed followed_of(const Project& p) {
-  Cache cache;
-  return follow(all_parts(), p, cache);
-}
-
 Project edited(const Project& p, const std::string& key, const std::string& text) {
   auto out = with_edits(p, {{key, text}});
   INFO((out ? std::string() : out.error().what));

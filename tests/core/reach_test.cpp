@@ -9,33 +9,13 @@ using Catch::Matchers::WithinAbs;
 
 namespace {
 
-using Edits = std::vector<std::pair<std::string, std::string>>;
-
-Project edited(const Project& p, const Edits& edits) {
-  auto out = with_edits(p, edits);
-  INFO((out ? std::string() : out.error().text()));
-  REQUIRE(out);
-  return *out;
-}
-
 std::optional<Remark> remark_of(const std::vector<Remark>& all, const std::string& kind) {
   for (const Remark& r : all)
     if (r.kind == kind) return r;
   return {};
 }
 
-std::optional<Remark> body_remark(const Project& p, const std::string& kind) {
-  Cache cache;
-  const auto followed = follow(all_parts(), p, cache);
-  REQUIRE_FALSE(followed.problems.contains("body"));
-  return remark_of(followed.designs.shape<BodyDesign>().remarks, kind);
-}
-
-std::vector<Repair> ways(const Remark& r) {
-  std::vector<Repair> out = r.others;
-  if (r.repair) out.insert(out.begin(), *r.repair);
-  return out;
-}
+std::optional<Remark> body_remark(const Project& p, const std::string& kind) { return design_remark(p, "body", kind); }
 
 Project deep() { return edited(*project_from("reedling"), {{"rack.drill-3.2.cutting_length", "11"}}); }
 

@@ -14,18 +14,6 @@ using Catch::Matchers::WithinAbs;
 
 namespace {
 
-Project edited(const Project& p, const std::vector<std::pair<std::string, std::string>>& edits) {
-  auto out = with_edits(p, edits);
-  INFO((out ? std::string() : out.error().text()));
-  REQUIRE(out);
-  return *out;
-}
-
-Followed followed_of(const Project& p) {
-  Cache cache;
-  return follow(all_parts(), p, cache);
-}
-
 Project sawn(const char* from = "reedling") { return edited(*project_from(from), {{"body.outline_school", "guide"}}); }
 
 const Remark* remark(const BodyDesign& d, const std::string& kind) {

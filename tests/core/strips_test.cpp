@@ -7,33 +7,6 @@ using namespace wren;
 using Catch::Matchers::Contains;
 using Catch::Matchers::WithinAbs;
 
-namespace {
-
-using Edits = std::vector<std::pair<std::string, std::string>>;
-
-Project edited(const Project& p, const Edits& edits) {
-  auto out = with_edits(p, edits);
-  INFO((out ? std::string() : out.error().text()));
-  REQUIRE(out);
-  return *out;
-}
-
-std::vector<Remark> remarks_of_part(const Project& p, const char* part) {
-  Cache cache;
-  const auto followed = follow(all_parts(), p, cache);
-  INFO((followed.problems.contains(part) ? followed.problems.at(part).text() : std::string()));
-  REQUIRE_FALSE(followed.problems.contains(part));
-  return followed.designs.find(part)->remarks;
-}
-
-std::optional<Remark> said(const Project& p, const char* part, const std::string& kind) {
-  for (const Remark& r : remarks_of_part(p, part))
-    if (r.kind == kind) return r;
-  return {};
-}
-
-}  // namespace
-
 TEST_CASE("strips as text: there and back, in inches, and refused with a sentence") {
   for (const char* text : {"none", "cherry 120; walnut 12; cherry 120", "across: pine 90; pine 90"}) {
     const auto s = strips_from(text, "body.strips_1");
@@ -72,21 +45,21 @@ TEST_CASE("strips that are wider than the blank stop the work; narrower ones are
   const auto strips = [&](double each) {
     return "cherry " + std::to_string(each) + "; cherry " + std::to_string(each);
   };
-  CHECK_FALSE(said(edited(p, {{"body.strips_2", strips(width / 2)}}), "body", "body.strips_size"));
+  CHECK_FALSE(design_remark(edited(p, {{"body.strips_2", strips(width / 2)}}), "body", "body.strips_size"));
   for (const double off : {6.0, -6.0}) {
     const Project q = edited(p, {{"body.strips_2", strips((width + off) / 2)}});
-    const auto r = said(q, "body", "body.strips_size");
+    const auto r = design_remark(q, "body", "body.strips_size");
     REQUIRE(r);
     CHECK(r->weight == (off > 0 ? Weight::stop : Weight::think_again));
     REQUIRE(r->repair);
-    CHECK_FALSE(said(edited(q, r->repair->edits), "body", "body.strips_size"));
-    for (const Repair& way : r->others) CHECK_FALSE(said(edited(q, way.edits), "body", "body.strips_size"));
+    CHECK_FALSE(design_remark(edited(q, r->repair->edits), "body", "body.strips_size"));
+    for (const Repair& way : r->others) CHECK_FALSE(design_remark(edited(q, way.edits), "body", "body.strips_size"));
   }
   const Project neck = edited(p, {{"neck.strips", "maple 60; maple 60"}});
-  const auto r = said(neck, "neck", "neck.strips_size");
+  const auto r = design_remark(neck, "neck", "neck.strips_size");
   REQUIRE(r);
   CHECK(r->weight == Weight::stop);
-  CHECK_FALSE(said(edited(neck, r->repair->edits), "neck", "neck.strips_size"));
+  CHECK_FALSE(design_remark(edited(neck, r->repair->edits), "neck", "neck.strips_size"));
 }
 
 TEST_CASE("a joint beside the pocket's wall is found, and sliding the outline moves it away") {
@@ -102,12 +75,12 @@ TEST_CASE("a joint beside the pocket's wall is found, and sliding the outline mo
   // A joint half a millimetre beside it, from the blank's bass edge.
   const double first = width / 2 + wall + 0.5 - d.blank_middle.y;
   p = edited(p, {{"body.strips_1", "ash " + std::to_string(first) + "; ash " + std::to_string(width - first)}});
-  const auto r = said(p, "body", "body.joint_wall");
+  const auto r = design_remark(p, "body", "body.joint_wall");
   REQUIRE(r);
   CHECK_THAT(r->sentence, Contains("ocket"));
   REQUIRE(r->repair);
   const Project slid = edited(p, r->repair->edits);
-  CHECK_FALSE(said(slid, "body", "body.joint_wall"));
+  CHECK_FALSE(design_remark(slid, "body", "body.joint_wall"));
   // The outline has moved over its blank, and the programs with it.
   Cache other;
   const auto moved = follow(all_parts(), slid, other);
@@ -151,12 +124,12 @@ TEST_CASE("a neck of strips slides until no joint runs beside the rod, left-hand
         edited(*project_from("reedling"), {{"strings.left_handed", hand},
                                            {"neck.blank.width", "116"},
                                            {"neck.strips", "maple 50; walnut 4; maple 8; walnut 4; maple 50"}});
-    const auto r = said(p, "neck", "neck.joint_wall");
+    const auto r = design_remark(p, "neck", "neck.joint_wall");
     INFO(hand);
     REQUIRE(r);
     REQUIRE(r->repair);
     INFO(r->repair->edits.front().second);
-    CHECK_FALSE(said(edited(p, r->repair->edits), "neck", "neck.joint_wall"));
+    CHECK_FALSE(design_remark(edited(p, r->repair->edits), "neck", "neck.joint_wall"));
   }
 }
 
@@ -191,7 +164,7 @@ TEST_CASE("a horn's tip that hangs on a joint alone is told; a veneer line is no
   // Three millimetres of the body's widest place lie beyond the joint.
   const double first = width / 2 + (box.high.y - 3) - d.blank_middle.y;
   const std::string text = "cherry " + std::to_string(first) + "; cherry " + std::to_string(width - first);
-  const auto r = said(edited(p, {{"body.strips_2", text}}), "body", "body.joint_share");
+  const auto r = design_remark(edited(p, {{"body.strips_2", text}}), "body", "body.joint_share");
   REQUIRE(r);
   // By brute force: the area of the body beyond it.
   double area_there = 0;
@@ -199,17 +172,18 @@ TEST_CASE("a horn's tip that hangs on a joint alone is told; a veneer line is no
     for (double y = box.high.y - 3; y < box.high.y; y += 0.1)
       if (contains(d.shape.corners, Vec2{x, y})) area_there += 0.025;
   CHECK(r->number <= area_there + 5);
-  CHECK_FALSE(said(
+  CHECK_FALSE(design_remark(
       edited(p, {{"body.strips_2", "cherry " + std::to_string(width / 2) + "; cherry " + std::to_string(width / 2)}}),
       "body", "body.joint_share"));
 }
 
 TEST_CASE("layers that move differently are told before they are glued") {
   const Project p = *project_from("reedling");
-  const auto r = said(edited(p, {{"body.layers", "top beech 6.5; body teak 37.5"}}), "body", "body.layers_move");
+  const auto r =
+      design_remark(edited(p, {{"body.layers", "top beech 6.5; body teak 37.5"}}), "body", "body.layers_move");
   REQUIRE(r);
-  CHECK_FALSE(
-      said(edited(p, {{"body.layers", "top plywood-birch 6.5; body fibreboard 37.5"}}), "body", "body.layers_move"));
+  CHECK_FALSE(design_remark(edited(p, {{"body.layers", "top plywood-birch 6.5; body fibreboard 37.5"}}), "body",
+                            "body.layers_move"));
 }
 
 TEST_CASE("a left-handed body has its bass strip on the other side, and weighs the same") {
@@ -233,14 +207,14 @@ TEST_CASE("an outline slid off its blank is a sentence with a way out") {
   for (const char* key : {"body.over_across", "body.over_along", "neck.over_across"}) {
     const char* part = std::string(key).starts_with("neck") ? "neck" : "body";
     const Project q = edited(p, {{key, "60"}});
-    const auto all = remarks_of_part(q, part);
+    const auto all = followed_of(q).designs.find(part)->remarks;
     const auto r = std::find_if(all.begin(), all.end(), [&](const Remark& one) {
       return one.kind == std::string(part) + ".blank_narrow" || one.kind == std::string(part) + ".blank_short";
     });
     INFO(key);
     REQUIRE(r != all.end());
     REQUIRE(r->repair);
-    const auto mended = remarks_of_part(edited(q, r->repair->edits), part);
+    const auto mended = followed_of(edited(q, r->repair->edits)).designs.find(part)->remarks;
     CHECK(std::none_of(mended.begin(), mended.end(), [&](const Remark& one) { return one.kind == r->kind; }));
   }
 }

@@ -20,6 +20,7 @@ import time
 
 sys.path.insert(0, str(pathlib.Path(__file__).parent))
 import harmful
+import harmful_layers  # noqa: F401  joins harmful.KINDS
 import harmful_register  # noqa: F401  joins harmful.KINDS
 import harmful_sly  # noqa: F401  joins harmful.KINDS
 import harmless
@@ -72,6 +73,7 @@ VARIANTS = {
     "one-file": ("plain", ["programs.files=one"]),
     "magazine": ("plain", ["programs.files=one", "machine.change=magazine"]),
     "sawn": ("reedling", ["body.outline_school=guide", "body.ears_off=by machine"]),
+    "layered": ("reedling", ["body.layers=top ash 6.5; core pine 25; back ash 9.5", "control.by_layer=yes", "control.face_left=6.5"]),
     "clamped": ("reedling", ["board.clamps=left -30 18 6 57 18; right 504 18 540 57 18"]),
 }
 CLAMP = (3.0, 30.0, 9.0)  # over the first of them, from the blank's corner, under its top

@@ -13,18 +13,6 @@ namespace {
 
 Expected<Material> table(const std::string& name) { return find_material({}, name); }
 
-Project edited(const Project& p, const std::vector<std::pair<std::string, std::string>>& edits) {
-  auto out = with_edits(p, edits);
-  INFO((out ? std::string() : out.error().text()));
-  REQUIRE(out);
-  return *out;
-}
-
-Followed followed_of(const Project& p) {
-  Cache cache;
-  return follow(all_parts(), p, cache);
-}
-
 }  // namespace
 
 TEST_CASE("five strips: joints, width, what lies where") {

@@ -88,6 +88,65 @@ inline Expected<NeckDesign> design_neck(const Project& project, const Fretboard&
   return design_neck(project, board, cache);
 }
 
+using Edits = std::vector<std::pair<std::string, std::string>>;
+
+inline Project edited(const Project& p, const Edits& edits) {
+  auto out = with_edits(p, edits);
+  INFO((out ? std::string() : out.error().text()));
+  REQUIRE(out);
+  return *out;
+}
+
+inline Followed followed_of(const Project& p) {
+  Cache cache;
+  return follow(all_parts(), p, cache);
+}
+
+/// A design's remark of a kind, if there is one. The design must follow.
+inline std::optional<Remark> design_remark(const Project& p, const std::string& part, const std::string& kind) {
+  const Followed followed = followed_of(p);
+  INFO((followed.problems.contains(part) ? followed.problems.at(part).text() : std::string()));
+  REQUIRE_FALSE(followed.problems.contains(part));
+  for (const Remark& r : followed.designs.find(part)->remarks)
+    if (r.kind == kind) return r;
+  return {};
+}
+
+/// Everything that a remark offers to do about it.
+inline std::vector<Repair> ways(const Remark& r) {
+  std::vector<Repair> out = r.others;
+  if (r.repair) out.insert(out.begin(), *r.repair);
+  return out;
+}
+
+/// What keeps a proof from its word, a line each.
+inline std::string stops(const PartProof& proof) {
+  std::string out;
+  const auto add = [&](const std::vector<Finding>& all) {
+    for (const Finding& f : all)
+      if (f.weight == Weight::stop) out += f.kind + ": " + f.text + "\n";
+  };
+  add(proof.findings);
+  for (const PieceProof& p : proof.pieces) {
+    add(p.result.findings);
+    for (const ProofResult& s : p.result.sides) add(s.findings);
+  }
+  return out;
+}
+
+/// Programs of some sides of one plan, proved for what another asks for; all sides where none is named.
+inline PartProof proof_of(const Made& asked, const Made& cut, const std::vector<std::string>& sides,
+                          double cell = 0.5) {
+  std::vector<PlacedProgram> some;
+  for (const PlacedProgram& f : cut.programs)
+    if (sides.empty() || std::find(sides.begin(), sides.end(), f.side) != sides.end()) some.push_back(f);
+  REQUIRE(!some.empty());
+  auto r = prove_part(asked.planned, some, cell);
+  INFO((r ? "" : r.error().text()));
+  REQUIRE(r);
+  return std::move(*r);
+}
+
 inline bool found(const PieceResult& r, const std::string& kind) {
   const auto is = [&](const Finding& f) { return f.kind == kind; };
   return std::any_of(r.findings.begin(), r.findings.end(), is) ||

@@ -13,6 +13,7 @@
 #include <QTemporaryDir>
 #include <QtTest/QtTest>
 
+#include "app/bed_view.hpp"
 #include "app/designs.hpp"
 #include "app/main_window.hpp"
 #include "app/materials_dialog.hpp"
@@ -44,6 +45,40 @@ class StuffStory : public QObject {
     for (int row = 0; row < table->rowCount(); ++row)
       if (table->item(row, 0)->data(Qt::UserRole).toString() == name) return row;
     return -1;
+  }
+  /// A number's field on its line of the build sheet, by its key.
+  template <class W>
+  [[nodiscard]] W* field(const char* line, const char* key) {
+    window_->choose_line(line);
+    QCoreApplication::processEvents();
+    return window_->findChild<W*>(QString::fromUtf8(key));
+  }
+  /// Typed over what stands there, and left with Return.
+  void type(const char* line, const char* key, const char* text) {
+    auto* edit = field<QLineEdit>(line, key);
+    QVERIFY2(edit != nullptr, key);
+    edit->setFocus();
+    edit->selectAll();
+    QTest::keyClicks(edit, QString::fromUtf8(text));
+    QTest::keyClick(edit, Qt::Key_Return);
+    QCoreApplication::processEvents();
+  }
+  void tick(const char* line, const char* key) {
+    auto* box = field<QAbstractButton>(line, key);
+    QVERIFY2(box != nullptr, key);
+    box->setFocus();
+    QTest::keyClick(box, Qt::Key_Space);
+    QCoreApplication::processEvents();
+  }
+  void pick(const char* line, const char* key, const char* choice) {
+    auto* box = field<QComboBox>(line, key);
+    QVERIFY2(box != nullptr, key);
+    box->setFocus();
+    const int wanted = box->findText(QString::fromUtf8(choice));
+    QVERIFY2(wanted >= 0, choice);
+    while (box->currentIndex() != wanted)
+      QTest::keyClick(box, box->currentIndex() < wanted ? Qt::Key_Down : Qt::Key_Up);
+    QCoreApplication::processEvents();
   }
   [[nodiscard]] QAction* action(const char* text) const {
     for (QAction* a : window_->findChildren<QAction*>())
@@ -148,6 +183,74 @@ class StuffStory : public QObject {
     bench_->undo();
     QTest::qWait(50);
     QVERIFY(with != window_->grab().toImage());
+  }
+
+  void pine_and_plywood_worked_from_both_faces_ears_and_skim_from_new_to_proved() {
+    bench_->replace(*project_from("plain"));
+    type("body.layers", "body.layers", "top plywood-birch 6.5; core pine 27; back plywood-birch 9");
+    type("body.layers", "body.strips_2", "pine 120; pine 120; pine 120");
+    type("body.controls", "control.face_left", "6.5");
+    tick("body.controls", "control.by_layer");
+    pick("body.layers", "wire.jack_kind", "plate");
+    type("neck.strength", "neck.strips", "maple 40; walnut 6; maple 24; walnut 6; maple 40");
+    QCOMPARE(neck_design(*bench_)->joints.size(), std::size_t(4));
+    QVERIFY(body_of(bench_->project()).body.controls.by_layer);
+    bench_->set_part("body");
+    QTRY_VERIFY_WITH_TIMEOUT(bench_->planned("body") != nullptr, 60000);
+    // The outline's own line has the schools; a step of the sawn body comes with the choice.
+    pick("body.cut.back.outline", "body.outline_school", "guide");
+    QTRY_VERIFY_WITH_TIMEOUT(
+        bench_->planned("body") != nullptr && bench_->planned("body")->cuts.side("skim") != nullptr, 60000);
+    QStringList sides;
+    for (const Placement& s : bench_->planned("body")->cuts.sides) sides << QString::fromStdString(s.id);
+    QCOMPARE(sides,
+             QStringList({"layer-1", "layer-1-under", "layer-2", "layer-3", "layer-3-under", "front", "back", "skim"}));
+    for (const Remark& r : bench_->remarks()) QVERIFY2(r.weight != Weight::stop, r.sentence.c_str());
+    bench_->prove_all();
+    QTRY_VERIFY_WITH_TIMEOUT(bench_->proof("body") != nullptr, 180000);
+    QCOMPARE(bench_->proof("body")->verdict(), Verdict::proved);
+  }
+
+  void a_body_is_slid_over_its_blank_by_mouse_and_keys() {
+    bench_->set_part("body");
+    QTRY_VERIFY_WITH_TIMEOUT(bench_->planned("body") != nullptr, 60000);
+    window_->choose_line("body.blank");
+    window_->show_view(View::bed);
+    QTest::qWait(50);
+    auto* bed = window_->findChild<BedView*>();
+    QVERIFY(bed != nullptr && bed->side() != nullptr);
+    const auto over = [&] {
+      return Vec2{body_of(bench_->project()).work.over_along, body_of(bench_->project()).work.over_across};
+    };
+    const std::size_t steps = bench_->history().steps();
+    const auto at = [&](Vec2 work) { return bed->to_screen().map(QPointF(work.x, work.y)).toPoint(); };
+    const Setup& s = bed->side()->setup;
+    const Vec2 middle = s.to_work.apply(turned(s.turn, bounds(body_design(*bench_)->shape.corners).middle()));
+    // Dragged by 12 along and −5 across; the blank stays where it is.
+    const Vec2 corner{s.blank_corner.x, s.blank_corner.y};
+    QTest::mousePress(bed, Qt::LeftButton, {}, at(middle));
+    QTest::mouseMove(bed, at(middle + Vec2{6, -2}));
+    QTest::mouseMove(bed, at(middle + Vec2{12, -5}));
+    QVERIFY(over() == Vec2{});  // nothing is taken while it is dragged
+    QTest::mouseRelease(bed, Qt::LeftButton, {}, at(middle + Vec2{12, -5}));
+    const double pixel = 1 / std::hypot(bed->to_screen().m11(), bed->to_screen().m12());
+    QVERIFY(std::abs(over().x - 12) < pixel + 0.1);
+    QVERIFY(std::abs(std::abs(over().y) - 5) < pixel + 0.1);
+    QTRY_VERIFY_WITH_TIMEOUT(bench_->planned("body") != nullptr, 60000);
+    QVERIFY((Vec2{bed->side()->setup.blank_corner.x, bed->side()->setup.blank_corner.y} == corner));
+    bench_->undo();  // one step
+    QVERIFY(over() == Vec2{});
+    QCOMPARE(bench_->history().steps(), steps + 1);
+    // By keys, a millimetre at a time; Escape gives a drag up.
+    bed->setFocus();
+    QTest::keyClick(bed, Qt::Key_Right, Qt::AltModifier);
+    QTest::keyClick(bed, Qt::Key_Right, Qt::AltModifier);
+    QCOMPARE(over().x, 2.0);
+    QTest::mousePress(bed, Qt::LeftButton, {}, at(middle));
+    QTest::mouseMove(bed, at(middle + Vec2{30, 30}));
+    QTest::keyClick(bed, Qt::Key_Escape);
+    QTest::mouseRelease(bed, Qt::LeftButton, {}, at(middle + Vec2{30, 30}));
+    QCOMPARE(over().x, 2.0);
   }
 
   void a_spoiled_blank_is_begun_anew_from_the_menu() {

@@ -63,6 +63,8 @@ class ChannelCutter {
     // everywhere, since its lowest rim passes over every place.
     const double t = dot(p - plan_.a, u_);
     double floor = level;
+    // A ball touches it at its tip: what a slope lifts it is less than a micrometre on a rod's bow.
+    if (plan_.cutter.kind == CutterKind::ball) return std::max(floor, plan_.floor(place(std::clamp(t, 0.0, run_), 0)));
     for (const double along : {-1.0, -0.5, 0.0, 0.5, 1.0})
       floor = std::max(floor, plan_.floor(place(t + along * plan_.cutter.radius(), 0)));
     return floor;

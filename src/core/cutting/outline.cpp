@@ -93,23 +93,22 @@ Contour reversed(const Contour& c) {
 struct TabSpan {
   double low;   // where the ramp up begins
   double high;  // where the ramp down ends
+  double top;   // of its wood
 };
 
 /// Height of the tip along the loop: the level, lifted over the tabs with a 45° slope on both sides.
 struct Floor {
   double level;
-  double tab_top;
   double total;
   const std::vector<TabSpan>* tabs;
   [[nodiscard]] double operator()(double s) const {
-    if (level >= tab_top) return level;
     s = std::fmod(s, total);
     if (s < 0) s += total;
     double z = level;
     for (const TabSpan& t : *tabs)
       for (const double shift : {-total, 0.0, total}) {
         const double in = std::min(s - (t.low + shift), t.high + shift - s);  // > 0 inside
-        if (in > -1e-9) z = std::max(z, std::min(tab_top, level + in));
+        if (in > -1e-9) z = std::max(z, std::min(std::max(t.top, level), level + in));
       }
     return z;
   }
@@ -119,10 +118,11 @@ class OutlineCutter {
  public:
   OutlineCutter(Contour path, const Contour& part, const OutlinePlan& plan) : plan_(plan), loop_(path) {
     const double half = (plan.tab_length + plan.cutter.effective_diameter()) / 2;
-    const double rise = plan.tab_height + plan.through;
-    for (const double s : plan.tabs) {
-      const double here = nearest_along(path, place_along(part, s).at);
-      tabs_.push_back({here - half - rise, here + half + rise});
+    for (std::size_t k = 0; k < plan.tabs.size(); ++k) {
+      const double lift = k < plan.tab_lifts.size() ? plan.tab_lifts[k] : 0;
+      const double rise = plan.tab_height + lift + plan.through;
+      const double here = nearest_along(path, place_along(part, plan.tabs[k]).at);
+      tabs_.push_back({here - half - rise, here + half + rise, plan.tab_height + lift});
       for (const double b : {here - half - rise, here - half, here + half, here + half + rise}) breaks_.push_back(b);
     }
     for (double& b : breaks_) {
@@ -221,7 +221,7 @@ class OutlineCutter {
   }
 
  private:
-  [[nodiscard]] Floor floor(double level) const { return {level, plan_.tab_height, loop_.total(), &tabs_}; }
+  [[nodiscard]] Floor floor(double level) const { return {level, loop_.total(), &tabs_}; }
 
   [[nodiscard]] double nearest_rough(const OutlineCutter& rough, double s) const {
     const Vec2 p = loop_.point(s);

@@ -16,11 +16,12 @@ struct OutlinePlan {
   double wood_top = 0;
   double through = 0.2;  // below the part's underside (z = 0), into the waste board
   bool climb = true;
-  double skim = 0.2;         // left by the depths and taken by one last round; 0: none
-  std::vector<double> tabs;  // middles, as distances along the part's own outline
-  double tab_length = 6;     // of wood left at full height
-  double tab_height = 2;     // above the part's underside
-  double tab_wood = 0;       // thickness of wood that a tab is to keep; 0: its height
+  double skim = 0.2;                // left by the depths and taken by one last round; 0: none
+  std::vector<double> tabs;         // middles, as distances along the part's own outline
+  double tab_length = 6;            // of wood left at full height
+  double tab_height = 2;            // above the part's underside
+  std::vector<double> tab_lifts{};  // of each tab's foot over the part's underside; empty: none
+  double tab_wood = 0;              // thickness of wood that a tab is to keep; 0: its height
   std::optional<double>
       aside;         // where a trough is there already: down this far beside the path; else in by a quarter circle
   Height underside;  // all heights stand over this (side z); empty: z = 0

@@ -46,6 +46,7 @@ Json rack_to_json(const Rack& rack) {
            {"centre_cutting", c.centre_cutting}};
     if (c.spiral != Spiral::up) j["spiral"] = spirals[static_cast<std::size_t>(c.spiral)];
     if (c.shank_diameter) j["shank_diameter"] = *c.shank_diameter;
+    if (c.collet) j["collet"] = *c.collet;
     if (c.lengths_measured) j["lengths_measured"] = true;
     if (c.measured) j["measured"] = *c.measured;
     if (c.kind == CutterKind::round_nose || c.kind == CutterKind::round_over) j["corner_radius"] = c.corner_radius;
@@ -85,6 +86,7 @@ Expected<Rack> rack_from_json(const Json& j) {
     double flutes = 2;
     double measured = 0;
     double shank = 0;
+    double collet = 0;
     // Files of before say nothing of it: common practice for their kind.
     c.centre_cutting = c.kind != CutterKind::facing && c.kind != CutterKind::round_over;
     for (const auto& [name, flag] :
@@ -118,12 +120,14 @@ Expected<Rack> rack_from_json(const Json& j) {
                             {"stickout", 0.5, 600, &c.stickout},
                             {"nut_diameter", 1, 300, &c.nut_diameter},
                             {"shank_diameter", 1, 50, &shank},
+                            {"collet", 1, 50, &collet},
                             {"modulus_gpa", 10, 2000, &c.modulus_gpa}})
       if (auto bad = number_member(e, m.name, m.low, m.high, where, *m.to)) return tl::unexpected(*bad);
     c.number = static_cast<int>(number);
     c.flutes = static_cast<int>(flutes);
     if (measured > 0) c.measured = measured;
     if (shank > 0) c.shank_diameter = shank;
+    if (collet > 0) c.collet = collet;
     if (auto bad = check_cutter(c); !bad.empty())
       return fail(ProblemKind::range, bad.front().what, where, bad.front().todo);
     rack.push_back(c);

@@ -90,6 +90,10 @@ std::vector<Field> rack_fields(const Rack& rack) {
         base + "shank", id + ", shank diameter", [i](auto& p) -> auto& { return p.rack[i].shank_diameter; }, 1, 50,
         "above the flutes; empty: the cutter's own, at least 3.175");
     shank.measured = false;
+    Field collet = measured_field(
+        base + "collet", id + ", collet", [i](auto& p) -> auto& { return p.rack[i].collet; }, 1, 50,
+        "that holds its shank; empty: as wide as the shank");
+    collet.measured = false;
     f.insert(f.end(),
              {length_field(
                   base + "diameter", id + ", nominal diameter", [i](auto& p) -> auto& { return p.rack[i].diameter; },
@@ -107,7 +111,7 @@ std::vector<Field> rack_fields(const Rack& rack) {
               length_field(
                   base + "nut_diameter", id + ", collet nut", [i](auto& p) -> auto& { return p.rack[i].nut_diameter; },
                   1, 200, "diameter"),
-              shank,
+              shank, collet,
               flag_field(
                   base + "centre_cutting",
                   id + ", cuts at its centre", [i](auto& p) -> auto& { return p.rack[i].centre_cutting; },

@@ -110,6 +110,7 @@ struct PickupNumbers {
   double low = 5;             // range of its top over the face
   double high = 12;
   double weight_g = 110;
+  bool by_layer = false;  // its cavity, the same
   friend bool operator==(const PickupNumbers&, const PickupNumbers&) = default;
 };
 [[nodiscard]] const std::vector<PickupNumbers>& known_pickups();
@@ -146,6 +147,7 @@ struct ControlNumbers {
   double screw = 2.0;  // pilot in the ledge
   double magnet = 6.35;
   double magnet_depth = 3.2;
+  bool by_layer = false;  // cut before the glue-up, layer by layer and from either face; else from behind after it
   friend bool operator==(const ControlNumbers&, const ControlNumbers&) = default;
 };
 

@@ -149,9 +149,9 @@ Expected<BodySetup> work_out_setup(const Fretboard& board, const HeelInUse& heel
   out.bridge_across = unit(treble - bass);
   out.depth_edge = out.depth_end + body.outline.pocket * std::tan(out.tilt);
   // The board's underside lies D over the floor, square to it.
-  out.board_over_face = heel.under() / std::cos(out.tilt) - out.depth_edge;
+  out.board_over_face = (heel.under() + heel.accent) / std::cos(out.tilt) - out.depth_edge;
   const Box2 board_box = bounds(board.corners);
-  out.board_end_over_face = out.frame.to_body({board_box.high.x, 0, 0}).z;
+  out.board_end_over_face = out.frame.to_body({board_box.high.x, 0, heel.accent}).z;
   return out;
 }
 

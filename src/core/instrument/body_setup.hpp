@@ -21,7 +21,8 @@ struct HeelInUse {
   double designed_width = 0;
   double length = 0;  // of the flat
   double in_all = 0;  // thickness, board included
-  double board = 0;   // thickness of the board in use
+  double board = 0;   // thickness of the board in use, an accent strip under it included
+  double accent = 0;  // of that strip
   bool measured = false;
   [[nodiscard]] double under() const { return in_all - board; }  // glue plane to the heel's flat
 };

@@ -93,6 +93,7 @@ class BodyMaker {
     controls();
     chambers();
     wires();
+    by_layer();
     edges();
     if (auto bad = drawn_holes_met()) return tl::unexpected(*bad);
     return std::move(s_);
@@ -470,6 +471,18 @@ class BodyMaker {
         add(id, fmt::format("Chamber, {} side", bass ? "bass" : "treble"), id, std::move(part), -s_.thickness + c.floor,
             false, c.corner, 1);
       }
+    }
+  }
+
+  /// What is open in the glued body and yet cut before it is glued.
+  void by_layer() {
+    if (s_.layers.size() < 2) return;
+    const char* const which[] = {"pickup-neck", "pickup-middle", "pickup-bridge"};
+    for (Cavity& c : s_.cavities) {
+      if (c.layer >= 0) continue;
+      if (c.group == "control") c.by_layer = c.from_back && b_.controls.by_layer;
+      for (int k = 0; k < 3; ++k)
+        if (c.group == which[k]) c.by_layer = b_.pickups[k].by_layer;
     }
   }
 

@@ -45,8 +45,9 @@ struct Cavity {
   double floor = 0;  // z at the origin of `slope`
   double slope = 0;  // rise of the floor along x (tan of the tilt)
   double slope_x = 0;
-  double corner = 1e9;  // tightest inward corner that was asked for
-  int layer = -1;       // ≥ 0: cut into the top of that layer before it is glued
+  double corner = 1e9;    // tightest inward corner that was asked for
+  int layer = -1;         // ≥ 0: cut into the top of that layer before it is glued
+  bool by_layer = false;  // open in the glued body, and cut in each layer that it goes through before the glue-up
   std::shared_ptr<const RegionMask> mask;
   [[nodiscard]] double floor_at(Vec2 p) const { return floor + slope * (p.x - slope_x); }
   [[nodiscard]] bool holds(Vec2 p) const { return mask->holds(p); }

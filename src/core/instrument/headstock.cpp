@@ -142,14 +142,14 @@ void lay_tuners(NeckShape& neck) {
               t.at - a + out * size.edge};
     if (signed_area(t.body) < 0) std::reverse(t.body.begin(), t.body.end());
     const int place = static_cast<int>(std::lround((t.behind_nut - head.first_post) / size.pitch));
-    const double face = neck.front(t.at);
+    const double face = neck.face(t.at);
     t.winding_z = face + size.height - place * size.step;
     double down = nut_top - t.winding_z;
     double run = t.behind_nut;
     if (head.string_bar && t.behind_nut > head.string_bar_at) {
       run = head.string_bar_at;
       down = std::max(down * run / t.behind_nut,
-                      nut_top - (neck.front(s.nut + unit(s.nut - s.saddle) * run) + head.string_bar_height));
+                      nut_top - (neck.face(s.nut + unit(s.nut - s.saddle) * run) + head.string_bar_height));
     }
     t.angle = std::atan2(down, run);
   }

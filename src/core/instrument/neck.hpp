@@ -76,6 +76,7 @@ struct RodNumbers {
   double cover = 3.5;  // one piece: wood between rod and glue plane
   double start = 12;   // from the nut line
   double length = 420;
+  bool round = false;  // the slot's floor is half a circle across, for a rod that is: cut by a ball of its width
   RodBottom bottom = RodBottom::straight;
   double sag = 1.5;  // curved: how much deeper at its middle
   RodEnd adjuster = RodEnd::head;
@@ -112,10 +113,11 @@ struct TunerNumbers {
 
 struct HeadNumbers {
   HeadKind kind = HeadKind::flat;
-  double drop = 9.5;        // flat: face under the glue plane
-  double step_radius = 25;  // flat: of the curved step
-  double angle_deg = 13;    // tilted
-  double thickness = 14;
+  double drop = 9.5;            // flat: face under the glue plane
+  double step_radius = 25;      // flat: of the curved step
+  double angle_deg = 13;        // tilted
+  double thickness = 14;        // square to its face, a veneer on it included
+  double veneer = 0;            // glued on the face when it is cut; its edge is the nut slot's far wall
   double shelf = 6;             // level ground under the nut, from the nut line
   double transition = 42;       // length of the change from shaft to head on the back
   double transition_start = 8;  // from the nut line towards the bridge
@@ -153,6 +155,7 @@ struct Neck {
   HeadNumbers head;
   TunerNumbers tuner;
   NutNumbers nut;
+  double accent = 0;    // a strip of this thickness between neck and board; 0: none
   double side_dot = 2;  // diameter of side dots; 0: none
   std::string tuning;   // notes bass to treble, "E2 A2 D3 G3 B3 E4"; empty: the usual one
   friend bool operator==(const Neck&, const Neck&) = default;

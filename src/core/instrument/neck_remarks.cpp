@@ -446,7 +446,7 @@ Scarf scarf_of(const NeckShape& neck, double plank) {
   s.plank = plank;
   s.angle_deg = head.angle_deg;
   const double a = head.angle_deg * degree;
-  s.head_thickness = head.thickness;
+  s.head_thickness = head.thickness - head.veneer;
   s.face = plank / std::sin(a);
   s.line = head.shelf;
   const double overall = neck.behind_nut({neck.tip_x, 0});

@@ -144,10 +144,17 @@ void lay_rod(NeckShape& neck) {
   };
   Channel slot{"rod", "Rod slot", {neck.rod_start + rod.width / 2, 0}, {neck.rod_end - rod.width / 2, 0}, rod.width,
                {},    from_back};
+  // A round floor rises from its middle like the ball that cuts it; the slot is as deep as its middle.
+  slot.round = rod.round;
+  const auto rise = [round = rod.round, half = rod.width / 2, axis = Segment2{slot.a, slot.b}](Vec2 p) {
+    if (!round) return 0.0;
+    const double off = std::min(half, distance_to(p, axis));
+    return half - std::sqrt(half * half - off * off);
+  };
   if (from_back)
-    slot.floor = [rod, bow](Vec2 p) { return -(rod.cover + bow(p.x)); };
+    slot.floor = [rod, bow, rise](Vec2 p) { return -(rod.cover + bow(p.x)) - rise(p); };
   else
-    slot.floor = [rod, bow](Vec2 p) { return -(rod.depth + bow(p.x)); };
+    slot.floor = [rod, bow, rise](Vec2 p) { return -(rod.depth + bow(p.x)) + rise(p); };
   neck.channels.push_back(slot);
   if (rod.pocket_length > 0 && rod.pocket_width > rod.width) {
     const bool at_head = rod.adjuster == RodEnd::head;
@@ -276,10 +283,10 @@ double NeckShape::depth(Vec2 p) const {
   }
   if (head > 0) {
     const HeadNumbers& h = given.head;
-    double slab = h.drop + h.thickness;
+    double slab = h.drop + h.thickness;  // a veneer lies on a face that is cut that much lower
     if (h.kind == HeadKind::tilted) {
       const double a = h.angle_deg * pi / 180;
-      slab = (behind - h.shelf) * std::tan(a) + h.thickness / std::cos(a);
+      slab = (behind - h.shelf) * std::tan(a) + (h.thickness - h.veneer) / std::cos(a);
     }
     out += head * slab;
   }
@@ -303,12 +310,21 @@ double NeckShape::front(Vec2 p) const {
   const double past = behind - h.shelf;
   if (past <= 0) return 0;
   if (h.kind == HeadKind::tilted) return -past * std::tan(h.angle_deg * pi / 180);
-  // A hollow arc from the shelf's edge down to the face, which it meets without a step.
-  const double r = std::max(h.step_radius, h.drop + 1e-6);
-  const double run = std::sqrt(r * r - (r - h.drop) * (r - h.drop));
-  if (past >= run) return -h.drop;
+  // A hollow arc from the shelf's edge down to the face, which it meets without a step. A veneer takes its room from
+  // the wood under a flat face; on a tilted one it stands up behind the nut.
+  const double drop = h.drop + h.veneer;
+  const double r = std::max(h.step_radius, drop + 1e-6);
+  const double run = std::sqrt(r * r - (r - drop) * (r - drop));
+  if (past >= run) return -drop;
   const double to_go = run - past;
-  return -h.drop + (r - std::sqrt(r * r - to_go * to_go));
+  return -drop + (r - std::sqrt(r * r - to_go * to_go));
+}
+
+double NeckShape::face(Vec2 p) const {
+  const HeadNumbers& h = given.head;
+  if (h.veneer <= 0 || behind_nut(p) <= h.shelf) return front(p);
+  return h.kind == HeadKind::tilted ? front(p) + h.veneer / std::cos(h.angle_deg * pi / 180)
+                                    : std::max(-h.drop, front(p));
 }
 
 double NeckShape::finished_front(Vec2 p) const {
@@ -437,9 +453,36 @@ std::vector<Problem> check_sections(const std::vector<BackSection>& sections, co
   return out;
 }
 
+namespace {
+Expected<NeckShape> finish_neck(const Fretboard& board, NeckShape neck);
+}
+
 Expected<NeckShape> make_neck(const Fretboard& board, const Neck& given) {
   NeckShape neck;
   neck.given = given;
+  if (given.accent > 0) {
+    if (given.build == NeckBuild::one_piece)
+      return tl::unexpected(contradiction("an accent strip lies under a board of its own, and this neck is one piece",
+                                          "neck.accent", "Leave the strip out, or glue a board on"));
+    if (given.heel.thickness - board.given.board.thickness - given.accent < 5)
+      return tl::unexpected(contradiction(
+          fmt::format(
+              "an accent strip of {:.1f} mm under a board of {:.1f} leaves {:.1f} mm of a heel that is {:.1f} in all",
+              given.accent, board.given.board.thickness,
+              given.heel.thickness - board.given.board.thickness - given.accent, given.heel.thickness),
+          "neck.accent", "Take a thinner strip, or make the heel thicker"));
+    // To the neck it is part of the board: everything above its glue plane stands so much higher.
+    Fretboard raised = board;
+    raised.given.board.thickness += given.accent;
+    return finish_neck(raised, std::move(neck));
+  }
+  return finish_neck(board, std::move(neck));
+}
+
+namespace {
+
+Expected<NeckShape> finish_neck(const Fretboard& board, NeckShape neck) {
+  const Neck& given = neck.given;
   neck.board = std::make_shared<const Fretboard>(board);
   const FretLine& nut = board.nut_line;
   const FretLine& last = board.frets.back();
@@ -476,6 +519,11 @@ Expected<NeckShape> make_neck(const Fretboard& board, const Neck& given) {
           contradiction(fmt::format("{:.1f} mm in all leaves {:.1f} mm of neck under a board of {:.1f}", t,
                                     t - board_part, board.given.board.thickness),
                         key, "Give more"));
+  if (head.veneer > 0 && head.thickness - head.veneer < 4)
+    return tl::unexpected(
+        contradiction(fmt::format("a veneer of {:.1f} mm leaves {:.1f} mm of a head that is {:.1f} thick in all",
+                                  head.veneer, head.thickness - head.veneer, head.thickness),
+                      "head.veneer", "Take a thinner veneer, or make the head thicker"));
   if (given.heel.thickness - board.given.board.thickness < 5)
     return tl::unexpected(
         contradiction(fmt::format("a heel of {:.1f} mm in all leaves nothing under the board", given.heel.thickness),
@@ -487,10 +535,11 @@ Expected<NeckShape> make_neck(const Fretboard& board, const Neck& given) {
     return tl::unexpected(
         contradiction(fmt::format("a head tilted by {:.0f}° cannot be cut from above", head.angle_deg),
                       "head.angle_deg", "Give 3° to 25°"));
-  if (head.kind == HeadKind::flat && head.step_radius < head.drop)
-    return tl::unexpected(contradiction(
-        fmt::format("a step of radius {:.1f} mm is tighter than the face is low ({:.1f})", head.step_radius, head.drop),
-        "head.step_radius", "Give a radius larger than the drop"));
+  if (head.kind == HeadKind::flat && head.step_radius < head.drop + head.veneer)
+    return tl::unexpected(
+        contradiction(fmt::format("a step of radius {:.1f} mm is tighter than the face is low ({:.1f})",
+                                  head.step_radius, head.drop + head.veneer),
+                      "head.step_radius", "Give a radius larger than the drop"));
   if (head.tuners_bass < 0 || head.tuners_bass > board.given.strings.count)
     return tl::unexpected(contradiction(
         fmt::format("{} tuners on the bass side for {} strings", head.tuners_bass, board.given.strings.count),
@@ -551,6 +600,8 @@ Expected<NeckShape> make_neck(const Fretboard& board, const Neck& given) {
   lay_tuner_holes(neck);
   return neck;
 }
+
+}  // namespace
 
 Skin least_skin(const NeckShape& neck, Vec2 shift) {
   Skin out;

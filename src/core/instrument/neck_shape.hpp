@@ -26,6 +26,7 @@ struct Channel {
   double width = 0;
   Height floor;  // z
   bool from_back = false;
+  bool round = false;  // its floor is half a circle across
   [[nodiscard]] bool holds(Vec2 p) const { return distance_to(p, {a, b}) <= width / 2; }
 };
 
@@ -66,9 +67,9 @@ struct Lump {
 
 struct NeckShape {
   Neck given;
-  std::shared_ptr<const Fretboard> board;
-  Contour outline;  // exact, counter-clockwise
-  Polygon corners;  // flattened to 0.002 mm
+  std::shared_ptr<const Fretboard> board;  // with an accent strip under it as part of its thickness
+  Contour outline;                         // exact, counter-clockwise
+  Polygon corners;                         // flattened to 0.002 mm
   std::vector<Channel> channels;
   std::vector<Hole> holes;
   std::vector<Tuner> tuners;
@@ -86,6 +87,8 @@ struct NeckShape {
   [[nodiscard]] double depth(Vec2 p) const;
   /// z of the front without channels: glue plane or crowned board, shelf, step, face of the head.
   [[nodiscard]] double front(Vec2 p) const;
+  /// Of the finished head: a veneer stands on the front behind its shelf, or where a flat head's step has come down.
+  [[nodiscard]] double face(Vec2 p) const;
   [[nodiscard]] double finished_front(Vec2 p) const;
   [[nodiscard]] double finished_depth(Vec2 p) const;
   /// Distance behind the nut line, square to it; negative over the board.

@@ -63,12 +63,15 @@ class Cutting {
     // Nothing goes steeply down faster than it plunges; off a tab that is anything over 45°, and a chord's rounding.
     const bool outline = std::holds_alternative<Outline>(op_.shape);
     const double steep = outline ? 0.69 : 0.98;
-    const double least = outline ? 0.001 : 0.05;
+    // Places are written in thousandths: a short step may come out steeper than it is.
+    constexpr double rounded = 0.0015;
+    const double least = outline ? 0.001 : 0.003;
     for (Strand& s : cut.strands) {
       Vec3 at = s.start;
       for (Step& step : s.steps) {
         const double drop = at.z - step.to.z;
-        if (step.kind == StepKind::line && drop > least && drop > steep * distance(flat(at), flat(step.to)))
+        if (step.kind == StepKind::line && drop > least &&
+            drop + rounded > steep * (distance(flat(at), flat(step.to)) - rounded))
           step.feed = std::min(step.feed, s.plunge_feed > 0 ? s.plunge_feed : step.feed);
         at = step.to;
       }

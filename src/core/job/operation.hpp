@@ -83,6 +83,7 @@ struct Channels {
 struct Outline {
   Contour contour;
   OutlinePlan plan;
+  bool plug = false;  // round what is inside a window, and not round the part itself
 };
 
 /// Level by level from the wood that stands there down to a surface and what is left for finishing.

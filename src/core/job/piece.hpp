@@ -23,6 +23,12 @@ struct Side {
   std::string clamps_key;          // ledger key of its clamps
 };
 
+/// A piece that has been proved, for what is glued of it.
+struct GluedLayer {
+  const PieceRequest* request;
+  const PieceResult* result;
+};
+
 struct Piece {
   std::string id;     // "fretboard", "layer-2", "body", "cover"
   std::string title;  // for a verdict: "The glued body, both sides"
@@ -33,6 +39,9 @@ struct Piece {
   std::function<void(PieceRequest&)> target;
   /// Pieces whose wood this one is: cut before it, and found again by each side's register.
   std::vector<std::string> after{};
+  /// Of a piece glued of all those: its request's stack and what wood its sides begin with, from what their programs
+  /// left.
+  std::function<void(const std::vector<GluedLayer>&, PieceRequest&)> glue{};
   /// Keys whose measured values are of this piece; empty: all of its part.
   std::vector<std::string> measured{};
 };

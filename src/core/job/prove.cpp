@@ -1,6 +1,7 @@
 #include "core/job/prove.hpp"
 
 #include <algorithm>
+#include <numeric>
 
 #include <fmt/format.h>
 
@@ -170,7 +171,7 @@ PieceRequest request_for(const Piece& piece, const Planned& planned, const std::
   piece.target(request);
   for (const Side& side : piece.sides)
     for (const Operation& op : side.operations)
-      if (const auto* o = std::get_if<Outline>(&op.shape); o != nullptr && o->plan.tab_height > 0)
+      if (const auto* o = std::get_if<Outline>(&op.shape); o != nullptr && !o->plug && o->plan.tab_height > 0)
         for (const double s : o->plan.tabs)
           request.tabs.push_back({turned(side.setup.turn, place_along(o->contour, s).at),
                                   o->plan.tab_wood > 0 ? o->plan.tab_wood : o->plan.tab_height, o->plan.tab_length});
@@ -192,15 +193,37 @@ Expected<PartProof> prove_part(const Planned& planned, const std::vector<PlacedP
         out.missing.push_back("There is no program for the side '" + s.title + "'.");
     if (std::any_of(piece.sides.begin(), piece.sides.end(), there)) proved.push_back(&piece);
   }
-  // Pieces are cut from wood of their own, so they are proved side by side.
+  // Pieces that are cut from wood of their own are proved side by side; what is glued of them begins with what their
+  // programs left.
   SharedProgress shared(progress, proved.size(), 1);
   std::vector<PieceRequest> requests(proved.size());
   std::vector<Expected<PieceResult>> results(proved.size());
-  in_parallel(static_cast<int>(proved.size()), [&](int i) {
-    const auto k = static_cast<std::size_t>(i);
-    requests[k] = request_for(*proved[k], planned, programs, cell);
-    results[k] = prove_piece(requests[k], shared.of(k));
-  });
+  std::vector<std::size_t> waiting(proved.size());
+  std::iota(waiting.begin(), waiting.end(), std::size_t{0});
+  while (!waiting.empty()) {
+    std::vector<std::size_t> now;
+    std::vector<std::size_t> later;
+    for (const std::size_t k : waiting) {
+      const auto& after = proved[k]->after;
+      const bool glued = std::any_of(waiting.begin(), waiting.end(), [&](std::size_t o) {
+        return o != k && std::find(after.begin(), after.end(), proved[o]->id) != after.end();
+      });
+      (glued ? later : now).push_back(k);
+    }
+    in_parallel(static_cast<int>(now.size()), [&](int i) {
+      const std::size_t k = now[static_cast<std::size_t>(i)];
+      requests[k] = request_for(*proved[k], planned, programs, cell);
+      if (proved[k]->glue) {
+        std::vector<GluedLayer> layers;
+        for (const std::string& id : proved[k]->after)
+          for (std::size_t o = 0; o < proved.size(); ++o)
+            if (proved[o]->id == id && results[o]) layers.push_back({&requests[o], &*results[o]});
+        if (layers.size() == proved[k]->after.size()) proved[k]->glue(layers, requests[k]);
+      }
+      results[k] = prove_piece(requests[k], shared.of(k));
+    });
+    waiting = now.empty() ? std::vector<std::size_t>{} : later;
+  }
   for (std::size_t k = 0; k < proved.size(); ++k) {
     const Piece& piece = *proved[k];
     if (!results[k]) return tl::unexpected(results[k].error());

@@ -57,9 +57,9 @@ RunStep step_of(const Side& side, const Placement& placement, std::size_t i, con
       feed = f.feed;
     }
   if (const Cutter* c = find_cutter(rack, path.cutter)) {
-    step.cutter = fmt::format("T{}  {}, {} {}{}, cutting length {}, stick out {}", c->number, c->id,
+    step.cutter = fmt::format("T{}  {}, {} {}{}, collet {}, cutting length {}, stick out {}", c->number, c->id,
                               cutter_kind_name(c->kind), len(c->effective_diameter()), c->measured ? " measured" : "",
-                              len(c->cutting_length), len(c->stickout));
+                              len(c->collet_in_use()), len(c->cutting_length), len(c->stickout));
     if (c->kind == CutterKind::drill)
       step.check.emplace_back("Chips come out of every peck; a thin drill that packs snaps.");
   }

@@ -27,6 +27,7 @@ struct Worst {
 
 struct Band {
   Worst gouge, left;
+  double loose = 0;                     // left where it is hidden in the glue
   std::array<std::size_t, 512> open{};  // heights left on an open crown, 0.001 mm a bin
 };
 
@@ -108,6 +109,11 @@ class SideComparer {
     return std::any_of(tabs_.begin(), tabs_.end(), [&](const TabRoot& t) { return distance(t.at, work) < t.reach; });
   }
   void keep(Band& band, double error, Vec2 at, double z, bool count) const {
+    if (error > tolerances_.left_over && side_.design.loose) {
+      const double may = side_.design.loose(side_.setup.to_work.back(at));
+      if (may > 0) band.loose = std::max(band.loose, error);
+      if (error <= may) return;
+    }
     if (-error > band.gouge.error) band.gouge = {-error, at, z, band.gouge.cells};
     if (error > band.left.error) band.left = {error, at, z, band.left.cells};
     if (count && error < -tolerances_.gouge) ++band.gouge.cells;
@@ -136,6 +142,7 @@ Band compare(const PieceSide& side, const ProofTolerances& tolerances, const Til
     if (b.left.error > all.left.error) all.left = b.left;
     all.gouge.cells = gouges;
     all.left.cells = lefts;
+    all.loose = std::max(all.loose, b.loose);
     for (std::size_t i = 0; i < all.open.size(); ++i) all.open[i] += b.open[i];
   }
   return all;
@@ -222,6 +229,8 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
          "The outline is not cut through: the piece stays in its blank.");
   std::vector<Standing> middle;
   hold_tabs(request, walk_kerf(request, solid, kerf_middle, middle) ? middle : standing, out.findings);
+  hold_windows(request, solid, out.findings);
+  hold_chambers(request, solid, out.findings);
   if (out.free && !request.board_only) find_offcuts(request, solid, !standing.empty(), out.findings);
   check_walls(
       request, scores,
@@ -235,8 +244,8 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
     if (s.high >= request.tolerances.skin_height && s.run <= request.tolerances.tab_longest) {
       ++out.tabs;
       tabs.push_back({s.middle, s.run / 2});
-    } else if (s.high < 0.1 && s.run < 1) {
-      continue;  // one cell at the kerf's rim, no skin
+    } else if (s.high < request.tolerances.skin_height && s.run < 1) {
+      continue;  // a cell or two at the kerf's rim, no skin
     } else if (out.findings.size() < 60) {
       find("skin_left", Weight::stop, s.middle, s.high, 0,
            fmt::format("A skin {:.2f} mm thick and {:.1f} mm long is left in the outline.", s.high, s.run));
@@ -259,6 +268,8 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
     r.surface_left = most_left(band);
     out.worst_gouge = std::max(out.worst_gouge, band.gouge.error);
     out.worst_left = std::max(out.worst_left, band.left.error);
+    r.worst_loose = band.loose;
+    out.worst_loose = std::max(out.worst_loose, band.loose);
     const double area = request.cell * request.cell;
     if (band.gouge.error > request.tolerances.gouge)
       r.findings.push_back(

@@ -7,6 +7,10 @@
 //  2. A finding of weight stop means the programs must not run.
 #pragma once
 
+#include <memory>
+
+#include "core/plan/region.hpp"
+#include "core/proof/layer_stack.hpp"
 #include "core/proof/proof.hpp"
 
 namespace wren {
@@ -35,6 +39,9 @@ struct SideDesign {
   Height crowned;         // the top without slots and pockets, where there are any; may be empty
   std::vector<SlotDesign> slots;
   std::vector<WallDesign> walls;
+  /// How much may stand at a place that is hidden in the glue and where nothing is fitted; 0: the tolerance for what is
+  /// left over holds. Empty: nothing is hidden.
+  Height loose;
 };
 
 struct PieceSide {
@@ -58,6 +65,20 @@ struct TabDesign {
   double length = 0;  // along the outline
 };
 
+/// A window through a piece: cleared, or cut round a plug that tabs hold until a hand cuts it out. Instrument frame.
+struct WindowDesign {
+  std::string name;
+  Region open;   // no wood is left here but tabs
+  Polygon plug;  // empty: cleared
+  std::vector<TabDesign> tabs;
+};
+
+/// A chamber that was cut before the glue-up and stays closed. Instrument frame.
+struct ChamberDesign {
+  std::string name;
+  Region region;
+};
+
 struct PieceRequest {
   std::vector<PieceSide> sides;  // the first with Turn::none, the second turned
   Rack rack;
@@ -67,11 +88,15 @@ struct PieceRequest {
   bool rod_from_back = false;  // then it is read straight through, towards the strings
   std::vector<ThroughHole> holes;
   std::vector<TabDesign> tabs;  // all that are to be there; empty: what is found is not compared
-  double misfit = 0;            // mm: how far the sides may miss each other in plan
-  double skin_least = 1.5;      // mm: thinner stops the work
-  bool board_only = false;      // the waste board itself: its holes are the design, there is no piece to come free
-  bool held = false;            // fixed by itself, not by its waste: no tab is asked for
-  bool taped = false;           // thin and flat: without tabs tape or vacuum may hold all of it
+  std::vector<WindowDesign> windows;
+  std::vector<ChamberDesign> chambers;
+  /// What the layers' programs left of the wood that this piece is glued of; none: a solid block.
+  std::shared_ptr<const LayerStack> stack;
+  double misfit = 0;        // mm: how far the sides may miss each other in plan
+  double skin_least = 1.5;  // mm: thinner stops the work
+  bool board_only = false;  // the waste board itself: its holes are the design, there is no piece to come free
+  bool held = false;        // fixed by itself, not by its waste: no tab is asked for
+  bool taped = false;       // thin and flat: without tabs tape or vacuum may hold all of it
 };
 
 /// P7: the same programs, with what the set-up cannot know exactly off by so much. Likely: the root of all errors'
@@ -92,6 +117,7 @@ struct PieceResult {
   double seconds = 0;
   double worst_gouge = 0;  // mm, square to the surface
   double worst_left = 0;
+  double worst_loose = 0;          // the same where it is hidden in the glue and nothing is fitted
   double least_thickness = 1e9;    // of the solid inside its outline, away from channels
   Vec2 least_at;                   // instrument frame
   double least_skin = 1e9;         // over the rod

@@ -45,6 +45,7 @@ struct ProofResult {
   double seconds = 0;
   double worst_gouge = 0;   // greatest depth below the design, ≥ 0
   double worst_left = 0;    // greatest height above the design, ≥ 0
+  double worst_loose = 0;   // the same at hidden places
   double surface_left = 0;  // 99.9th percentile of the height left on an open crown, away from walls
   double deepest = 0;       // lowest tip in the work frame
   double removed_mm3 = 0;

@@ -35,10 +35,15 @@ double Solid::read(std::size_t side, Vec2 p, double none) const {
 }
 
 bool walk_kerf(const PieceRequest& request, const Solid& solid, double outside, std::vector<Standing>& out) {
+  return walk_round(
+      turned(request.sides[0].setup.turn, request.sides[0].design.outline), outline_corner,
+      [&solid](Vec2 p) { return solid.thickness(p); }, outside, out);
+}
+
+bool walk_round(const Polygon& shape, double corner, const std::function<double(Vec2)>& thickness, double outside,
+                std::vector<Standing>& out) {
   // Inner corners are left as round as a usual outline cutter: the walk goes round them.
-  const auto grown =
-      offset(offset({turned(request.sides[0].setup.turn, request.sides[0].design.outline)}, outside + outline_corner),
-             -outline_corner);
+  const auto grown = offset(offset({shape}, outside + corner), -corner);
   if (grown.empty()) return false;
   Contour walk;
   for (const Vec2 p : grown.front()) walk.push_back({p, 0});
@@ -52,7 +57,7 @@ bool walk_kerf(const PieceRequest& request, const Solid& solid, double outside, 
   std::vector<double> standing;
   std::size_t open = 0;
   for (const Vec2 p : places) {
-    standing.push_back(std::max(0.0, solid.thickness(p)));
+    standing.push_back(std::max(0.0, thickness(p)));
     if (standing.back() < 0.001) ++open;
   }
   if (open * 2 < standing.size()) return false;
@@ -105,8 +110,11 @@ std::size_t run_of_tab(const std::vector<Standing>& standing, const TabDesign& t
   return best;
 }
 
-void hold_tabs(const PieceRequest& request, const std::vector<Standing>& standing, std::vector<Finding>& findings) {
-  if (request.tabs.empty()) return;
+namespace {
+
+/// Every tab of a run at its place, and none beside them.
+void hold_each(const PieceRequest& request, const std::vector<TabDesign>& tabs, const std::vector<Standing>& standing,
+               std::vector<Finding>& findings) {
   constexpr double thinner = 0.15;  // mm
   const auto tell = [&](const char* kind, Vec2 at, double number, double limit, std::string text) {
     const Setup& setup = request.sides.back().setup;
@@ -114,7 +122,7 @@ void hold_tabs(const PieceRequest& request, const std::vector<Standing>& standin
     findings.push_back({kind, Weight::stop, std::move(text), "", 0, {q.x, q.y, 0}, number, limit, "M10", 1});
   };
   std::vector<bool> used(standing.size(), false);
-  for (const TabDesign& tab : request.tabs) {
+  for (const TabDesign& tab : tabs) {
     const std::size_t best = run_of_tab(standing, tab, used);
     if (best == standing.size()) {
       tell("tab_missing", tab.at, 0, tab.height,
@@ -146,6 +154,102 @@ void hold_tabs(const PieceRequest& request, const std::vector<Standing>& standin
            fmt::format("Wood stands in the outline at x {:.0f}, y {:.0f}, {:.2f} mm high and {:.1f} mm long, where no "
                        "tab is designed.",
                        standing[k].middle.x, standing[k].middle.y, standing[k].high, standing[k].run));
+}
+
+}  // namespace
+
+void hold_tabs(const PieceRequest& request, const std::vector<Standing>& standing, std::vector<Finding>& findings) {
+  if (!request.tabs.empty()) hold_each(request, request.tabs, standing, findings);
+}
+
+namespace {
+
+/// Places of a region, `inside` mm within its edges, `pace` apart.
+template <class At>
+void over(const Region& region, double inside, double pace, const At& at) {
+  const Region within = offset(region, -inside);
+  Box2 box;
+  for (const Polygon& ring : within)
+    for (const Vec2 q : ring) box.add(q);
+  for (double y = box.low.y + pace / 2; y < box.high.y; y += pace) {
+    std::vector<double> edges;
+    for (const Polygon& ring : within)
+      for (const double x : crossings(ring, {0, y}, {1, 0})) edges.push_back(x);
+    std::sort(edges.begin(), edges.end());
+    for (std::size_t e = 0; e + 1 < edges.size(); e += 2)
+      for (double x = edges[e] + pace / 2; x < edges[e + 1]; x += pace) at(Vec2{x, y});
+  }
+}
+
+Finding told(const PieceRequest& request, const char* kind, Vec2 at, double number, double limit, std::string text,
+             const char* rule) {
+  const Setup& setup = request.sides.back().setup;
+  const Vec2 q = setup.to_work.apply(turned(setup.turn, at));
+  return {kind, Weight::stop, std::move(text), "", 0, {q.x, q.y, 0}, number, limit, rule, 1};
+}
+
+}  // namespace
+
+void hold_windows(const PieceRequest& request, const Solid& solid, std::vector<Finding>& findings) {
+  constexpr double closed = 0.02;  // mm of wood
+  // About a tab: its flanks, and across the cutter's way to the wall, where on a bend it is longer.
+  constexpr double tab_foot = 4;  // mm
+  constexpr double tab_across = 8;
+  const Setup& first = request.sides[0].setup;
+  const double bed = first.bed_z() - first.to_work.shift.z;
+  const auto thickness = [&](Vec2 p) { return solid.front(p) - bed; };
+  for (const WindowDesign& w : request.windows) {
+    double most = closed;
+    Vec2 where;
+    over(w.open, 0.3 + request.cell, std::max(0.5, request.cell), [&](Vec2 p) {
+      const double t = thickness(p);
+      if (t <= most) return;
+      if (std::any_of(w.tabs.begin(), w.tabs.end(), [&](const TabDesign& tab) {
+            return distance(p, tab.at) < std::hypot(tab.length / 2 + tab_foot, tab_across);
+          }))
+        return;
+      most = t;
+      where = p;
+    });
+    if (most > closed)
+      findings.push_back(told(request, "window_closed", where, most, 0,
+                              fmt::format("The window '{}' is not open: {:.2f} mm of wood stand at x {:.0f}, y {:.0f}.",
+                                          w.name, most, where.x, where.y),
+                              "P3"));
+    if (w.plug.empty()) continue;
+    std::vector<Standing> standing;
+    if (!walk_round(w.plug, 0.05, thickness, kerf_middle, standing)) continue;  // not open: told above
+    if (standing.empty())
+      findings.push_back(
+          told(request, "comes_loose", bounds(w.plug).middle(), 0, 1,
+               fmt::format("No tab holds the plug of '{}': it comes free under a turning cutter.", w.name), "M10"));
+    else
+      hold_each(request, w.tabs, standing, findings);
+  }
+}
+
+void hold_chambers(const PieceRequest& request, const Solid& solid, std::vector<Finding>& findings) {
+  constexpr double skin = 0.8;  // mm over and under a chamber
+  if (!request.stack) return;
+  for (const ChamberDesign& c : request.chambers) {
+    double least = skin;
+    Vec2 where;
+    over(c.region, 1.0, 1.0, [&](Vec2 p) {
+      const double high = solid.front(p);
+      const double low = solid.back(p);
+      const auto [roof, floor] = request.stack->void_at(p);
+      if (roof <= floor) return;  // no chamber was cut here
+      const double thin = std::min(high - roof, floor - low);
+      if (thin >= least) return;
+      least = thin;
+      where = p;
+    });
+    if (least < skin)
+      findings.push_back(told(request, "chamber_open", where, least, skin,
+                              fmt::format("{:.2f} mm of wood close '{}' at x {:.0f}, y {:.0f}.", std::max(0.0, least),
+                                          c.name, where.x, where.y),
+                              "P3"));
+  }
 }
 
 void find_offcuts(const PieceRequest& request, const Solid& solid, bool tabs, std::vector<Finding>& findings) {
@@ -218,6 +322,21 @@ SolidMeasures measure_solid(const PieceRequest& request, const Solid& solid, dou
   const Box2 box = bounds(outline);
   constexpr double rim = 4;  // mm: thin edges belong to the piece's shape
   const Nearness near(outline, rim + 0.1);
+  // By design open from one face to the other: windows, and hollows of both sides that meet.
+  const auto open_by_design = [&](Vec2 p) {
+    const PieceSide& first = request.sides[0];
+    const double bed = first.setup.bed_z() - first.setup.to_work.shift.z;
+    const double reach = 0.5 + request.cell + aside;
+    for (int k = 0; k < 9; ++k) {
+      const double a = k * 0.7853981633974483;
+      const Vec2 q = k == 8 ? p : p + Vec2{std::cos(a), std::sin(a)} * reach;
+      const double high = first.design.finished(turned(first.setup.turn, q));
+      const double low =
+          request.sides.size() < 2 ? bed : -request.sides[1].design.finished(turned(request.sides[1].setup.turn, q));
+      if (high - low < 0.05) return true;
+    }
+    return false;
+  };
   for (double y = box.low.y + pace / 2; y < box.high.y; y += pace) {
     const std::vector<double> edges = crossings(outline, {0, y}, {1, 0});
     for (std::size_t e = 0; e + 1 < edges.size(); e += 2)
@@ -229,7 +348,8 @@ SolidMeasures measure_solid(const PieceRequest& request, const Solid& solid, dou
         const bool hole = std::any_of(request.holes.begin(), request.holes.end(), [&](const ThroughHole& h) {
           return distance(h.at, p) < h.diameter / 2 + 0.5 + request.cell + aside;
         });
-        if (hole) continue;
+        constexpr double thin = 1;  // mm: what is thicker is looked at whatever the design says
+        if (hole || (t < thin && open_by_design(p))) continue;
         out.least = t;
         out.at = p;
       }

@@ -27,7 +27,12 @@ class Solid {
              request_.sides[0].setup.to_work.shift.z;  // its underside lies on the bed, uncut
     return -read(1, p, request_.sides[1].setup.bed_z() - 10);
   }
-  [[nodiscard]] double thickness(Vec2 p) const { return front(p) - back(p); }
+  /// Wood between them: what layers have lost before the glue-up is not counted.
+  [[nodiscard]] double thickness(Vec2 p) const {
+    const double high = front(p);
+    const double low = back(p);
+    return request_.stack && high > low ? request_.stack->wood_between(p, low, high) : high - low;
+  }
 
  private:
   [[nodiscard]] double read(std::size_t side, Vec2 p, double none) const;
@@ -52,6 +57,10 @@ constexpr double kerf_step = 0.5;
 constexpr double kerf_rim = 0.5;     // mm beside the outline: well within any outline cutter's kerf
 constexpr double kerf_middle = 1.5;  // mm: near the middle of usual ones, where tabs are at their shortest
 
+/// The same round any shape, inner corners left as round as `corner`.
+bool walk_round(const Polygon& shape, double corner, const std::function<double(Vec2)>& thickness, double outside,
+                std::vector<Standing>& out);
+
 /// Runs of wood left standing in the kerf round the piece, `outside` mm beside its outline. True where more than half
 /// of it is open.
 bool walk_kerf(const PieceRequest& request, const Solid& solid, double outside, std::vector<Standing>& out);
@@ -62,6 +71,13 @@ bool walk_kerf(const PieceRequest& request, const Solid& solid, double outside, 
 
 /// M10: every tab at its place, as thick and as long as designed, and no other.
 void hold_tabs(const PieceRequest& request, const std::vector<Standing>& standing, std::vector<Finding>& findings);
+
+/// Windows that are open, plugs that their tabs hold: as the first side leaves them, since a hand takes the plugs out
+/// before the piece is turned.
+void hold_windows(const PieceRequest& request, const Solid& solid, std::vector<Finding>& findings);
+
+/// Chambers that stay closed on both faces.
+void hold_chambers(const PieceRequest& request, const Solid& solid, std::vector<Finding>& findings);
 
 /// M10: pieces of the blank that nothing holds any more, beside the part itself.
 void find_offcuts(const PieceRequest& request, const Solid& solid, bool tabs, std::vector<Finding>& findings);

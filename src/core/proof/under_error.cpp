@@ -61,7 +61,10 @@ class UnderError {
     const Solid solid(request_, result_, displaced);
     ErrorCase c{what, level, 1e9, 1e9, {}, 1e9};
     std::vector<Standing> standing;
-    const bool open = walk_kerf(request_, solid, kerf_rim, standing);
+    // As far out as the last side's wall may have come, so that the wall itself is no wood in the kerf.
+    const double moved = length(flat(displaced.by)) + std::abs(displaced.angle) * length(last_.blank_size) / 2;
+    constexpr double furthest = 2.8;  // mm: within usual outline cutters' kerf
+    const bool open = walk_kerf(request_, solid, std::min(furthest, kerf_rim + moved), standing);
     if (result_.free && !open && !drawn)
       tell("skin_left", Weight::stop, {}, 0, 0,
            fmt::format("With {} ({}) the outline is not cut through.", what, how(worst)));

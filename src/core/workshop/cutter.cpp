@@ -103,6 +103,11 @@ std::vector<Problem> check_cutter(const Cutter& c) {
         "Leave part of the shank in the collet");
   if (c.shank_diameter && !(*c.shank_diameter >= 1 && *c.shank_diameter <= 50))
     bad(fmt::format("a shank of {} mm", *c.shank_diameter), "Give 1 to 50 mm");
+  if (c.collet && !(*c.collet >= 1 && *c.collet <= 50))
+    bad(fmt::format("a collet of {} mm", *c.collet), "Give 1 to 50 mm");
+  if (c.collet && c.shank_diameter && (*c.shank_diameter > *c.collet || *c.shank_diameter < *c.collet - 1))
+    bad(fmt::format("a shank of {} mm in a collet of {} mm", *c.shank_diameter, *c.collet),
+        "Collets close by at most 1 mm, and none opens: take one of the shank's size");
   if (c.kind == CutterKind::round_over && !(c.corner_radius > 0 && c.corner_radius < c.diameter / 2))
     bad(fmt::format("a rounding of {} mm on a cutter of {} mm", c.corner_radius, c.diameter),
         "Give more than 0 and less than half the diameter");

@@ -33,6 +33,7 @@ struct Cutter {
   bool centre_cutting = true;  // has an edge to its centre: may go straight down a little
   Spiral spiral = Spiral::up;
   std::optional<double> shank_diameter;  // above the flutes; not given: the cutter's own, at least 3.175
+  std::optional<double> collet;          // that holds its shank; not given: as wide as the shank
   bool lengths_measured = false;         // cutting length and stickout were measured, not taken from the packet
   friend bool operator==(const Cutter&, const Cutter&) = default;
 
@@ -40,6 +41,7 @@ struct Cutter {
   [[nodiscard]] double shank() const {
     return shank_diameter.value_or(effective_diameter() > 3.175 ? effective_diameter() : 3.175);
   }
+  [[nodiscard]] double collet_in_use() const { return collet.value_or(shank()); }
   [[nodiscard]] double radius() const { return effective_diameter() / 2; }
   /// Radius of the flat part of the bottom: the whole radius for flat cutters, 0 for a ball or drill.
   [[nodiscard]] double flat_radius() const;

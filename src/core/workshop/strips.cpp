@@ -126,6 +126,29 @@ double mean_modulus(const StripStack& stack, const FindMaterial& find, double fr
   return mean(stack, find, from, to, [](const Material& m) { return m.modulus; });
 }
 
+std::vector<StripBand> bands_of(const StripStack& stack, Vec2 middle, Vec2 size, const FindMaterial& find) {
+  std::vector<StripBand> out;
+  if (stack.empty()) return out;
+  const Vec2 low = middle - size * 0.5;
+  const Vec2 high = middle + size * 0.5;
+  std::vector<double> cuts = stack.joints();
+  const double half = (stack.across ? size.x : size.y) / 2;
+  cuts.insert(cuts.begin(), -half);
+  cuts.push_back(half);
+  for (std::size_t i = 0; i < stack.strips.size(); ++i) {
+    const double a = std::clamp(cuts[i], -half, half);
+    const double b = std::clamp(cuts[i + 1], -half, half);
+    const auto m = find(stack.strips[i].wood);
+    StripBand band{{}, stack.strips[i].wood, m ? m->density : 0};
+    band.plan =
+        stack.across
+            ? Polygon{{middle.x + a, low.y}, {middle.x + b, low.y}, {middle.x + b, high.y}, {middle.x + a, high.y}}
+            : Polygon{{low.x, middle.y + a}, {high.x, middle.y + a}, {high.x, middle.y + b}, {low.x, middle.y + b}};
+    out.push_back(std::move(band));
+  }
+  return out;
+}
+
 std::vector<Joint> joints_of(const StripStack& stack, Vec2 middle) {
   std::vector<Joint> out;
   const auto places = stack.joints();

@@ -58,6 +58,16 @@ struct Joint {
 /// Joints of a blank whose middle lies at `middle` in the part's plan.
 [[nodiscard]] std::vector<Joint> joints_of(const StripStack& stack, Vec2 middle);
 
+/// A strip's place in a blank's plan, for pictures.
+struct StripBand {
+  Polygon plan;
+  std::string wood;
+  double density = 0;  // kg/m³; 0: not known
+};
+/// Strips of a blank of this size (along, across) about `middle`; empty for one piece.
+[[nodiscard]] std::vector<StripBand> bands_of(const StripStack& stack, Vec2 middle, Vec2 size,
+                                              const FindMaterial& find);
+
 /// A wall that runs beside a joint so near that the wood between is a sliver.
 struct JointBeside {
   double distance = 0;  // of the joint from the wall, mean

@@ -7,6 +7,7 @@
 
 #include "core/motion/toolpath.hpp"
 #include "core/parts/body/ears.hpp"
+#include "core/parts/body/layers.hpp"
 #include "core/workshop/safe_height.hpp"
 
 namespace wren {
@@ -14,6 +15,36 @@ namespace {
 
 std::string mm(double v) { return format_mm(v, 2) + " mm"; }
 std::string up(double v, double to = 1) { return format_mm(std::ceil(v / to - 1e-9) * to, 2); }
+
+/// What is cut of each layer, and what wood that leaves for what comes after.
+void work_layers(const BodyWork& w, BodyDesign& d) {
+  const std::size_t n = d.shape.layers.size();
+  for (std::size_t k = 0; k < n; ++k) d.cuts.push_back(n > 1 ? layer_cuts(w, d, k) : std::vector<LayerCut>{});
+  if (n < 2) return;
+  d.stack = std::make_shared<const DesignedStack>(w, d);
+  for (std::size_t k = 0; k < n; ++k) {
+    // Turned over, a window is no wood any more.
+    std::vector<std::shared_ptr<const RegionMask>> windows;
+    for (const LayerCut& c : d.cuts[k])
+      if (c.through) windows.push_back(std::make_shared<const RegionMask>(c.region));
+    if (windows.empty()) continue;
+    const double high = -d.layers[k].to_work.shift.z;
+    const double low = -d.under[k].to_work.shift.z;
+    d.under[k].wood_top = [windows, low, high, turn = d.under[k].turn](Vec2 q) {
+      const Vec2 at = turned(turn, q);
+      const bool open = std::any_of(windows.begin(), windows.end(), [&](const auto& m) { return m->holds(at); });
+      return open ? -high : low;
+    };
+  }
+  // The glued body: where layers are worked through, or the top is smaller than the blank, wood is missing.
+  const bool open =
+      std::any_of(d.shape.cavities.begin(), d.shape.cavities.end(), [](const Cavity& c) { return c.by_layer; });
+  if (!open && w.top_oversize <= 0) return;
+  const double bottom = -d.shape.thickness - w.back_off;
+  d.front.wood_top = [stack = d.stack, bottom](Vec2 q) { return stack->top(q, bottom); };
+  if (open)
+    d.back.wood_top = [stack = d.stack, turn = d.back.turn](Vec2 q) { return -stack->bottom(turned(turn, q), 0); };
+}
 
 void lay_on_machine(const Project& p, BodyDesign& d) {
   const BodyWork& w = body_of(p).work;
@@ -53,16 +84,22 @@ void lay_on_machine(const Project& p, BodyDesign& d) {
         side_setup(p.machine, l, a, d.blank_middle, Turn::none, d.shape.layers[k].top + (k == 0 ? w.face_off : 0));
     part_box(s);
     d.layers.push_back(std::move(s));
+    Setup turned_over = side_setup(p.machine, l, a, d.blank_middle, a.turn,
+                                   d.shape.layers[k].bottom - (k + 1 == d.shape.layers.size() ? w.back_off : 0));
+    part_box(turned_over);
+    d.under.push_back(std::move(turned_over));
   }
   if (a.school == School::pins) {
     d.front.bed_holes = waste_board_holes(d.front, d.back, d.pins, a);
     d.back.bed_holes = d.front.bed_holes;
-    for (Setup& s : d.layers) s.bed_holes = d.front.bed_holes;
+    for (auto* all : {&d.layers, &d.under})
+      for (Setup& s : *all) s.bed_holes = d.front.bed_holes;
   }
   const bool oversize_ears = w.top_oversize > 0 && w.top_register == TopRegister::ears && d.shape.layers.size() > 1;
   if (w.outline == OutlineSchool::guide || (oversize_ears && a.school != School::fence))
     d.ears = ears_of(d.shape.corners, b, d.blank_middle, a, d.pins, w.ear_width);
   d.misfit = expected_error(b, a);
+  work_layers(w, d);
   // Glued of layers it was on the machine before.
   if (d.shape.layers.size() > 1) d.front.found_by = register_of(b, a);
 }
@@ -371,6 +408,7 @@ HeelInUse heel_in_use(const Project& p, const NeckShape& n) {
   h.width = in_use(p, "neck.heel_width", h.designed_width);
   h.length = in_use(p, "neck.heel_length_made", n.end_x - n.heel_x);
   h.board = n.board->given.board.thickness;
+  h.accent = n.given.accent;
   h.in_all = in_use(p, "neck.heel_in_all", n.given.heel.thickness);
   h.measured = measured_in_use(p.record.measured, "neck.heel_width") != nullptr &&
                measured_in_use(p.record.measured, "neck.heel_in_all") != nullptr;
@@ -515,9 +553,13 @@ Expected<BodyDesign> design_body(const Project& p, const NeckDesign& neck, doubl
   const Cutter* fine = find_cutter(d.rack, body_of(p).work.fine_cutter);
   d.remarks = body_remarks(d.shape, d.balance, fine != nullptr ? fine->radius() : 1.5875);
   judge_blank(p, d, d.remarks);
-  for (std::size_t k = 0; k < d.shape.layers.size(); ++k) d.joints.push_back(layer_joints(body_of(p).work, d, k));
+  for (std::size_t k = 0; k < d.shape.layers.size(); ++k) {
+    d.joints.push_back(layer_joints(body_of(p).work, d, k));
+    d.bands.push_back(layer_bands(p, d, k));
+  }
   for (Remark& r : stack_remarks(p, d)) d.remarks.push_back(std::move(r));
   for (Remark& r : ear_remarks(d, body_of(p).work)) d.remarks.push_back(std::move(r));
+  for (Remark& r : layer_remarks(d)) d.remarks.push_back(std::move(r));
   judge_cutters(p, d, d.remarks);
   return d;
 }

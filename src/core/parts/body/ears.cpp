@@ -62,6 +62,12 @@ std::vector<Ear> ears_of(const Polygon& outline, const Blank& blank, Vec2 middle
   return out;
 }
 
+std::optional<Vec2> ear_screw(const Ear& e) {
+  constexpr double by = 16;  // mm to the body: an outline cutter's way, what the saw leaves, and room
+  if (std::abs(e.pin.x - e.foot) < screw_aside + screw_head / 2 + by) return {};
+  return e.pin - e.outward * screw_aside;
+}
+
 Polygon ear_strip(const Ear& e, double more) {
   const double half = e.width / 2 + more;
   return rectangle({e.end, e.pin.y - half}, {e.foot, e.pin.y + half});
@@ -155,7 +161,8 @@ std::vector<HiddenPlace> hidden_places(const BodyShape& s, double radius, double
   const double under = s.layers.front().bottom - deep;
   std::vector<HiddenPlace> all;
   for (const Cavity& c : s.cavities) {
-    if (c.from_back || c.layer >= 0) continue;
+    // What is cut before the glue-up is gone by then.
+    if (c.from_back || c.layer >= 0 || c.by_layer) continue;
     for (const Polygon& ring : offset(c.region, -(radius + aside)))
       for (const Vec2 q : ring)
         if (c.floor_at(q) < under && contains({s.corners}, q)) all.push_back({q, c.floor_at(q)});

@@ -10,6 +10,12 @@ namespace wren {
 /// sides.
 [[nodiscard]] std::vector<Ear> ears_of(const Polygon& outline, const Blank& blank, Vec2 blank_middle,
                                        const AlignmentNumbers& alignment, const PinPlan& pins, double width);
+/// Where a screw holds an ear on the waste board: beside its pin, towards the body, sunk flush. Nothing where the ear
+/// is too short for it.
+[[nodiscard]] std::optional<Vec2> ear_screw(const Ear& ear);
+constexpr double screw_aside = 14;  // mm from the pin's middle (common practice: clear of its hole)
+constexpr double screw_head = 8;    // mm across
+
 /// All of an ear's wood, `more` mm wider on either side.
 [[nodiscard]] Polygon ear_strip(const Ear& ear, double more);
 /// Everything that stands within `beside` mm of the outline, and the ears, within the blank.

@@ -159,8 +159,10 @@ void pickup_fields(std::vector<Field>& f) {
                  for (const PickupNumbers& n : known_pickups())
                    if (n.name == std::get<std::string>(v) && body_of(p).body.pickups[k].name != n.name) {
                      const double at = body_of(p).body.pickups[k].from_bridge;
+                     const bool by_layer = body_of(p).body.pickups[k].by_layer;
                      body_of(p).body.pickups[k] = n;
                      body_of(p).body.pickups[k].from_bridge = at;
+                     body_of(p).body.pickups[k].by_layer = by_layer;
                    }
                }};
     f.push_back(kind);
@@ -186,6 +188,9 @@ void pickup_fields(std::vector<Field>& f) {
     f.push_back(number_field(
         base + "weight", "Weight", [k](auto& p) -> auto& { return body_of(p).body.pickups[k].weight_g; }, "g", 0, 2000,
         "weighed"));
+    f.push_back(flag_field(
+        base + "by_layer", "Cut layer by layer", [k](auto& p) -> auto& { return body_of(p).body.pickups[k].by_layer; },
+        "its cavity, before the glue-up and from either face; else from the face after it"));
   }
 }
 
@@ -234,6 +239,8 @@ void control_fields(std::vector<Field>& f) {
        count_field("control.holds", "How many", AT(body.controls.holds), 0, 12, "spread along the ledge"),
        length_field("control.screw", "Cover screws' pilots", AT(body.controls.screw), 0.5, 6, "diameter"),
        length_field("control.magnet", "Magnets", AT(body.controls.magnet), 2, 20, "diameter of the hole"),
+       flag_field("control.by_layer", "Cut layer by layer", AT(body.controls.by_layer),
+                  "before the glue-up and from either face; else from behind after it"),
        length_field("control.magnet_depth", "Magnets' depth", AT(body.controls.magnet_depth), 0.5, 12,
                     "in the ledge, measured"),
        choice_field("chamber.sides", "Chambers", AT(body.chambers.sides), {"none", "bass", "treble", "both"},
@@ -352,6 +359,8 @@ void work_fields(std::vector<Field>& f) {
                     {"ears", "holes", "lines"},
                     "ears with the pin holes; two small holes in wood that goes later; centre line and scale line"),
        length_field("body.register_hole", "Register holes", AT(work.register_hole), 1, 6, "their diameter"),
+       flag_field("body.plugs", "Windows round a plug", AT(work.plugs),
+                  "a window through a layer is cut round, its plug held by tabs; else cleared away"),
        length_field("body.peck", "Pecks", AT(work.peck), 0.5, 20, "of a drill, before it comes up"),
        length_field("body.back_off", "Faced off the back", AT(work.back_off), 0, 30,
                     "of a blank that much thicker: after it is turned, before anything else"),

@@ -64,6 +64,7 @@ struct BodyWork {
   double top_oversize = 0;  // a glued-on top cut this much larger first, then flush; 0: whole blanks are glued
   TopRegister top_register = TopRegister::ears;
   double register_hole = 2;  // through top and layer, in wood that goes
+  bool plugs = true;         // a window through a layer is cut round, its plug held by tabs; else cleared away
   double peck = 4;
   std::string cover_wood = "ash";
   double cover_margin = 14;  // of the cover's blank

@@ -2,6 +2,8 @@
 // from both sides. Frames: body (x along its centre line, z = 0 on the face), side; lengths mm.
 #pragma once
 
+#include <algorithm>
+
 #include "core/instrument/body_remarks.hpp"
 #include "core/workshop/strips.hpp"
 #include "core/parts/body/numbers.hpp"
@@ -27,6 +29,22 @@ struct Ear {
   bool meets = false;  // the outline is there over its whole width
 };
 
+/// What is cut of a cavity in one layer before the glue-up.
+struct LayerCut {
+  std::size_t cavity = 0;  // in the shape's list
+  Region region;
+  double from = 0;   // z of the face it is cut from
+  double floor = 0;  // z; of a window the layer's other face
+  bool from_below = false;
+  bool through = false;
+  bool hidden = false;     // closed by the glue-up, and nothing is fitted into it
+  Polygon plug;            // a window cut round, what is inside held by tabs; empty: cleared
+  std::vector<Vec2> tabs;  // on the plug
+  [[nodiscard]] Region open() const { return plug.empty() ? region : subtracted(region, {plug}); }
+};
+
+class DesignedStack;
+
 struct BodyDesign {
   static constexpr const char* part = "body";
   BodyShape shape;
@@ -36,14 +54,21 @@ struct BodyDesign {
   Vec2 blank_middle;            // body frame
   double face_top = 0;          // z of the blank's upper face: over 0 where it is faced off
   Setup front, back;
-  std::vector<Setup> layers;  // each layer by itself, its top up
+  std::vector<Setup> layers;                // each layer by itself, its top up
+  std::vector<Setup> under;                 // and turned over
+  std::vector<std::vector<LayerCut>> cuts;  // of each layer
+  std::shared_ptr<const DesignedStack> stack;
+  [[nodiscard]] bool worked_below(std::size_t k) const {
+    return std::any_of(cuts[k].begin(), cuts[k].end(), [](const LayerCut& c) { return c.from_below; });
+  }
   PinPlan pins;
   std::vector<Ear> ears;  // where the outline is sawn, or an oversize top keeps them
   RegisterError misfit;
   BodyBalance balance;
   std::vector<GrainSpan> grain;
-  std::vector<Vec2> tabs;                  // on the outline, body frame
-  std::vector<std::vector<Joint>> joints;  // of each layer's blank
+  std::vector<Vec2> tabs;                     // on the outline, body frame
+  std::vector<std::vector<Joint>> joints;     // of each layer's blank
+  std::vector<std::vector<StripBand>> bands;  // its strips, for pictures
   std::vector<Remark> remarks;
 };
 
@@ -55,6 +80,8 @@ struct BodyDesign {
 [[nodiscard]] const StripStack& stack_of(const BodyWork& work, std::size_t layer);
 /// Joints of a layer's blank in the body's plan.
 [[nodiscard]] std::vector<Joint> layer_joints(const BodyWork& work, const BodyDesign& design, std::size_t layer);
+/// Its strips in the plan, for pictures.
+[[nodiscard]] std::vector<StripBand> layer_bands(const Project& project, const BodyDesign& design, std::size_t layer);
 [[nodiscard]] DensityAt density_of(const Project& project, const BodyDesign& design);
 /// Strips that do not make up the blank, joints that lie against walls, holes and horns, layers that move differently.
 [[nodiscard]] std::vector<Remark> stack_remarks(const Project& project, const BodyDesign& design);

@@ -7,7 +7,9 @@
 
 #include "core/cutting/choose.hpp"
 #include "core/parts/body/ears.hpp"
+#include "core/parts/body/layers.hpp"
 #include "core/parts/body/part.hpp"
+#include "core/parts/body/registers.hpp"
 #include "core/parts/body/target.hpp"
 #include "core/skin/grids.hpp"
 
@@ -37,7 +39,8 @@ std::vector<std::vector<Station>> chains(const Polygon& outline, double apart, c
     // In steps across, the intervals where something is to be cut.
     constexpr double nothing = -1e9;
     double from = nothing;
-    for (double y = box.low.y - 3.5; y <= box.high.y + 3.5; y += 0.5) {
+    // Well past what is wanted, so that every interval ends before the line does.
+    for (double y = box.low.y - 4.5; y <= box.high.y + 4.5; y += 0.5) {
       const bool in = wanted(Vec2{x, y});
       if (in && from == nothing) from = y;
       if (!in && from != nothing) {
@@ -76,91 +79,6 @@ std::vector<std::vector<Station>> chains(const Polygon& outline, double apart, c
   return done;
 }
 
-/// Round an oversize top, with its ears where it is found by them.
-Polygon oversize_outline(const BodyWork& w, const BodyDesign& d) {
-  Region all = offset({d.shape.corners}, w.top_oversize);
-  if (w.top_register == TopRegister::ears)
-    for (const Ear& e : d.ears)
-      if (e.meets) all = joined(all, {ear_strip(e, 0)});
-  return *widest(all);
-}
-
-/// A small hole (a = b) or a tick that a glue-up is found by, from the layer's top down to `bottom`.
-struct RegisterMark {
-  Vec2 a, b;
-  double radius = 0;
-  double bottom = 0;  // −1e6: through
-  double point = 0;   // how steep a drill's point is: depth per radius
-  double cut_to = 0;  // where its program goes to
-  [[nodiscard]] bool holds(Vec2 q) const { return distance_to(q, Segment2{a, b}) <= radius; }
-  [[nodiscard]] double floor(Vec2 q) const { return bottom - point * (radius - distance_to(q, Segment2{a, b})); }
-};
-
-/// The thinnest cutter that draws a line and does not break at it.
-const Cutter* tick_cutter(const Rack& rack) {
-  const Cutter* best = nullptr;
-  for (const Cutter& c : rack)
-    if (c.kind == CutterKind::flat && c.effective_diameter() >= 1 &&
-        (best == nullptr || c.effective_diameter() < best->effective_diameter()))
-      best = &c;
-  return best;
-}
-
-std::vector<RegisterMark> register_marks(const BodyWork& w, const BodyDesign& d, std::size_t k) {
-  constexpr double into = 6;  // mm that a register hole goes into the layer under the top
-  constexpr double tick_deep = 0.3;
-  std::vector<RegisterMark> out;
-  const BodyShape& s = d.shape;
-  if (w.top_oversize <= 0 || s.layers.size() < 2 || k > 1) return out;
-  const LayerPlace& l = s.layers[k];
-  const double top = l.top + (k == 0 ? w.face_off : 0);
-  if (w.top_register == TopRegister::ears) {
-    // Pin holes go through the ears, which are part of the oversize top.
-    if (k == 0 && w.alignment.school == School::pins)
-      for (const Vec2 pin : {d.pins.first, d.pins.second})
-        out.push_back({pin, pin, w.alignment.pin_diameter / 2, -1e6, 0, 0});
-    return out;
-  }
-  if (w.top_register == TopRegister::holes) {
-    const Cutter* drill = drill_in_use(d.rack, w.register_hole);
-    if (drill == nullptr) return out;
-    for (const HiddenPlace& p : hidden_places(s, w.register_hole / 2, into + 1))
-      out.push_back({p.at, p.at, drill->radius(), k == 0 ? -1e6 : l.top - into, drill->profile(1.0),
-                     k == 0 ? l.bottom - 0.3 : l.top - into});
-    return out;
-  }
-  const Cutter* c = tick_cutter(d.rack);
-  if (c == nullptr) return out;
-  // Where the two lines leave the body: from just outside its outline, over the top's margin, and on over the layer's
-  // waste.
-  const Box2 box = bounds(s.corners);
-  const double scale_x = s.setup.bridge_middle.x;
-  const double clear = c->radius() + 0.3;
-  const auto tick = [&](Vec2 edge, Vec2 along) {
-    const double length = k == 0 ? w.top_oversize - clear - c->radius() : w.top_oversize + 12;
-    const double from = k == 0 ? clear : w.top_oversize + 2;
-    if (length - (k == 0 ? 0 : from) > 0.2)
-      out.push_back({edge + along * from, edge + along * (k == 0 ? from + length : length), c->radius(),
-                     top - tick_deep, 0, top - tick_deep});
-  };
-  const auto crossing = [&](Vec2 from, Vec2 along) {
-    double best = -1;
-    for (std::size_t i = 0; i < s.corners.size(); ++i) {
-      const Vec2 a = s.corners[i] - from;
-      const Vec2 b = s.corners[(i + 1) % s.corners.size()] - from;
-      const double ca = cross(along, a);
-      const double cb = cross(along, b);
-      if ((ca > 0) == (cb > 0)) continue;
-      best = std::max(best, dot(along, lerp(a, b, ca / (ca - cb))));
-    }
-    return from + along * best;
-  };
-  const Vec2 middle{scale_x, box.middle().y};
-  for (const Vec2 along : {Vec2{1, 0}, Vec2{-1, 0}, Vec2{0, 1}, Vec2{0, -1}})
-    tick(crossing(along.x != 0 ? Vec2{scale_x, 0} : middle, along), along);
-  return out;
-}
-
 class BodySides {
  public:
   BodySides(const Project& p, const BodyDesign& d)
@@ -178,6 +96,8 @@ class BodySides {
     whole.sides.push_back(std::move(side_));
     whole.target = [w = w_, d = d_, made](PieceRequest& r) { whole_target(w, *d, made, r); };
     for (const Piece& layer : out_.pieces) whole.after.push_back(layer.id);
+    if (s_.layers.size() > 1)
+      whole.glue = [d = d_](const std::vector<GluedLayer>& layers, PieceRequest& r) { glue_layers(*d, layers, r); };
     keep(std::move(whole));
     if (w_.outline == OutlineSchool::guide) sawn(made);
     return std::move(out_);
@@ -264,60 +184,111 @@ class BodySides {
 
   void layer(std::size_t k, const std::shared_ptr<const Makeable>& made) {
     const LayerPlace& l = s_.layers[k];
+    const bool below = d_->worked_below(k);
     begin(fmt::format("layer-{}", k + 1), fmt::format("Layer '{}', its top up", l.layer.name), d_->layers[k]);
     side_.wood = d_->woods[k];
     pins(d_->layers[k].blank.thickness);
-    for (const Cavity& c : s_.cavities)
-      if (c.layer == static_cast<int>(k)) {
-        const double floor = std::max(c.floor, l.bottom);
-        clear(
-            c, l.top, [floor](Vec2) { return floor; }, floor, 0, false);
-      }
-    const bool oversize = k == 0 && w_.top_oversize > 0;
+    layer_cavities(k, false);
     if (oversize_top() && w_.top_register != TopRegister::ears && k < 2) register_cut(k);
-    if (oversize) {
-      // The top by itself, larger than the body, with tabs; it is glued on and goes flush with the body's own outline
-      // later.
-      Contour larger;
-      for (const Vec2 q : oversize_outline(w_, *d_)) larger.push_back({q, 0});
-      OutlinePlan plan = body_outline_plan(w_, {d_->woods[k]});
-      plan.wood_top = d_->layers[k].blank.thickness;
-      plan.skim = 0;
-      plan.shift = l.bottom;
-      plan.thin = 0;
-      for (const Vec2 t : place_body_tabs(larger, w_.tabs, {})) plan.tabs.push_back(nearest_along(larger, t));
-      outline_words(add("oversize", "Top, oversize", w_.outline_cutter, Outline{larger, std::move(plan)},
-                        "body.outline_cutter", outline_keys()));
-    }
-    if (k + 1 == s_.layers.size())
-      side_.after = {
-          fmt::format("Glue-up: mask wire channels and the places of post and pickup holes, glue on both faces, {}, "
-                      "cauls over the whole face; leave it a day.",
-                      glue_register()),
-          "A top of two mirror halves is joined before: shoot both edges together, the join on the centre "
-          "line."};
+    const bool oversize = k == 0 && w_.top_oversize > 0;
+    if (oversize && !below) oversize_cut(k);
+    if (std::any_of(d_->cuts[k].begin(), d_->cuts[k].end(), [](const LayerCut& c) { return !c.plug.empty(); }))
+      side_.after.push_back(
+          "Spindle still: saw the plugs' tabs through by hand, take the plugs out, and level what is left of the "
+          "tabs.");
+    Piece piece{side_.id, side_.title, {}, 0.2, true, {}};
+    if (!below && k + 1 == s_.layers.size()) glue_up();
     align();
-    Piece piece{side_.id, side_.title, {std::move(side_)}, 0.2, true, {}};
-    piece.target = [w = w_, d = d_, made, k, oversize](PieceRequest& r) {
-      body_tolerances(w, r);
-      // Hidden in the glue: walls and floors need no skim, so they may stand a little proud.
-      r.tolerances.left_over = 0.6;
-      SideDesign& one = r.sides.front().design;
-      one.outline = oversize ? oversize_outline(w, *d) : d->shape.corners;
-      one.cut_free = oversize;
-      // What is faced off the glued body still stands on the top layer.
-      const double over = k == 0 ? w.face_off : 0.0;
-      one.finished = [made, k, over, marks = register_marks(w, *d, k)](Vec2 q) {
-        double z = made->layer_top(q, k) + over;
-        for (const RegisterMark& m : marks)
-          if (m.holds(q)) z = std::min(z, m.floor(q));
-        return z;
-      };
-      for (const RegisterMark& m : register_marks(w, *d, k))
-        if (m.bottom < -1e5) r.holes.push_back({"register", m.a, 2 * m.radius});
-    };
+    piece.sides.push_back(std::move(side_));
+    if (below) {
+      begin(fmt::format("layer-{}-under", k + 1), fmt::format("Layer '{}', turned over", l.layer.name), d_->under[k]);
+      side_.wood = d_->woods[k];
+      layer_cavities(k, true);
+      if (oversize) oversize_cut(k);
+      if (k + 1 == s_.layers.size()) glue_up();
+      align();
+      piece.title = fmt::format("Layer '{}', both sides", l.layer.name);
+      piece.sides.push_back(std::move(side_));
+    }
+    piece.target = [w = w_, d = d_, made, k](PieceRequest& r) { layer_target(w, d, made, k, r); };
     piece.measured = {fmt::format("body.layer_{}", k + 1)};
     keep(std::move(piece));
+  }
+
+  void glue_up() {
+    side_.after.push_back(
+        fmt::format("Glue-up: mask wire channels and the places of post and pickup holes, glue on both faces, {}, "
+                    "cauls over the whole face; leave it a day.",
+                    glue_register()));
+    side_.after.push_back(
+        "A top of two mirror halves is joined before: shoot both edges together, the join on the centre "
+        "line.");
+  }
+
+  /// A layer's share of the cavities, from one of its faces.
+  void layer_cavities(std::size_t k, bool from_below) {
+    std::vector<const LayerCut*> order;
+    for (const LayerCut& c : d_->cuts[k])
+      if (c.from_below == from_below) order.push_back(&c);
+    const auto up = [&](double z) { return side_z(z); };
+    // Shallow before deep, windows last.
+    std::stable_sort(order.begin(), order.end(), [&](const LayerCut* a, const LayerCut* b) {
+      return a->through != b->through ? b->through : up(a->floor) > up(b->floor);
+    });
+    for (const LayerCut* cut : order) {
+      const Cavity& c = s_.cavities[cut->cavity];
+      const double thick = d_->layers[k].blank.thickness;
+      if (!cut->plug.empty()) {
+        window(*cut, c, thick);
+        continue;
+      }
+      double top = top_;
+      for (const LayerCut* o : order)
+        if (o != cut && !o->through && up(o->floor) > up(cut->floor) + 1e-6 &&
+            area(subtracted(cut->region, o->region)) < 0.01)
+          top = std::min(top, up(o->floor));
+      // A window goes on into the waste board, so that no skin is left.
+      const double floor = up(cut->floor) - (cut->through ? std::min(0.1, w_.through) : 0);
+      clear(
+          {cut->region, c.id, c.title}, top, [floor](Vec2) { return floor; }, floor, 0, !cut->hidden);
+    }
+  }
+
+  /// Round along a window's walls, what is inside held by tabs.
+  void window(const LayerCut& cut, const Cavity& c, double thick) {
+    const Cutter* k = reaching(w_.outline_cutter, thick + w_.through);
+    if (k == nullptr) return;
+    Contour round;
+    for (const Vec2 q : cut.plug) round.push_back({q, 0});
+    OutlinePlan plan = body_outline_plan(w_, {side_.wood});
+    plan.wood_top = thick;
+    plan.skim = 0;  // its walls are the other side of the cut
+    plan.thin = 0;
+    plan.aside = 0;
+    plan.tab_height = plug_tab_height(w_, thick);
+    plan.shift = top_ - thick;
+    for (const Vec2 t : cut.tabs) plan.tabs.push_back(nearest_along(round, t));
+    Operation& op =
+        add(c.id, c.title + ", round its plug", k->id, Outline{round, std::move(plan), true}, "body.outline_cutter",
+            {"body.plugs", "body.outline_cutter", "body.tab_length", "body.tab_height", "body.through"});
+    op.caution = {{"Hands off the plug while the spindle turns; it is taken out by hand once the machine stands."}};
+    op.ways_out = {{"Clear the window away", {{"body.plugs", "no"}}}};
+  }
+
+  /// The top by itself, larger than the body, with tabs; it is glued on and goes flush with the body's own outline
+  /// later.
+  void oversize_cut(std::size_t k) {
+    Contour larger;
+    for (const Vec2 q : oversize_outline(w_, *d_)) larger.push_back({q, 0});
+    if (turn_ != Turn::none) larger = turned(turn_, larger);
+    OutlinePlan plan = body_outline_plan(w_, {d_->woods[k]});
+    plan.wood_top = d_->layers[k].blank.thickness;
+    plan.skim = 0;
+    plan.shift = top_ - d_->layers[k].blank.thickness;
+    plan.thin = 0;
+    for (const Vec2 t : place_body_tabs(larger, w_.tabs, {})) plan.tabs.push_back(nearest_along(larger, t));
+    outline_words(add("oversize", "Top, oversize", w_.outline_cutter, Outline{larger, std::move(plan)},
+                      "body.outline_cutter", outline_keys()));
   }
 
   // ---- what an oversize top is found by
@@ -386,8 +357,13 @@ class BodySides {
 
   // ---- cavities
 
+  struct Cleared {
+    const Region& region;  // body plan
+    const std::string& id;
+    const std::string& title;
+  };
   /// `floor` is a side z over side places.
-  void clear(const Cavity& c, double top, const Height& floor, double lowest, double slope, bool finish) {
+  void clear(const Cleared& c, double top, const Height& floor, double lowest, double slope, bool finish) {
     ClearPlan plan;
     plan.region = turned(turn_, c.region);
     plan.top = top;
@@ -421,7 +397,7 @@ class BodySides {
     // Ledges before what is let into them, shallow before deep.
     std::vector<const Cavity*> order;
     for (const Cavity& c : s_.cavities)
-      if (c.layer < 0 && c.from_back == from_back) order.push_back(&c);
+      if (c.layer < 0 && !c.by_layer && c.from_back == from_back) order.push_back(&c);
     std::stable_sort(order.begin(), order.end(),
                      [&](const Cavity* a, const Cavity* b) { return side_z(a->floor) > side_z(b->floor); });
     for (const Cavity* c : order) {
@@ -438,7 +414,7 @@ class BodySides {
       for (const Polygon& ring : c->region)
         for (const Vec2 q : ring) lowest = std::min(lowest, floor(turned(turn_, q)));
       const double slope = c->slope * (turn_ == Turn::about_width ? -1 : 1) * (from_back ? -1 : 1);
-      clear(*c, top, floor, c->slope != 0 ? lowest : side_z(c->floor), slope, true);
+      clear({c->region, c->id, c->title}, top, floor, c->slope != 0 ? lowest : side_z(c->floor), slope, true);
     }
   }
 
@@ -640,10 +616,11 @@ class BodySides {
     };
     plan.top = side_z(from_back ? -s_.thickness : 0);
     plan.scallop = w_.scallop;
-    const double face_most = std::max(c.bevel_depth, c.carve == CarveKind::dome    ? c.carve_drop
-                                                     : c.carve == CarveKind::drawn ? 30.0
-                                                                                   : 0.0);
-    plan.lowest = plan.top - (!carved ? 0 : from_back ? c.belly_depth : face_most) - radius - k->radius();
+    // As far as a carve, a bevel or a belly really falls at the edge: where the outline bulges they go on falling.
+    double fall = 0;
+    for (const Vec2 p : s_.corners)
+      fall = std::max(fall, plan.top - side_z(from_back ? s_.carved_bottom(p) : s_.carved_top(p)));
+    plan.lowest = plan.top - fall - (carved ? 0.5 : 0) - radius - k->radius();
     Operation& op = add(from_back ? "round-back" : "round", from_back ? "Back's edge, rounded" : "Face's edge, rounded",
                         k->id, RoundEdge{std::move(plan), form}, "body.round_cutter",
                         {"body.round_face", "body.round_back", "body.round_by_form", "body.finish_cutter",
@@ -665,10 +642,14 @@ class BodySides {
     op.ways_out = {{"Cut half the outline from each side", {{"body.outline_school", "halves"}}}};
   }
 
-  /// How far the carved face falls at the outline, at most.
-  [[nodiscard]] double deepest_edge() const {
+  /// How far the carved face has fallen under a cutter that goes by at a place of the outline, at most.
+  [[nodiscard]] double fallen_at(Vec2 at, double wide) const {
+    if (!s_.carved_face()) return 0;
     double deep = 0;
-    for (std::size_t i = 0; i < s_.corners.size(); i += 4) deep = std::max(deep, -s_.carved_top(s_.corners[i]));
+    for (int k = 0; k < 12; ++k) {
+      const double a = k * 0.5235987755982988;
+      deep = std::max(deep, -s_.carved_top(at + Vec2{std::cos(a), std::sin(a)} * wide));
+    }
     return deep;
   }
 
@@ -702,16 +683,18 @@ class BodySides {
       plan.wood_top = thick - floor;
       plan.shift = floor;
       if (w_.outline == OutlineSchool::halves) plan.through = groove_past;
-      // Rounding the face's edge has cut a groove beside it: tabs stand above that.
+      // Rounding the face's edge has cut a groove beside it, and a carve runs out over it: tabs stand above that.
       const ComfortNumbers& comfort = s_.given.comfort;
+      double groove = 0;
       if (full && comfort.round_face > 0) {
         const Cutter* ball = cutter(w_.finish_cutter);
         const bool by_ball = !(comfort.round_by_form && !s_.carved_face());
-        plan.tab_wood = plan.tab_height;
-        plan.tab_height += comfort.round_face + (s_.carved_face() ? deepest_edge() : 0) +
-                           (by_ball && ball != nullptr ? ball->radius() : 0);
+        groove = comfort.round_face + (by_ball && ball != nullptr ? ball->radius() : 0);
       }
-      for (const Vec2 t : d_->tabs) plan.tabs.push_back(nearest_along(contour, turned(turn_, t)));
+      for (const Vec2 t : d_->tabs) {
+        plan.tabs.push_back(nearest_along(contour, turned(turn_, t)));
+        if (full) plan.tab_lifts.push_back(groove + fallen_at(t, c->radius()));
+      }
     }
     if (plan.skim > 0) in_stretches(plan, contour);
     outline_words(add(from_back ? "outline"
@@ -786,6 +769,18 @@ class BodySides {
     setup.wood_top = [mask = std::make_shared<const RegionMask>(Region{left}, 0.5), back](Vec2 q) {
       return mask->holds(q) ? back(q) : 0.0;
     };
+    // A screw in each ear, between its pin and the body, into the waste board; where an ear is too short for one, it is
+    // clamped.
+    bool screwed = true;
+    for (const Ear& e : d_->ears) {
+      const std::optional<Vec2> at = ear_screw(e);
+      screwed = screwed && at;
+      if (!at || !e.meets) continue;
+      const Vec2 q = setup.to_work.apply(turned(setup.turn, *at));
+      setup.standing.push_back({"screw",
+                                {q.x - screw_head / 2, q.y - screw_head / 2, setup.bed_z()},
+                                {q.x + screw_head / 2, q.y + screw_head / 2, 0}});
+    }
     const School school = w_.alignment.school;
     setup.found_by = school == School::fence ? Register{} : register_of(setup.blank, w_.alignment, true);
     begin("skim", "Last skim, after the band saw", setup);
@@ -821,14 +816,17 @@ class BodySides {
           "place, "
           "and nothing is set by it any more."};
     }
-    side_.alignment = {{school == School::pins
-                            ? "Saw the body out beside its groove and leave both ears standing, {} wide, with their "
-                              "pin holes; lower it "
-                              "onto the same two pins, back up, a screw beside each pin into the waste board."
-                            : "Saw the body out beside its groove and leave both ears standing, {} wide, with the "
-                              "ticks on their ends; "
-                              "set those on the same lines, back up, a screw through each ear into the waste board.",
-                        {w_.ear_width}},
+    const std::string hold =
+        screwed ? "a screw in each ear, sunk flush, {} from its pin towards the body" : "a clamp on each ear's end";
+    std::vector<double> lengths{w_.ear_width};
+    if (screwed) lengths.push_back(screw_aside);
+    side_.alignment = {{(school == School::pins
+                             ? "Saw the body out beside its groove and leave both ears standing, {} wide, with their "
+                               "pin holes; lower it onto the same two pins, back up, "
+                             : "Saw the body out beside its groove and leave both ears standing, {} wide, with the "
+                               "ticks on their ends; set those on the same lines, back up, ") +
+                            hold + ".",
+                        lengths},
                        {"Keep the same zero."}};
     Piece piece{"skim", side_.title, {std::move(side_)}, 0.2, false, {}, {"body"}};
     piece.target = [w = w_, d = d_, machine, back, reach = c->effective_diameter()](PieceRequest& r) {

@@ -192,6 +192,11 @@ std::vector<Joint> layer_joints(const BodyWork& work, const BodyDesign& d, std::
   return joints_of(seen(stack_of(work, layer), d.shape.treble), d.blank_middle);
 }
 
+std::vector<StripBand> layer_bands(const Project& p, const BodyDesign& d, std::size_t layer) {
+  return bands_of(seen(stack_of(body_of(p).work, layer), d.shape.treble), d.blank_middle,
+                  {d.blank.length, d.blank.width}, finder(p));
+}
+
 DensityAt density_of(const Project& p, const BodyDesign& d) {
   struct Layer {
     StripStack stack;

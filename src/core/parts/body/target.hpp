@@ -14,19 +14,28 @@ namespace wren {
 class Makeable {
  public:
   Makeable(const Makeable&) = delete;  // what it keeps points into its own shape
-  Makeable(const BodyWork& w, const BodyDesign& d) : shape_(d.shape) {
+  Makeable(const BodyWork& w, const BodyDesign& d) : shape_(d.shape), cuts_(d.cuts) {
     const Cutter* fine = find_cutter(d.rack, w.fine_cutter);
     const Cutter* clear = find_cutter(d.rack, w.clear_cutter);
     radius_ = std::min(fine != nullptr ? fine->radius() : 1.6, clear != nullptr ? clear->radius() : 1.6);
     for (const Cavity& c : shape_.cavities) {
-      double r = radius_;
-      if (offset(c.region, -r).empty())  // cut with whatever goes into it
-        if (const Cutter* k = widest_that_goes(d.rack, c.region, 0)) r = std::min(r, k->radius() - goes_in);
-      const Region opened = offset(offset(c.region, -r), r);
-      cavities_.push_back({&c, std::make_shared<const RegionMask>(opened),
+      cavities_.push_back({&c, std::make_shared<const RegionMask>(opened(d.rack, c.region)),
                            c.slope != 0
                                ? std::make_shared<const RegionMask>(Region(offset(c.region, -radius_ + 0.002)), 0.25)
                                : nullptr});
+    }
+    for (std::size_t k = 0; k < cuts_.size(); ++k) {
+      LayerMadeOf l{shape_.layers[k].top + (k == 0 ? w.face_off : 0),
+                    shape_.layers[k].bottom - (k + 1 == cuts_.size() ? w.back_off : 0),
+                    {}};
+      for (const LayerCut& c : cuts_[k]) {
+        // What stands hidden was cleared with the wide cutter, and its corners with none.
+        const Region open = c.plug.empty() ? opened(d.rack, c.region) : c.region;
+        l.cuts.push_back({&c, std::make_shared<const RegionMask>(open),
+                          c.plug.empty() ? nullptr : std::make_shared<const RegionMask>(Region{c.plug}),
+                          c.hidden ? std::make_shared<const RegionMask>(offset(c.region, 0.3)) : nullptr});
+      }
+      layers_.push_back(std::move(l));
     }
     for (const BodyHole& h : shape_.holes) {
       double wide = h.diameter;
@@ -44,7 +53,7 @@ class Makeable {
   [[nodiscard]] std::vector<WallDesign> walls(bool from_back, Turn turn) const {
     std::vector<WallDesign> out;
     for (const Made& m : cavities_)
-      if (m.cavity->from_back == from_back && m.cavity->layer < 0)
+      if (m.cavity->from_back == from_back && m.cavity->layer < 0 && !m.cavity->by_layer)
         add_walls(out, m.cavity->title, turned(turn, m.mask->region()),
                   [c = *m.cavity, turn](Vec2 q) { return turned_z(turn, c.floor_at(turned(turn, q))); });
     for (const Bore& b : holes_)
@@ -77,15 +86,77 @@ class Makeable {
     }
     return z;
   }
+  /// A layer by itself before the glue-up, its plugs standing: z of its top (−1e6: a window) and of its underside
+  /// (1e6).
   [[nodiscard]] double layer_top(Vec2 p, std::size_t layer) const {
-    double z = shape_.layers[layer].top;
-    for (const Made& m : cavities_)
-      if (m.cavity->layer == static_cast<int>(layer) && m.mask->holds(p))
-        z = std::min(z, std::max(m.cavity->floor, shape_.layers[layer].bottom));
+    double z = layers_[layer].top;
+    for (const LayerMade& m : layers_[layer].cuts)
+      if (!m.cut->from_below && m.mask->holds(p) && !(m.plug && m.plug->holds(p)))
+        z = m.cut->through ? -1e6 : std::min(z, m.cut->floor);
     return z;
+  }
+  [[nodiscard]] double layer_bottom(Vec2 p, std::size_t layer) const {
+    double z = layers_[layer].bottom;
+    for (const LayerMade& m : layers_[layer].cuts) {
+      if (!m.mask->holds(p)) continue;
+      if (m.cut->through) return 1e6;
+      if (m.cut->from_below) z = std::max(z, m.cut->floor);
+    }
+    return z;
+  }
+  /// Uppermost and lowest wood of all layers as they are glued, plugs out; `none` where there is none.
+  [[nodiscard]] double stack_top(Vec2 p, double none) const {
+    for (std::size_t k = 0; k < layers_.size(); ++k)
+      if (const double z = glued_top(p, k); z > layer_bottom(p, k)) return z;
+    return none;
+  }
+  [[nodiscard]] double stack_bottom(Vec2 p, double none) const {
+    for (std::size_t k = layers_.size(); k-- > 0;)
+      if (const double z = layer_bottom(p, k); glued_top(p, k) > z) return z;
+    return none;
+  }
+  /// Chambers and channels, whose walls and floors need no skim: they may stand a little proud.
+  [[nodiscard]] bool hidden_in(Vec2 p, std::size_t layer) const {
+    for (const LayerMade& m : layers_[layer].cuts)
+      if (m.cut->hidden && m.near->holds(p)) return true;
+    return false;
+  }
+  /// Beside a plug walls are looked at over its tabs, `over_tabs` mm high.
+  [[nodiscard]] std::vector<WallDesign> layer_walls(std::size_t layer, bool from_below, Turn turn,
+                                                    double over_tabs) const {
+    std::vector<WallDesign> out;
+    for (const LayerMade& m : layers_[layer].cuts)
+      if (m.cut->from_below == from_below && !m.cut->hidden)
+        add_walls(out, shape_.cavities[m.cut->cavity].title, turned(turn, m.mask->region()),
+                  [z = m.cut->through ? layers_[layer].bottom + (m.plug ? over_tabs : 0)
+                                      : turned_z(turn, m.cut->floor)](Vec2) { return z; });
+    return out;
   }
 
  private:
+  /// A region as the finest cutter leaves it, or whatever goes into it.
+  [[nodiscard]] Region opened(const Rack& rack, const Region& region) const {
+    double r = radius_;
+    if (offset(region, -r).empty())
+      if (const Cutter* k = widest_that_goes(rack, region, 0)) r = std::min(r, k->radius() - goes_in);
+    return offset(offset(region, -r), r);
+  }
+  [[nodiscard]] double glued_top(Vec2 p, std::size_t layer) const {
+    double z = layers_[layer].top;
+    for (const LayerMade& m : layers_[layer].cuts)
+      if (!m.cut->from_below && m.mask->holds(p)) z = m.cut->through ? -1e6 : std::min(z, m.cut->floor);
+    return z;
+  }
+  struct LayerMade {
+    const LayerCut* cut;
+    std::shared_ptr<const RegionMask> mask;
+    std::shared_ptr<const RegionMask> plug;  // nullptr: none
+    std::shared_ptr<const RegionMask> near;  // of a hidden one, its walls too
+  };
+  struct LayerMadeOf {
+    double top, bottom;
+    std::vector<LayerMade> cuts;
+  };
   struct Made {
     const Cavity* cavity;
     std::shared_ptr<const RegionMask> mask;
@@ -111,10 +182,23 @@ class Makeable {
     return z + std::abs(m.cavity->slope) * radius_;
   }
   BodyShape shape_;
+  std::vector<std::vector<LayerCut>> cuts_;
   double radius_ = 1;
+  std::vector<LayerMadeOf> layers_;
   std::vector<Made> cavities_;
   std::vector<Bore> holes_;
 };
+
+/// How high a window's tabs are in a layer so thick.
+[[nodiscard]] double plug_tab_height(const BodyWork& work, double thickness);
+
+/// Designs of a layer by itself, of one side or both.
+void layer_target(const BodyWork& work, const std::shared_ptr<const BodyDesign>& design,
+                  const std::shared_ptr<const Makeable>& made, std::size_t layer, PieceRequest& request);
+
+/// The glued body's request: it begins with the stack that the layers' programs left. `layers` from the face down; a
+/// layer that nothing is cut of stands whole.
+void glue_layers(const BodyDesign& design, const std::vector<GluedLayer>& layers, PieceRequest& request);
 
 /// Designs of both sides of the whole body, its holes and tolerances.
 void whole_target(const BodyWork& work, const BodyDesign& design, const std::shared_ptr<const Makeable>& made,

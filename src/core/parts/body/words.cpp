@@ -157,7 +157,7 @@ PartLines lines(const PartInput* input, const Project& p) {
   for (std::size_t k = 0; k < input->designs.shape<BodyDesign>().shape.layers.size(); ++k)
     for (const char* of : {"measured.body.layer_", "body.strips_", "body.moves_"})
       layers.push_back(of + std::to_string(k + 1));
-  layers.insert(layers.end(), {"chamber.", "wire."});
+  layers.insert(layers.end(), {"body.plugs", "chamber.", "wire."});
   line("body.layers", "Layers, chambers, wires", std::move(layers));
   line("body.shape", "Face, comfort, edges",
        {"body.carve", "body.carve_drop", "body.carve_reach", "body.carve_flat", "body.carve_fair", "body.bevel_depth",

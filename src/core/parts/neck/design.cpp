@@ -1,3 +1,4 @@
+#include "core/parts/neck/laminate.hpp"
 #include "core/parts/neck/part.hpp"
 
 #include <algorithm>
@@ -57,13 +58,6 @@ void scarf_tops(const NeckShape& n, double plank, NeckDesign& d) {
 }
 
 double treble_of(const Project& p) { return board_of(p).instrument.strings.left_handed ? -1 : 1; }
-
-/// From the low y to the high one: a left-handed neck has its bass edge there.
-StripStack seen_stack(const StripStack& stack, double treble) {
-  StripStack out = stack;
-  if (treble < 0) std::reverse(out.strips.begin(), out.strips.end());
-  return out;
-}
 
 void lay_on_machine(const Project& p, NeckDesign& d) {
   const NeckShape& n = d.shape;
@@ -202,8 +196,31 @@ void judge_cutters(const Project& p, const NeckDesign& d, std::vector<Remark>& o
                    better != nullptr ? std::optional(Repair{"Take " + better->id, {{key, better->id}}}) : std::nullopt,
                    {}});
   };
-  if (neck_of(p).neck.rod.kind != RodKind::none)
-    fits(neck_of(p).work.channel_cutter, "neck.channel_cutter", neck_of(p).neck.rod.width, "the rod's slot");
+  const RodNumbers& rod = neck_of(p).neck.rod;
+  if (rod.kind != RodKind::none && !rod.round)
+    fits(neck_of(p).work.channel_cutter, "neck.channel_cutter", rod.width, "the rod's slot");
+  if (rod.kind != RodKind::none && rod.round) {
+    need(neck_of(p).work.rod_cutter, "neck.rod_cutter", "ball of a round rod slot", fresh.rod_cutter,
+         {CutterKind::ball});
+    const Cutter* ball = find_cutter(d.rack, neck_of(p).work.rod_cutter);
+    if (ball != nullptr && ball->kind == CutterKind::ball && std::abs(ball->effective_diameter() - rod.width) > 0.02) {
+      Remark r{"neck.rod_ball",
+               Weight::stop,
+               fmt::format("A rod slot with a round floor is as wide as the ball that cuts it: '{}' leaves {}, and {} "
+                           "are asked for.",
+                           ball->id, mm(ball->effective_diameter()), mm(rod.width)),
+               ball->effective_diameter(),
+               rod.width,
+               "mm",
+               "geometry",
+               "rod.width",
+               {},
+               Repair{fmt::format("A slot {} wide", mm(ball->effective_diameter())),
+                      {{"rod.width", format_mm(ball->effective_diameter(), 3)}}},
+               {Repair{"A flat floor", {{"rod.round", "no"}}}}};
+      out.push_back(std::move(r));
+    }
+  }
   if (neck_of(p).neck.rod.bars > 0)
     fits(neck_of(p).work.fine_cutter, "neck.fine_cutter", neck_of(p).neck.rod.bar_width, "a bar's slot");
   if (neck_of(p).neck.nut.seat == NutSeat::slot)
@@ -482,78 +499,6 @@ void leave_to_hand(const NeckWork& w, NeckDesign& d) {
   }
 }
 
-/// A laminated neck: the hardest strip bears the cut, weight and stiffness are those of all of them over its width.
-std::optional<Problem> glued_of_strips(const Project& p, NeckDesign& d) {
-  const NeckWork& w = neck_of(p).work;
-  if (w.strips.empty()) return {};
-  const FindMaterial find = [&p](const std::string& name) { return find_material(p.materials, name); };
-  for (const Strip& s : w.strips.strips) {
-    const auto m = find(s.wood);
-    if (!m) return Problem{ProblemKind::range, m.error().what, "neck.strips", m.error().todo};
-    if (s == w.strips.strips.front() || m->cutting_force > d.wood.cutting_force) d.wood = *m;
-  }
-  if (w.strips.across)
-    return Problem{ProblemKind::range, "a neck's strips run along it", "neck.strips", "Leave out 'across:'"};
-  const StripStack stack = seen_stack(w.strips, treble_of(p));
-  const Box2 box = bounds(d.shape.corners);
-  const double middle = box.middle().y - w.over_across * treble_of(p);
-  d.woods.neck_density = mean_density(stack, find, box.low.y - middle, box.high.y - middle);
-  d.woods.neck_gpa = mean_modulus(stack, find, box.low.y - middle, box.high.y - middle);
-  std::vector<double> gpa;
-  for (const Strip& s : stack.strips) gpa.push_back(find(s.wood)->modulus);
-  d.woods.neck_gpa_at = [stack, gpa, middle](double y) {
-    return gpa[static_cast<std::size_t>(&stack.at(y - middle) - stack.strips.data())];
-  };
-  return {};
-}
-
-/// Strips that do not make up the blank, and joints beside the rod's walls.
-void judge_strips(const Project& p, const NeckDesign& d, std::vector<Remark>& out) {
-  const NeckWork& w = neck_of(p).work;
-  if (w.strips.empty()) return;
-  const double off = w.strips.width() - d.blank.width;
-  if (std::abs(off) > 0.5)
-    out.push_back({"neck.strips_size",
-                   off > 0 ? Weight::stop : Weight::think_again,
-                   fmt::format("The neck's strips are {} together; its blank is {} wide.", mm(w.strips.width()),
-                               mm(d.blank.width)),
-                   w.strips.width(),
-                   d.blank.width,
-                   "mm",
-                   "the strips and the blank, as measured",
-                   "neck.strips",
-                   {},
-                   Repair{fmt::format("The blank is {} wide", mm(w.strips.width())),
-                          {{"neck.blank.width", format_mm(w.strips.width(), 2)}}},
-                   {}});
-  constexpr double near_wall = 0.8;  // mm
-  constexpr double along = 20;
-  std::vector<Region> walls;
-  for (const Channel& c : d.shape.channels) walls.push_back({buffer_of({c.a, c.b}, c.width / 2)});
-  std::optional<Repair> slide;
-  if (const auto way = free_slide(d.joints, walls, near_wall, along, 20))
-    slide = Repair{fmt::format("Slide the neck by {}", mm(std::abs(*way))),
-                   {{"neck.over_across", format_mm(w.over_across + *way * treble_of(p), 2)}}};
-  for (const Joint& j : d.joints)
-    for (std::size_t k = 0; k < walls.size(); ++k) {
-      const Channel& c = d.shape.channels[k];
-      const JointBeside beside = joint_beside(j, walls[k], near_wall, along);
-      if (c.id == "nut" || beside.length <= 0) continue;
-      out.push_back({"neck.joint_wall",
-                     Weight::think_again,
-                     fmt::format("The joint of {} runs {} beside a wall of '{}' over {}: a sliver that comes off.",
-                                 j.between, mm(beside.distance), c.title, mm(beside.length)),
-                     beside.distance,
-                     near_wall,
-                     "mm",
-                     "common practice",
-                     "neck.strips",
-                     std::pair{beside.at.x, beside.at.y},
-                     slide,
-                     {}});
-    }
-}
-
 }  // namespace
 
 Expected<NeckDesign> design_neck(const Project& p, const Fretboard& board, Cache& cache) {
@@ -593,14 +538,16 @@ Expected<NeckDesign> design_neck(const Project& p, const Fretboard& board, Cache
   lay_on_machine(p, d);
   d.trough = trough_width(p, d);
   d.weight = neck_weight(d.shape, d.woods.neck_density);
+  if (auto bad = add_laminates(p, d)) return tl::unexpected(*bad);
   d.pull = string_pull(board, neck_of(p).neck.tuning);
   d.bend = neck_bend(d.shape, d.pull, d.woods);
   d.skin = least_skin(d.shape);
   d.lump = worst_lump(d.shape);
   d.remarks = neck_remarks(d.shape);
   judge_blank(p, d, d.remarks);
-  d.joints = joints_of(seen_stack(neck_of(p).work.strips, treble_of(p)), d.blank_middle);
-  judge_strips(p, d, d.remarks);
+  d.joints = joints_of(seen_stack(p, neck_of(p).work.strips), d.blank_middle);
+  d.bands = neck_bands(p, d);
+  for (Remark& r : laminate_remarks(p, d)) d.remarks.push_back(std::move(r));
   judge_fence(p, d, d.remarks);
   judge_cutters(p, d, d.remarks);
   judge_register(p, d, d.remarks);

@@ -23,7 +23,10 @@ struct NeckWork {
   double plank = 22;       // scarfed head: thickness of the plank
   AlignmentNumbers alignment;
   Holding holding = Holding::frame;
+  std::string accent_wood = "walnut";  // of the strip between neck and board
+  std::string veneer_wood = "pear";    // of the head's veneer
   std::string channel_cutter = "flat-6.35";
+  std::string rod_cutter = "ball-6.35";    // a rod slot with a round floor
   std::string fine_cutter = "flat-3.175";  // bars, nut slot
   std::string face_cutter = "ball-6.35";   // step and face of the head
   DeepHoles deep_holes = DeepHoles::by_machine;

@@ -22,7 +22,8 @@ struct NeckDesign {
   Setup front;           // front up
   Setup back;            // turned over
   PinPlan pins;
-  std::vector<Joint> joints;  // of a blank glued of strips
+  std::vector<Joint> joints;     // of a blank glued of strips
+  std::vector<StripBand> bands;  // its strips, for pictures
   RegisterError misfit;
   double trough = 0;    // width of the trough round the neck
   Polygon cut_outline;  // instrument frame: the outline with what is left for sanding, counter-clockwise

@@ -221,7 +221,8 @@ class NeckSides {
       std::vector<std::string> keys;
     };
     const bool fine = first == "bar" || first == "nut";
-    const std::string& id = fine ? w_.fine_cutter : w_.channel_cutter;
+    const bool round = first == "rod" && n_.given.rod.round;
+    const std::string& id = fine ? w_.fine_cutter : round ? w_.rod_cutter : w_.channel_cutter;
     const Cutter* c = cutter(id);
     if (c == nullptr) return;
     Channels shape;
@@ -230,11 +231,17 @@ class NeckSides {
       const bool mine = first == "rod" ? ch.id == "rod" : ch.id.starts_with(first);
       if (!mine || ch.from_back != from_back) continue;
       Channels::One one{ch.title, ch.a, ch.b, ch.width, ch.floor};
+      if (ch.round)  // its ball's tip runs along the middle of the floor
+        one.floor = [ch](Vec2 q) {
+          const Vec2 way = ch.b - ch.a;
+          const double t = std::clamp(dot(q - ch.a, way) / std::max(1e-12, dot(way, way)), 0.0, 1.0);
+          return ch.floor(lerp(ch.a, ch.b, t));
+        };
       if (from_back) {  // in the side frame of the turned set-up
         const Turn turn = c_->turn;
         one.a = turned(turn, ch.a);
         one.b = turned(turn, ch.b);
-        one.floor = [floor = ch.floor, turn](Vec2 q) { return -floor(turned(turn, q)); };
+        one.floor = [floor = one.floor, turn](Vec2 q) { return -floor(turned(turn, q)); };
       } else if (ch.id == "nut") {  // out through both edges, as far as the trough lets it
         const Vec2 out = unit(ch.b - ch.a) * (c->radius() * 0.5);
         one.a = ch.a - out;
@@ -247,9 +254,16 @@ class NeckSides {
                         : first == "nut" ? "Nut slot"
                         : first == "rod" ? "Rod slot"
                                          : "Adjuster pocket";
-    Operation& op = add(first, title, id, std::move(shape), fine ? "neck.fine_cutter" : "neck.channel_cutter",
-                        fine ? std::vector<std::string>{"neck.fine_cutter"}
-                             : std::vector<std::string>{"neck.channel_cutter", "rod.width", "rod.depth"});
+    Operation& op = add(
+        first, title, id, std::move(shape),
+        fine    ? "neck.fine_cutter"
+        : round ? "neck.rod_cutter"
+                : "neck.channel_cutter",
+        fine ? std::vector<std::string>{"neck.fine_cutter"}
+             : std::vector<std::string>{round ? "neck.rod_cutter" : "neck.channel_cutter", "rod.width", "rod.depth"});
+    if (round)
+      op.before = {{"The rod must be round underneath, {} across: a square one would stand on its edges.",
+                    {n_.given.rod.width}}};
     if (first == "rod") op.check = {{"The rod drops in and lies {} under the glue plane.", {n_.given.rod.depth}}};
   }
 
@@ -291,7 +305,7 @@ class NeckSides {
         {"neck.rough_cutter", "neck.rough_leave"});
     const HeadNumbers& head = n_.given.head;
     const bool flat_head = head.kind == HeadKind::flat;
-    const double rise = head.step_radius - head.drop;
+    const double rise = head.step_radius - head.drop - head.veneer;
     const double run = flat_head ? std::sqrt(std::max(0.0, head.step_radius * head.step_radius - rise * rise)) : 0;
     const double slanted_end = head.shelf + run;
     Finish base;
@@ -628,7 +642,13 @@ void channel_walls(const NeckDesign& d, Turn turn, std::vector<WallDesign>& out)
   for (const Channel& c : d.shape.channels) {
     if (c.from_back != (turn != Turn::none) || c.id == "nut") continue;
     add_walls(out, c.title, {buffer_of({turned(turn, c.a), turned(turn, c.b)}, c.width / 2)},
-              [floor = c.floor, turn](Vec2 q) { return turned_z(turn, floor(turned(turn, q))); });
+              // Where a round floor ends in its walls.
+              [floor = c.floor, turn, rise = c.round ? c.width / 2 : 0, axis = Segment2{c.a, c.b}](Vec2 q) {
+                const Vec2 p = turned(turn, q);
+                const double off = std::min(rise, distance_to(p, axis));
+                const double now = rise > 0 ? rise - std::sqrt(rise * rise - off * off) : 0;
+                return turned_z(turn, floor(p)) - now + rise;
+              });
   }
 }
 

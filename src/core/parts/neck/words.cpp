@@ -97,7 +97,7 @@ PartLines lines(const PartInput* input, const Project& p) {
         "neck.shape_a",        "neck.fret_b",         "neck.thickness_b",    "neck.shape_b",   "neck.lean",
         "neck.fair_within",    "neck.symmetric",      "neck.sections_count", "neck.departure", "neck.lump",
         "neck.thickness_at_a", "neck.thickness_at_b", "neck.weight",         "neck.balance",   "neck.length",
-        "neck.side_dot"},
+        "neck.side_dot",       "neck.accent",         "neck.accent_wood"},
        Look::surface);
   line("neck.heel", "Heel and joint",
        {"neck.heel_kind", "neck.heel_start", "neck.heel_thickness", "neck.heel_beyond", "neck.heel_transition",
@@ -105,7 +105,7 @@ PartLines lines(const PartInput* input, const Project& p) {
         "neck.tenon_width", "neck.tenon_length", "neck.heel_holes", "neck.heel_hole_diameter", "neck.heel_hole_depth",
         "neck.heel_hole_along", "neck.heel_hole_across", "neck.heel_hole_from_end"},
        Look::side);
-  line("neck.rod", "Rod, bars, nut", {"rod.", "neck.skin", "nut.", "neck.fine_cutter"}, Look::side);
+  line("neck.rod", "Rod, bars, nut", {"rod.", "neck.skin", "nut.", "neck.fine_cutter", "neck.rod_cutter"}, Look::side);
   line("neck.head", "Head", {"head."});
   line("neck.tuners", "Tuners", {"head.tuners_bass", "head.first_post", "tuner."});
   line("neck.strength", "Pull and stiffness",
@@ -204,6 +204,20 @@ SheetWords words(const PartInput& in) {
              "the face.",
          {h->by_machine(), h->depth}});
   }
+  if (n.given.accent > 0)
+    out.by_hand.push_back({"Accent strip of " + w.accent_wood +
+                               ", {} thick, glued between neck and board in one glue-up, proud of both edges and then "
+                               "flushed; a strip of tape over the rod keeps the glue out.",
+                           {n.given.accent}});
+  if (n.given.head.veneer > 0)
+    out.by_hand.push_back(
+        n.given.head.kind == HeadKind::tilted
+            ? Words{"Head veneer of " + w.veneer_wood +
+                        ", {} thick: its edge square and straight, {} from the board's end so that the nut stands "
+                        "between them; a caul with a stop keeps it from slipping.",
+                    {n.given.head.veneer, n.given.head.shelf}}
+            : Words{"Head veneer of " + w.veneer_wood + ", {} thick, from where the step has come down to the tip.",
+                    {n.given.head.veneer}});
   if (w.holding == Holding::cradle)
     out.by_hand.push_back(
         {"Fix the cradle on the waste board and lay the turned neck into it before its back is cut."});
