@@ -1,7 +1,7 @@
 // Every permitted pair of choices of how a body is made, on random instruments: pieces that are whole, located, held
 // and proved. All of them together are thousands; a covering array holds each pair of choices at least once (pairwise
 // testing, greedily: Cohen, Dalal, Fredman, Patton, IEEE Trans. Softw. Eng. 23, 1997). A refusal is not a pass.
-// WREN_HEAVY=1: each twice over, on other instruments.
+// Every row is planned; a third of them is proved at every run, all of them, twice over, with WREN_HEAVY=1.
 #include <catch2/catch.hpp>
 
 #include <array>
@@ -173,11 +173,13 @@ TEST_CASE("every permitted pair of ways to make a body gives pieces that are who
         if (r.weight == Weight::stop) stopping += r.kind + ": " + r.sentence + "\n";
       INFO(stopping);
       CHECK(stopping.empty());
-      const PartProof proof = proof_of(m, m, {}, 0.3);
-      const std::string told = stops(proof);
-      INFO(told);
-      CHECK(told.empty());
-      CHECK(proof.missing.empty());
+      if (heavy || k % 3 == 0) {
+        const PartProof proof = proof_of(m, m, {}, 0);  // at the pieces' own cells: what a maker is told
+        const std::string told = stops(proof);
+        INFO(told);
+        CHECK(told.empty());
+        CHECK(proof.verdict() == Verdict::proved);
+      }
       // Located: whatever was on the machine before is found by something.
       for (const Piece& piece : m.planned.made.pieces)
         for (std::size_t s = 0; s < piece.sides.size(); ++s)

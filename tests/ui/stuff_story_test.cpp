@@ -71,14 +71,18 @@ class StuffStory : public QObject {
     QCoreApplication::processEvents();
   }
   void pick(const char* line, const char* key, const char* choice) {
-    auto* box = field<QComboBox>(line, key);
-    QVERIFY2(box != nullptr, key);
-    box->setFocus();
-    const int wanted = box->findText(QString::fromUtf8(choice));
-    QVERIFY2(wanted >= 0, choice);
-    while (box->currentIndex() != wanted)
+    // Every choice is an edit, after which the fields may be new ones.
+    for (int presses = 0; presses < 20; ++presses) {
+      auto* box = field<QComboBox>(line, key);
+      QVERIFY2(box != nullptr, key);
+      const int wanted = box->findText(QString::fromUtf8(choice));
+      QVERIFY2(wanted >= 0, choice);
+      if (box->currentIndex() == wanted) return;
+      box->setFocus();
       QTest::keyClick(box, box->currentIndex() < wanted ? Qt::Key_Down : Qt::Key_Up);
-    QCoreApplication::processEvents();
+      QCoreApplication::processEvents();
+    }
+    QFAIL(choice);
   }
   [[nodiscard]] QAction* action(const char* text) const {
     for (QAction* a : window_->findChildren<QAction*>())
@@ -196,19 +200,20 @@ class StuffStory : public QObject {
     QCOMPARE(neck_design(*bench_)->joints.size(), std::size_t(4));
     QVERIFY(body_of(bench_->project()).body.controls.by_layer);
     bench_->set_part("body");
-    QTRY_VERIFY_WITH_TIMEOUT(bench_->planned("body") != nullptr, 60000);
+    QTRY_VERIFY_WITH_TIMEOUT(bench_->planned("body") != nullptr, 20000);
     // The outline's own line has the schools; a step of the sawn body comes with the choice.
     pick("body.cut.back.outline", "body.outline_school", "guide");
     QTRY_VERIFY_WITH_TIMEOUT(
-        bench_->planned("body") != nullptr && bench_->planned("body")->cuts.side("skim") != nullptr, 60000);
+        bench_->planned("body") != nullptr && bench_->planned("body")->cuts.side("skim") != nullptr, 20000);
     QStringList sides;
     for (const Placement& s : bench_->planned("body")->cuts.sides) sides << QString::fromStdString(s.id);
     QCOMPARE(sides,
              QStringList({"layer-1", "layer-1-under", "layer-2", "layer-3", "layer-3-under", "front", "back", "skim"}));
     for (const Remark& r : bench_->remarks()) QVERIFY2(r.weight != Weight::stop, r.sentence.c_str());
-    bench_->prove_all();
-    QTRY_VERIFY_WITH_TIMEOUT(bench_->proof("body") != nullptr, 180000);
-    QCOMPARE(bench_->proof("body")->verdict(), Verdict::proved);
+    const auto planned = bench_->planned("body");
+    const auto proof = prove_part(*planned, programs_of(bench_->project(), *planned, "2026-11-26"), 0.5);
+    QVERIFY(proof.has_value());
+    QVERIFY(proof->faultless());
   }
 
   void a_body_is_slid_over_its_blank_by_mouse_and_keys() {

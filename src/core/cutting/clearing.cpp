@@ -484,8 +484,11 @@ class Clearer {
         const Vec2 b{forward ? edges[e + 1] : edges[e], y};
         Strand s;
         s.plunge_feed = p_.feeds.plunge;
-        s.start = {a.x, a.y, tip(a)};
-        s.free_z = tip(a) + p_.leave_floor + 0.2;
+        // Down a little beside the last of the wall's skim, and back to it.
+        const Vec2 in = a + unit(b - a) * std::min(0.3, distance(a, b) / 2);
+        s.start = {in.x, in.y, tip(in)};
+        s.free_z = tip(in) + p_.leave_floor + 0.2;
+        s.steps.push_back({{a.x, a.y, tip(a)}, {}, p_.feeds.feed, StepKind::line});
         s.steps.push_back({{b.x, b.y, tip(b)}, {}, p_.feeds.feed, StepKind::line});
         out.push_back(std::move(s));
       }

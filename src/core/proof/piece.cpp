@@ -41,8 +41,8 @@ struct TabRoot {
 class SideComparer {
  public:
   SideComparer(const PieceSide& side, const ProofTolerances& tolerances, const TileGrid& stock,
-               const std::vector<TabRoot>& tabs)
-      : side_(side), tolerances_(tolerances), stock_(stock), tabs_(tabs) {
+               const std::vector<TabRoot>& tabs, bool stacked)
+      : side_(side), tolerances_(tolerances), stock_(stock), tabs_(tabs), stacked_(stacked) {
     for (const Vec2 p : side.design.outline) outline_.push_back(side.setup.to_work.apply(p));
   }
 
@@ -73,9 +73,12 @@ class SideComparer {
       return keep(band, error, work, z, false);
     }
     if (rounded_by_cutter(p)) return;
+    // What stands as the layers' programs left it is read from their cells: it may lie one of those aside. It was held
+    // closely as a layer.
+    const double off_wall = stacked_ && std::abs(z - side_.setup.wood_top(p)) < 1e-4 ? wall + stock_.cell() : wall;
     // Square to a slope the error is smaller than straight down.
-    const Vec2 steps[8]{{wall, 0},    {-wall, 0},    {0, wall},     {0, -wall},
-                        {wall, wall}, {-wall, wall}, {wall, -wall}, {-wall, -wall}};
+    const Vec2 steps[8]{{off_wall, 0},        {-off_wall, 0},        {0, off_wall},         {0, -off_wall},
+                        {off_wall, off_wall}, {-off_wall, off_wall}, {off_wall, -off_wall}, {-off_wall, -off_wall}};
     double low = want;
     double high = want;
     double around[4];
@@ -94,7 +97,7 @@ class SideComparer {
     if (off == 0) return;
     if (off > 0 && near_tab(work) && distance_to(outline_, work) < tab_foot) return;
     if (off < 0 && distance_to(outline_, work) < wall) return;  // the outline's own wall passes through the cell
-    const Vec2 slope{(around[0] - around[1]) / (2 * wall), (around[2] - around[3]) / (2 * wall)};
+    const Vec2 slope{(around[0] - around[1]) / (2 * off_wall), (around[2] - around[3]) / (2 * off_wall)};
     if (std::abs(slope.x) < 50 && std::abs(slope.y) < 50) off /= std::sqrt(1 + dot(slope, slope));
     keep(band, off, work, z, true);
   }
@@ -124,12 +127,13 @@ class SideComparer {
   const ProofTolerances& tolerances_;
   const TileGrid& stock_;
   const std::vector<TabRoot>& tabs_;
+  bool stacked_;  // its wood begins as layers left it
   Polygon outline_;
 };
 
 Band compare(const PieceSide& side, const ProofTolerances& tolerances, const TileGrid& stock,
-             const std::vector<TabRoot>& tabs) {
-  const SideComparer comparer(side, tolerances, stock, tabs);
+             const std::vector<TabRoot>& tabs, bool stacked) {
+  const SideComparer comparer(side, tolerances, stock, tabs, stacked);
   std::array<Band, bands> part;
   in_parallel(bands, [&](int b) {
     comparer.rows(stock.height() * b / bands, stock.height() * (b + 1) / bands, part[static_cast<std::size_t>(b)]);
@@ -261,7 +265,7 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
     std::vector<TabRoot> here;
     for (const auto& [at, half] : tabs)
       here.push_back({side.setup.to_work.apply(turned(side.setup.turn, at)), half + tab_foot});
-    const Band band = compare(side, request.tolerances, out.sides[k].stock, here);
+    const Band band = compare(side, request.tolerances, out.sides[k].stock, here, request.stack != nullptr);
     ProofResult& r = out.sides[k];
     r.worst_gouge = band.gouge.error;
     r.worst_left = band.left.error;

@@ -14,14 +14,14 @@
 namespace wren {
 namespace {
 
-constexpr double pace = 1.5;             // mm between places looked at
-constexpr double usual_corner = 3.3;     // mm: inner corners are left as round as a usual outline cutter
-constexpr double at_edge = 0.06;         // mm inside the outline: there the wall's height is read
-constexpr double beside = 1.0;           // mm outside it, within any outline cutter's kerf
-constexpr double beside_opening = 0.25;  // mm along a wall
-constexpr double thin_wall = 1.2;        // mm: no wall to speak of
-constexpr double at_mouth = 1.0;         // mm: a cavity that is open to the outline has no wall there
-constexpr double bin = 10;               // mm
+constexpr double pace = 1.5;            // mm between places looked at
+constexpr double usual_corner = 3.3;    // mm: inner corners are left as round as a usual outline cutter
+constexpr double at_edge = 0.06;        // mm inside the outline: there the wall's height is read
+constexpr double beside = 1.0;          // mm outside it, within any outline cutter's kerf
+constexpr double beside_opening = 0.6;  // mm along a wall
+constexpr double thin_wall = 1.2;       // mm: no wall to speak of
+constexpr double at_mouth = 1.0;        // mm: a cavity that is open to the outline has no wall there
+constexpr double bin = 10;              // mm
 
 /// Distance from its axis at which a cutter's surface stands `h` over its tip; nothing where it has none there.
 std::optional<double> radius_at(const Cutter& c, double h) {
@@ -184,9 +184,11 @@ void check_cavities(const PieceSide& side, const Moves& moves, const Height& oth
       if (!(top - floor > thin_wall) || top < -1e5) return;
       // Beside an opening in the wall another cavity's cutter comes by.
       const Vec2 way = left_of(left);
+      double opening = top;
       for (const double aside : {-beside_opening, beside_opening})
-        if (const double h = side.design.finished(p + wood * at_edge + way * aside); !(h - floor > thin_wall)) return;
+        opening = std::min(opening, side.design.finished(p + wood * at_edge + way * aside));
       for (const double share : {0.3, 0.6, 0.9}) {
+        if (opening < top - thin_wall && floor + (top - floor) * share > opening) continue;
         const Wall wall{turned(turn, p), turned(turn, wood), turned_z(turn, floor + (top - floor) * share)};
         worst.take(moves.gap(wall), limit, wall, w.name);
       }
