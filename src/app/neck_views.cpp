@@ -361,7 +361,7 @@ void SurfaceView::paint_map(const NeckDesign& d) {
     for (int j = 0; j < tall; ++j) {
       const double s = 0.94 * (2.0 * j / (tall - 1) - 1);
       const double k = along_curvature(n, {x, t.middle - s * t.half});
-      bend[static_cast<std::size_t>(j * wide + i)] = k;
+      bend[static_cast<std::size_t>(j) * static_cast<std::size_t>(wide) + static_cast<std::size_t>(i)] = k;
       if (x > 10 && x < n.heel_x - n.heel_blend) shaft.push_back(std::abs(k));
     }
   }
@@ -372,7 +372,13 @@ void SurfaceView::paint_map(const NeckDesign& d) {
     auto* line = reinterpret_cast<QRgb*>(map_.scanLine(j));
     for (int i = 0; i < wide; ++i)
       line[i] =
-          quantity_colour(0.5 + 0.5 * std::clamp(bend[static_cast<std::size_t>(j * wide + i)] / scale_, -1.0, 1.0))
+          quantity_colour(
+              0.5 +
+              0.5 *
+                  std::clamp(
+                      bend[static_cast<std::size_t>(j) * static_cast<std::size_t>(wide) + static_cast<std::size_t>(i)] /
+                          scale_,
+                      -1.0, 1.0))
               .rgb();
   }
 }
