@@ -162,6 +162,7 @@ void BedView::draw(QPainter& g) {
   const QTransform& t = to_screen();
   const PaintSide paint = side_painter(bench().part());
   const auto planned = bench().shown(bench().part());
+  if (far_) return paint(g, bench().followed(), *planned, *one, t, false);
   g.save();
   g.setClipRect(QRectF(0, 0, width() - 216, height()));
   paint(g, bench().followed(), *planned, *one, t, false);
@@ -203,7 +204,7 @@ void BedView::draw(QPainter& g) {
   g.setPen(p.ink);
   const char* const turns[] = {QT_TR_NOOP("%1"), QT_TR_NOOP("%1, turned over about its length"),
                                QT_TR_NOOP("%1, turned over about its width")};
-  g.drawText(QRectF(14, 8, width() - 240, 18),
+  g.drawText(QRectF(14, 8, width() - 240, 60), Qt::TextWordWrap,
              tr(turns[static_cast<int>(s.turn)]).arg(QString::fromStdString(one->title)));
   // The whole bed, small, at the right: where the blank lies on it.
   const QRectF room(width() - 204, 52, 180, height() - 150);

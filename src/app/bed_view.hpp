@@ -18,6 +18,8 @@ class BedView : public FlatView {
   /// The part's outline slid over its blank: shown by as much (work frame), and taken.
   void show_slide(std::optional<Vec2> by);
   void take_slide(Vec2 by);
+  /// Seen from beside the machine: the drawing alone, without figures that could not be read from there.
+  void set_far(bool far) { far_ = far; }
 
  protected:
   [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
@@ -25,7 +27,9 @@ class BedView : public FlatView {
   [[nodiscard]] std::unique_ptr<Gesture> gesture_at(QPointF at) override;
   void hover(QPointF at) override;
   void keyPressEvent(QKeyEvent*) override;
-  [[nodiscard]] QMarginsF margins() const override { return {60, 60, 230, 60}; }
+  [[nodiscard]] QMarginsF margins() const override {
+    return far_ ? QMarginsF{16, 16, 16, 16} : QMarginsF{60, 60, 230, 60};
+  }
 
  private:
   void paint_miss(QPainter& g, const Setup& setup, const QTransform& to_screen);
@@ -33,6 +37,7 @@ class BedView : public FlatView {
   [[nodiscard]] Polygon sliding() const;
   /// A way over the blank as edits of the part's keys, rounded to a tenth.
   [[nodiscard]] std::vector<std::pair<std::string, double>> slid(Vec2 by) const;
+  bool far_ = false;
   std::optional<Vec2> slide_;
   std::string side_;
   std::string fitted_;  // part and side the picture was last fitted to

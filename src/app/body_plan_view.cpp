@@ -500,7 +500,7 @@ void BodyPlanView::draw_body(QPainter& g, const BodyDesign& d) {
     (void)snapped(world(mouse_), &to);
     if (!to.isEmpty()) hint = tr("on the %1").arg(to);
   }
-  g.drawText(QRectF(14, height() - 22, width() - 28, 18), Qt::AlignLeft | Qt::AlignVCenter, hint);
+  say_below(g, hint);
 }
 
 }  // namespace wren::app

@@ -22,7 +22,7 @@ void BodySideView::set_knife(double x) {
 }
 
 void BodySideView::hover(QPointF at) {
-  if (at.y() < height() - 126) set_knife(world(at).x);
+  if (at.y() < height() - 142) set_knife(world(at).x);
 }
 
 void BodySideView::keyPressEvent(QKeyEvent* event) {
@@ -144,7 +144,7 @@ void BodySideView::draw_body(QPainter& g, const BodyDesign& d) {
   knife_ = std::clamp(knife_, box.low.x + 1, box.high.x - 1);
   g.setPen(QPen(p.heather, 1.6));
   g.drawLine(mapped({knife_, 26}, t), mapped({knife_, -s.thickness - 2}, t));
-  const QRectF room(60, height() - 122, width() - 120, 78);
+  const QRectF room(60, height() - 138, width() - 120, 78);
   const auto edges = crossings(s.corners, {knife_, 0}, {0, 1});
   if (edges.size() >= 2) {
     const QTransform across = fitted({edges.front(), -s.thickness}, {edges.back(), 4}, room);
@@ -183,16 +183,15 @@ void BodySideView::draw_body(QPainter& g, const BodyDesign& d) {
   }
   g.setFont(text_font(8.5));
   g.setPen(p.faint);
-  g.drawText(QRectF(14, 10, width() - 28, 18),
-             tr("On the centre line, heights × %1 ([ and ] change it). Dashed: the face. Bracket at the bridge: the "
-                "saddles' range. The knife follows the mouse (< and > move it).")
-                 .arg(stretch_, 0, 'f', 1));
+  say_above(g, tr("On the centre line, heights × %1 ([ and ] change it). Dashed: the face. Bracket at the bridge: the "
+                  "saddles' range. The knife follows the mouse (< and > move it).")
+                   .arg(stretch_, 0, 'f', 1));
   g.setPen(std::min(s.setup.least_up, s.setup.least_down) < practice::saddle_travel_least - 1e-6 ? p.rowan : p.ink);
-  g.drawText(QRectF(14, height() - 34, width() - 28, 18), Qt::AlignHCenter,
-             tr("%1.  Saddles: %2 left upwards, %3 downwards.  Knife at %4 from the scale line.")
-                 .arg(s.given.setup.school == SetupSchool::action ? tr("Set up for the action wanted")
-                                                                  : tr("Set up for strings flat on the frets"),
-                      length(s.setup.least_up), length(s.setup.least_down), length(knife_ - bx)));
+  say_centred(g, 0,
+              tr("%1.  Saddles: %2 left upwards, %3 downwards.  Knife at %4 from the scale line.")
+                  .arg(s.given.setup.school == SetupSchool::action ? tr("Set up for the action wanted")
+                                                                   : tr("Set up for strings flat on the frets"),
+                       length(s.setup.least_up), length(s.setup.least_down), length(knife_ - bx)));
 }
 
 }  // namespace wren::app

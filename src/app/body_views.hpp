@@ -94,7 +94,7 @@ class BodySideView : public BodyPicture {
   void draw_body(QPainter& painter, const BodyDesign& body) override;
   void hover(QPointF at) override;
   void keyPressEvent(QKeyEvent*) override;
-  [[nodiscard]] QMarginsF margins() const override { return {48, 44, 48, 130}; }
+  [[nodiscard]] QMarginsF margins() const override { return {48, 54, 48, 150}; }
 
  private:
   double stretch_ = 2.2;

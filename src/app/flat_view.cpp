@@ -147,6 +147,16 @@ void FlatView::keyPressEvent(QKeyEvent* event) {
   QWidget::keyPressEvent(event);
 }
 
+void FlatView::say_above(QPainter& g, const QString& words) const {
+  g.drawText(QRectF(14, 8, width() - 28, height() / 3.0), Qt::AlignLeft | Qt::AlignTop | Qt::TextWordWrap, words);
+}
+
+void FlatView::say_below(QPainter& g, const QString& words, int up, Qt::Alignment align) const {
+  const double tall = height() / 3.0;
+  g.drawText(QRectF(14, height() - 6 - up - tall, width() - 28, tall), align | Qt::AlignBottom | Qt::TextWordWrap,
+             words);
+}
+
 QString FlatView::length(double mm) const {
   return QString::fromStdString(bench_.units() == UnitSystem::inch ? format_inch(mm) + "″" : format_mm(mm, 2));
 }

@@ -61,6 +61,12 @@ class FlatView : public QWidget {
   void keyPressEvent(QKeyEvent*) override;
 
   [[nodiscard]] QString length(double mm) const;
+  /// What the picture says of itself along its upper or lower edge, on as many lines as it takes; `up` is kept free.
+  void say_above(QPainter& painter, const QString& words) const;
+  void say_below(QPainter& painter, const QString& words, int up = 0, Qt::Alignment align = Qt::AlignLeft) const;
+  void say_centred(QPainter& painter, int up, const QString& words) const {
+    say_below(painter, words, up, Qt::AlignHCenter);
+  }
 
  private:
   Workbench& bench_;

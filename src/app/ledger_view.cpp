@@ -2,16 +2,20 @@
 
 #include <QApplication>
 #include <QCheckBox>
+#include <QClipboard>
 #include <QComboBox>
 #include <QGridLayout>
 #include <QLineEdit>
+#include <QMenu>
 #include <QPushButton>
 #include <QScrollBar>
 #include <QStyle>
+#include <QTimer>
 
 #include "app/fields.hpp"
 #include "app/panels.hpp"
 #include "app/theme.hpp"
+#include "app/words.hpp"
 
 namespace wren::app {
 namespace {
@@ -25,27 +29,31 @@ QString origin_word(Origin origin) {
   return {};
 }
 
-/// A label that gives way: cut short with an ellipsis, whole in its tip.
-class QuietLabel : public QLabel {
- public:
-  using QLabel::QLabel;
-  void set_words(const QString& words) {
-    words_ = words;
-    setToolTip(words);
-    cut();
+/// A sign beside the word, so that an origin is told without reading and without colour.
+QString origin_sign(Origin origin) {
+  switch (origin) {
+    case Origin::given: return QStringLiteral("•");
+    case Origin::derived: return QStringLiteral("=");
+    case Origin::measured: return QStringLiteral("↔");
   }
+  return {};
+}
 
- protected:
-  void resizeEvent(QResizeEvent* event) override {
-    QLabel::resizeEvent(event);
-    cut();
-  }
-  [[nodiscard]] QSize minimumSizeHint() const override { return {20, QLabel::minimumSizeHint().height()}; }
+QColor origin_colour(Origin origin) {
+  const Palette& p = colours();
+  return origin == Origin::measured ? p.lichen : origin == Origin::derived ? p.heather : p.faint;
+}
 
- private:
-  void cut() { setText(fontMetrics().elidedText(words_, Qt::ElideRight, width())); }
-  QString words_;
-};
+/// A label that takes as many lines as its words need.
+QLabel* wrapping(QWidget* parent) {
+  auto* label = new QLabel(parent);
+  label->setWordWrap(true);
+  label->setMinimumWidth(40);
+  QSizePolicy policy(QSizePolicy::Preferred, QSizePolicy::Minimum);
+  policy.setHeightForWidth(true);
+  label->setSizePolicy(policy);
+  return label;
+}
 
 }  // namespace
 
@@ -89,6 +97,17 @@ void LedgerView::show_line(const std::string& id) {
 }
 
 void LedgerView::refresh() {
+  again_ = true;
+  if (refreshing_) return;
+  refreshing_ = true;
+  for (int turn = 0; turn < 4 && again_; ++turn) {
+    again_ = false;
+    refresh_rows();
+  }
+  refreshing_ = false;
+}
+
+void LedgerView::refresh_rows() {
   BuildLine chosen;
   for (const BuildLine& l : bench_.sheet())
     if (l.id == line_) chosen = l;
@@ -142,11 +161,16 @@ QWidget* LedgerView::make_editor(const LedgerLine& line) {
         for (const Material& m : *list) names.insert(m.name);
       for (const std::string& name : names) box->addItem(QString::fromStdString(name));
     } else if (field) {
-      for (const auto& choice : field->choices) box->addItem(QString::fromStdString(choice));
+      for (const auto& choice : field->choices)
+        box->addItem(QString::fromStdString(choice_words(key, choice)), QString::fromStdString(choice));
     }
+    for (int i = 0; i < box->count(); ++i)
+      if (!box->itemData(i).isValid()) box->setItemData(i, box->itemText(i));
     box->setFocusPolicy(Qt::StrongFocus);
-    connect(box, &QComboBox::currentTextChanged, this, [this, key](const QString& text) {
-      if (!filling_) commit(key, key, text);
+    box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    box->setMinimumContentsLength(8);
+    connect(box, &QComboBox::currentIndexChanged, this, [this, box, key] {
+      if (!filling_) commit(key, key, box->currentData().toString());
     });
     return box;
   }
@@ -160,6 +184,47 @@ QWidget* LedgerView::make_editor(const LedgerLine& line) {
   });
   connect(edit, &TypedField::given_up, this, [this, key] { give_up(key); });
   return edit;
+}
+
+int LedgerView::wanted_columns() const {
+  constexpr double column = 262;  // for text of 12
+  return scroll_->viewport()->width() >= 2 * column * text_size() / least_text_size ? 2 : 1;
+}
+
+void LedgerView::resizeEvent(QResizeEvent* event) {
+  QFrame::resizeEvent(event);
+  if (columns_ != 0 && wanted_columns() != columns_) QTimer::singleShot(0, this, &LedgerView::rebuild_all);
+}
+
+QWidget* LedgerView::make_cell(const LedgerLine& line, bool bare, QWidget* parent) {
+  auto* cell = new QWidget(parent);
+  auto* grid = new QGridLayout(cell);
+  grid->setContentsMargins(0, 0, 0, 0);
+  grid->setHorizontalSpacing(8);
+  grid->setVerticalSpacing(1);
+  grid->setColumnStretch(0, 1);
+  grid->setColumnStretch(1, 1);
+  Row row;
+  row.label = wrapping(cell);
+  row.label->setText(QString::fromStdString(line.label));
+  row.editor = make_editor(line);
+  row.editor->setFixedHeight(static_cast<int>(text_size() * 1.35 * logicalDpiY() / 72 * 1.3) + 6);
+  row.editor->setObjectName(QString::fromStdString(line.key));
+  const QString name = QString::fromStdString(line.label);
+  row.editor->setAccessibleName(bare ? tr("%1: %2").arg(QString::fromStdString(number_group(line.key)), name) : name);
+  row.label->setBuddy(row.editor);
+  row.reason = wrapping(cell);
+  row.reason->setObjectName(QStringLiteral("quiet"));
+  row.reason->setTextFormat(Qt::RichText);
+  row.pin = line.pin;
+  row.editor->setContextMenuPolicy(Qt::CustomContextMenu);
+  connect(row.editor, &QWidget::customContextMenuRequested, this,
+          [this, line, editor = row.editor] { show_history(line, editor); });
+  grid->addWidget(row.label, 0, 0, Qt::AlignVCenter);
+  grid->addWidget(row.editor, 0, 1, Qt::AlignVCenter);
+  grid->addWidget(row.reason, 1, 0, 1, 2);
+  rows_[line.key] = row;
+  return cell;
 }
 
 void LedgerView::rebuild(const std::vector<LedgerLine>& lines) {
@@ -182,36 +247,38 @@ void LedgerView::rebuild(const std::vector<LedgerLine>& lines) {
   rows_.clear();
   auto* inside = new QWidget;
   auto* grid = new QGridLayout(inside);
-  grid->setContentsMargins(0, 2, 8, 2);
-  grid->setHorizontalSpacing(7);
-  grid->setVerticalSpacing(3);
-  grid->setColumnStretch(3, 1);
-  int r = 0;
+  grid->setContentsMargins(0, 2, 10, 2);
+  grid->setHorizontalSpacing(26);
+  grid->setVerticalSpacing(7);
+  columns_ = wanted_columns();
+  for (int c = 0; c < columns_; ++c) grid->setColumnStretch(c, 1);
+  std::map<std::string, int> same_label;
+  std::set<std::string> groups;
   for (const LedgerLine& line : lines) {
-    Row row;
-    auto* label = new QuietLabel(inside);
-    label->setFixedWidth(158);
-    label->set_words(QString::fromStdString(line.label));
-    row.editor = make_editor(line);
-    row.editor->setFixedWidth(124);
-    row.editor->setObjectName(QString::fromStdString(line.key));
-    row.editor->setAccessibleName(QString::fromStdString(line.label));
-    row.editor->setAccessibleDescription(QString::fromStdString(line.reason));
-    label->setBuddy(row.editor);
-    row.origin = new QLabel(inside);
-    row.origin->setObjectName(QStringLiteral("quiet"));
-    row.origin->setFixedWidth(64);
-    row.reason = new QuietLabel(inside);
-    row.reason->setObjectName(QStringLiteral("quiet"));
-    row.pin = line.pin;
-    grid->addWidget(label, r, 0);
-    grid->addWidget(row.editor, r, 1);
-    grid->addWidget(row.origin, r, 2);
-    grid->addWidget(row.reason, r, 3);
-    rows_[line.key] = row;
-    ++r;
+    ++same_label[line.label];
+    groups.insert(number_group(line.key));
   }
-  grid->setRowStretch(r, 1);
+  int r = 0;
+  int c = 0;
+  std::string group;
+  for (const LedgerLine& line : lines) {
+    if (const std::string here = number_group(line.key); here != group && groups.size() > 1) {
+      if (c > 0) ++r;
+      auto* head = new QLabel(QString::fromStdString(here), inside);
+      head->setObjectName(QStringLiteral("group"));
+      grid->addWidget(head, r++, 0, 1, columns_);
+      c = 0;
+      group = here;
+    }
+    // A label that stands twice, or says nothing alone, is named with its head.
+    const bool bare = groups.size() > 1 && (same_label[line.label] > 1 || line.label.find(' ') == std::string::npos);
+    grid->addWidget(make_cell(line, bare, inside), r, c, Qt::AlignTop);
+    if (++c == columns_) {
+      c = 0;
+      ++r;
+    }
+  }
+  grid->setRowStretch(r + 1, 1);
   // The old rows may hold the very button that was just pressed: they go when its event is over.
   if (QWidget* old = scroll_->takeWidget()) old->deleteLater();
   scroll_->setWidget(inside);
@@ -233,15 +300,14 @@ void LedgerView::rebuild(const std::vector<LedgerLine>& lines) {
 
 void LedgerView::fill(Row& row, const LedgerLine& line) {
   if (row.editor == nullptr) return;
-  const Palette& p = colours();
   if (auto* box = qobject_cast<QCheckBox*>(row.editor)) {
     box->setChecked(std::get_if<bool>(&line.value) != nullptr && std::get<bool>(line.value));
   } else if (auto* choice = qobject_cast<QComboBox*>(row.editor)) {
-    const QString text = QString::fromStdString(ledger_text(line, bench_.units()));
-    if (choice->findText(text) < 0) choice->addItem(text);
-    choice->setCurrentText(text);
+    const QString id = QString::fromStdString(ledger_text(line, bench_.units()));
+    if (choice->findData(id) < 0) choice->addItem(shown_value(line, bench_.units()), id);
+    choice->setCurrentIndex(choice->findData(id));
   } else if (auto* edit = qobject_cast<QLineEdit*>(row.editor)) {
-    const QString text = QString::fromStdString(ledger_text(line, bench_.units()));
+    const QString text = shown_value(line, bench_.units());
     const auto refused = refused_.find(line.key);
     const bool bad = refused != refused_.end();
     // A field being typed in keeps what is typed until it is finished; a refused number stays until it is mended.
@@ -258,16 +324,39 @@ void LedgerView::fill(Row& row, const LedgerLine& line) {
     }
     row.shown = text;
   }
-  QString word = origin_word(line.origin);
-  if (!line.pin.empty()) word += QStringLiteral(" *");
-  row.origin->setText(word);
-  row.origin->setStyleSheet(QStringLiteral("color: %1")
-                                .arg((line.origin == Origin::measured  ? p.lichen
-                                      : line.origin == Origin::derived ? p.heather
-                                                                       : p.faint)
-                                         .name()));
-  row.origin->setToolTip(line.pin.empty() ? QString() : tr("Type a number here to pin it; undo lets go of it."));
-  static_cast<QuietLabel*>(row.reason)->set_words(QString::fromStdString(line.reason));
+  QStringList says;
+  if (!line.reason.empty()) says << QString::fromStdString(line.reason);
+  // Designed and measured side by side: which of the two is in use, and since when.
+  if (const Measured* m = measured_in_use(bench_.project().record.measured, line.key))
+    says << tr("designed %1, measured %2 on %3: the measure is used")
+                .arg(shown_value(line, bench_.units()), QString::fromStdString(format_length(m->value, bench_.units())),
+                     QString::fromStdString(m->date));
+  if (!line.pin.empty()) says << tr("type a number to pin it");
+  const QString reason = says.join(QStringLiteral("; "));
+  row.reason->setText(QStringLiteral("<span style='color:%1'>%2 %3</span>%4")
+                          .arg(origin_colour(line.origin).name(), origin_sign(line.origin), origin_word(line.origin),
+                               reason.isEmpty() ? QString() : QStringLiteral("; ") + reason.toHtmlEscaped()));
+  row.editor->setAccessibleDescription(tr("%1. %2").arg(origin_word(line.origin), reason));
+}
+
+void LedgerView::show_history(const LedgerLine& line, QWidget* at) {
+  auto* menu = new QMenu(at);
+  menu->setAttribute(Qt::WA_DeleteOnClose);
+  menu->setAccessibleName(tr("Of %1").arg(QString::fromStdString(line.label)));
+  menu->addAction(tr("Copy the number"), this,
+                  [line, this] { QGuiApplication::clipboard()->setText(shown_value(line, bench_.units())); });
+  menu->addAction(tr("Where the formula comes from…"), this,
+                  [this, line] { Q_EMIT formula_asked(QString::fromStdString(line.label)); });
+  menu->addSeparator();
+  const auto before = bench_.history_of(line.key);
+  if (before.empty()) menu->addAction(tr("It was never changed since the project was opened"))->setEnabled(false);
+  for (std::size_t i = 0; i < before.size() && i < 12; ++i) {
+    const QString text = before[i].text;
+    QAction* back = menu->addAction(tr("Back to %1  (before: %2)").arg(text, before[i].step));
+    back->setEnabled(line.editable);
+    connect(back, &QAction::triggered, this, [this, key = line.key, text] { commit(key, key, text); });
+  }
+  menu->popup(at->mapToGlobal(QPoint(0, at->height())));
 }
 
 bool LedgerView::commit_typing() {

@@ -67,6 +67,11 @@ int write_templates(const std::string& file, const std::string& pdf, const std::
   return 0;
 }
 
+QStringList view_names() {
+  return {QStringLiteral("plan"),      QStringLiteral("side"),    QStringLiteral("solid"), QStringLiteral("bed"),
+          QStringLiteral("rehearsal"), QStringLiteral("surface"), QStringLiteral("bench")};
+}
+
 }  // namespace
 
 int main(int argc, char** argv) {
@@ -94,8 +99,8 @@ int main(int argc, char** argv) {
   const QCommandLineOption shot(QStringLiteral("screenshot"), QStringLiteral("Save a picture of the window and leave"),
                                 QStringLiteral("PNG"));
   const QCommandLineOption view(QStringLiteral("view"),
-                                QStringLiteral("Picture to show: plan, side, solid, bed, rehearsal, surface"),
-                                QStringLiteral("VIEW"), QStringLiteral("plan"));
+                                QStringLiteral("Picture to show: plan, side, solid, bed, rehearsal, surface, bench"),
+                                QStringLiteral("VIEW"), QStringLiteral("bench"));
   const QCommandLineOption line(QStringLiteral("line"), QStringLiteral("Line of the build sheet to choose"),
                                 QStringLiteral("ID"));
   const QCommandLineOption moment(QStringLiteral("moment"), QStringLiteral("Share of the rehearsal's clock, 0 to 1"),
@@ -121,8 +126,14 @@ int main(int argc, char** argv) {
   const QCommandLineOption follower(QStringLiteral("follower"),
                                     QStringLiteral("Bearing or bush that follows the template, mm"),
                                     QStringLiteral("MM"), QStringLiteral("12.7"));
-  parser.addOptions(
-      {paper, router, follower, sheet, part, templates, shot, view, line, moment, knife, dark, prove, timing});
+  const QCommandLineOption step(QStringLiteral("step"), QStringLiteral("Show the step at the machine"));
+  const QCommandLineOption alone_picture(QStringLiteral("alone"), QStringLiteral("Show the picture alone"));
+  const QCommandLineOption text(QStringLiteral("text"), QStringLiteral("Size of the text, 12 to 24 points"),
+                                QStringLiteral("POINTS"), QStringLiteral("12"));
+  const QCommandLineOption size(QStringLiteral("size"), QStringLiteral("Size of the window's picture, WIDTHxHEIGHT"),
+                                QStringLiteral("SIZE"), QStringLiteral("1280x800"));
+  parser.addOptions({step, alone_picture, text, size, paper, router, follower, sheet, part, templates, shot, view, line,
+                     moment, knife, dark, prove, timing});
   parser.process(application);
   const QStringList files = parser.positionalArguments();
   if (parser.isSet(sheet)) {
@@ -148,7 +159,11 @@ int main(int argc, char** argv) {
   app::MainWindow window(bench);
   if (parser.isSet(dark)) window.apply_theme(true);
   if (alone) window.set_ask_before_closing(false);
-  if (parser.isSet(shot)) window.resize(1280, 800);
+  if (parser.isSet(text)) window.set_text_size_of_window(parser.value(text).toDouble());
+  if (parser.isSet(shot)) {
+    const QStringList wanted = parser.value(size).split(QLatin1Char('x'));
+    window.resize(wanted.value(0).toInt(), wanted.value(1).toInt());
+  }
   window.show();  // first: a question stands over its window
   if (!files.isEmpty() && !window.open_file(files.first()) && parser.isSet(shot)) return 3;
   if (!alone) window.offer_unnamed_work(home);
@@ -160,16 +175,15 @@ int main(int argc, char** argv) {
     QObject::connect(&bench, &app::Workbench::planned_now, &window, [&window, &parser, wanted, view] {
       if (window.line() == wanted) return;
       window.choose_line(wanted);
-      const QStringList names{QStringLiteral("plan"), QStringLiteral("side"),      QStringLiteral("solid"),
-                              QStringLiteral("bed"),  QStringLiteral("rehearsal"), QStringLiteral("surface")};
       if (parser.isSet(view))
-        window.show_view(static_cast<app::View>(std::max<qsizetype>(0, names.indexOf(parser.value(view)))));
+        window.show_view(static_cast<app::View>(std::max<qsizetype>(0, view_names().indexOf(parser.value(view)))));
     });
   }
-  const QStringList views{QStringLiteral("plan"), QStringLiteral("side"),      QStringLiteral("solid"),
-                          QStringLiteral("bed"),  QStringLiteral("rehearsal"), QStringLiteral("surface")};
+  const QStringList views = view_names();
   if (parser.isSet(view))
     window.show_view(static_cast<app::View>(std::max<qsizetype>(0, views.indexOf(parser.value(view)))));
+  if (parser.isSet(step)) window.show_step(true);
+  if (parser.isSet(alone_picture)) window.show_alone(true);
   if (parser.isSet(knife)) window.look_at(parser.value(knife).toDouble(), 0);
   if (parser.isSet(moment)) window.rehearsal()->show_share(parser.value(moment).toDouble());
   if (parser.isSet(prove))
@@ -186,7 +200,14 @@ int main(int argc, char** argv) {
     auto* wait = new QTimer(&window);
     QObject::connect(wait, &QTimer::timeout, &window, [&, ticks = 0]() mutable {
       ++ticks;
-      const bool settled = bench.planned(bench.part()) && (!parser.isSet(prove) || bench.proof(bench.part())) &&
+      const auto all_planned = [&] {
+        for (const PartKind& kind : bench.parts().kinds())
+          if (const auto d = bench.followed().designs.find(kind.id()); d && d->present && !bench.planned(kind.id()))
+            return false;
+        return true;
+      };
+      const bool settled = bench.planned(bench.part()) && (window.view() != app::View::bench || all_planned()) &&
+                           (!parser.isSet(prove) || bench.proof(bench.part())) &&
                            (window.view() != app::View::rehearsal || window.rehearsal()->ready());
       if ((!settled && ticks < 200) || ticks < 6) return;
       const bool saved = window.grab().save(parser.value(shot));

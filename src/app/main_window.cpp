@@ -24,6 +24,8 @@ namespace wren::app {
 MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent), bench_(bench) {
   setAcceptDrops(true);
   setWindowIcon(QIcon(QStringLiteral(":/icons/upland-wren.svg")));
+  QSettings settings;
+  set_text_size(settings.value(QStringLiteral("window/text"), least_text_size).toDouble());
   sheet_ = new BuildSheetView(bench, this);
   ledger_ = new LedgerView(bench, this);
   remarks_ = new RemarksView(bench, this);
@@ -32,7 +34,8 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   under_ = new QSplitter(Qt::Horizontal, this);
   under_->addWidget(ledger_);
   under_->addWidget(remarks_);
-  over_->addWidget(make_picture());
+  picture_side_ = make_picture();
+  over_->addWidget(picture_side_);
   over_->addWidget(under_);
   beside_->addWidget(sheet_);
   beside_->addWidget(over_);
@@ -40,10 +43,18 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   beside_->setStretchFactor(1, 1);
   over_->setStretchFactor(0, 3);
   over_->setStretchFactor(1, 2);
-  beside_->setSizes({232, 1048});
-  over_->setSizes({410, 320});
-  under_->setSizes({600, 448});
-  setCentralWidget(beside_);
+  beside_->setSizes({260, 1020});
+  root_ = new QStackedWidget(this);
+  auto* desk = new QWidget(root_);
+  auto* column = new QVBoxLayout(desk);
+  column->setContentsMargins(0, 0, 0, 0);
+  column->setSpacing(0);
+  column->addWidget(make_pages());
+  column->addWidget(beside_, 1);
+  root_->addWidget(desk);
+  step_ = new StepView(bench, root_);
+  root_->addWidget(step_);
+  setCentralWidget(root_);
   make_menus();
   menuBar()->setCornerWidget(make_head(), Qt::TopRightCorner);
 
@@ -58,6 +69,26 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
 
   connect(sheet_, &BuildSheetView::line_chosen, this, &MainWindow::line_chosen);
   connect(remarks_, &RemarksView::go_to, this, &MainWindow::go_to);
+  connect(ledger_, &LedgerView::formula_asked, this, &MainWindow::show_formulas);
+  connect(step_, &StepView::leave, this, [this] { show_step(false); });
+  connect(step_, &StepView::key_wanted, this, [this](const QString& key) {
+    show_step(false);
+    go_to_number(line_for_key(bench_.sheet(), key.toStdString()), key.toStdString());
+  });
+  connect(whole_, &BenchView::number_chosen, this, [this](const QString& key) {
+    go_to_number(line_for_key(bench_.sheet(), key.toStdString()), key.toStdString());
+  });
+  connect(whole_, &BenchView::section_chosen, this, [this](const QString& section) {
+    // Its next line, else its first.
+    std::string first;
+    for (const BuildLine& l : bench_.sheet()) {
+      if (l.section != section.toStdString() || l.state == LineState::heading) continue;
+      if (first.empty()) first = l.id;
+      if (l.next) first = l.id;
+    }
+    if (!first.empty()) choose_line(first);
+    if (paged_) turn_to(Page::sheet);
+  });
   connect(&bench_, &Workbench::changed, this, &MainWindow::refresh);
   connect(&bench_, &Workbench::said, this, &MainWindow::say);
   connect(&bench_, &Workbench::progress, this, [this](double share, const QString& phase) {
@@ -67,17 +98,16 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   });
   connect(&bench_, &Workbench::proved, progress_, &QProgressBar::hide);
   connect(&bench_, &Workbench::written, progress_, &QProgressBar::hide);
-  QSettings settings;
+  connect(&bench_, &Workbench::opened, this, [this] { show_view(View::bench); });
   resize(1280, 800);
   line_chosen(QString::fromStdString(line_));
   if (settings.contains(QStringLiteral("window/geometry"))) {
     restoreGeometry(settings.value(QStringLiteral("window/geometry")).toByteArray());
     beside_->restoreState(settings.value(QStringLiteral("window/beside")).toByteArray());
-    over_->restoreState(settings.value(QStringLiteral("window/over")).toByteArray());
-    under_->restoreState(settings.value(QStringLiteral("window/under")).toByteArray());
   }
-  apply_theme(settings.value(QStringLiteral("window/dark"), false).toBool());
+  choose_theme(settings.value(QStringLiteral("window/theme"), QStringLiteral("desktop")).toString());
   if (settings.value(QStringLiteral("window/inch"), false).toBool()) bench_.set_units(UnitSystem::inch);
+  show_view(View::bench);
   refresh();
 }
 
@@ -107,13 +137,12 @@ QWidget* MainWindow::make_picture() {
   row->setContentsMargins(8, 2, 8, 0);
   row->setSpacing(2);
   view_buttons_ = new QButtonGroup(this);
-  const QString names[] = {tr("Plan"), tr("Side"), tr("Solid"), tr("Bed"), tr("Rehearsal"), tr("Surface")};
-  for (int i = 0; i < 6; ++i) {
+  const QString names[] = {tr("Plan"), tr("Side"), tr("Solid"), tr("Bed"), tr("Rehearsal"), tr("Surface"), tr("Bench")};
+  for (const int i : {6, 0, 1, 2, 3, 4, 5}) {
     auto* button = new QPushButton(names[i], all);
     button->setObjectName(QStringLiteral("view"));
     button->setCheckable(true);
-    button->setChecked(i == 0);
-    button->setToolTip(tr("Ctrl+%1").arg(i + 1));
+    button->setToolTip(i == 6 ? tr("Ctrl+B") : tr("Ctrl+%1").arg(i + 1));
     button->setAccessibleName(tr("Picture: %1").arg(names[i]));
     view_buttons_->addButton(button, i);
     row->addWidget(button);
@@ -121,6 +150,9 @@ QWidget* MainWindow::make_picture() {
   row->addStretch(1);
   column->addLayout(row);
   pictures_ = new QStackedWidget(all);
+  whole_ = new BenchView(bench_, this);
+  whole_->setAccessibleName(tr("Bench"));
+  pictures_->addWidget(whole_);
   bed_ = new BedView(bench_, this);
   rehearsal_ = new RehearsalView(bench_, this);
   connect(rehearsal_, &RehearsalView::prove_asked, this, [this] {
@@ -160,6 +192,7 @@ QWidget* MainWindow::own_view(const std::string& part, View view) const {
 }
 
 QWidget* MainWindow::picture_of(View view) const {
+  if (view == View::bench) return whole_;
   if (QWidget* own = own_view(bench_.part(), view)) return own;
   return view == View::solid ? solid_ : view == View::rehearsal ? rehearsal_ : static_cast<QWidget*>(bed_);
 }
@@ -169,6 +202,20 @@ void MainWindow::show_view(View view) {
   view_ = view;
   pictures_->setCurrentWidget(picture_of(view));
   view_buttons_->button(static_cast<int>(view))->setChecked(true);
+  lay_out();
+}
+
+void MainWindow::choose_line(const std::string& id) {
+  const bool same = line_ == id && sheet_->chosen() == id;
+  sheet_->choose(id);
+  if (same) line_chosen(QString::fromStdString(id));
+}
+
+void MainWindow::go_to_number(const std::string& line, const std::string& key) {
+  if (!line.empty()) choose_line(line);
+  if (key.empty()) return;
+  if (paged_) turn_to(Page::numbers);
+  ledger_->focus_key(key);
 }
 
 void MainWindow::line_chosen(const QString& id) {
@@ -181,6 +228,8 @@ void MainWindow::line_chosen(const QString& id) {
   for (const View view : {View::plan, View::side, View::surface})
     view_buttons_->button(static_cast<int>(view))->setVisible(own_view(bench_.part(), view) != nullptr);
   ledger_->show_line(line_);
+  remarks_->show_line(line_);
+  if (root_->currentWidget() == step_ && step_->line() != line_) step_->show_line(line_);
   mark_cut_->setEnabled(!chosen.side.empty());
   for (const auto& [part, pictures] : own_)
     if (pictures.line_chosen) pictures.line_chosen(line_);
@@ -188,6 +237,11 @@ void MainWindow::line_chosen(const QString& id) {
     bed_->set_side(chosen.side);
     rehearsal_->set_side(chosen.side);
   }
+  // A body stands beside its numbers, a board or a neck over them; what was chosen for a part is kept for it.
+  const QString part = QString::fromStdString(bench_.part());
+  const bool tall = own_.at(bench_.part()).tall;
+  arrangement_ =
+      QSettings().value(QStringLiteral("arrangement/") + part, tall).toBool() ? Arrangement::tall : Arrangement::wide;
   show_view(chosen.look);  // everything turns to the chosen line, the picture too
 }
 
@@ -206,6 +260,7 @@ void MainWindow::go_to(const Remark& remark) {
 void MainWindow::refresh() {
   const QString name = QString::fromStdString(bench_.project().name);
   name_->setText(name + (bench_.history().modified() ? tr("  (unsaved)") : QString()));
+  name_->setVisible(!paged_);  // a small window has the name in its frame
   // The menu bar measures its corner only when it is set: a longer name would be cut off.
   if (QWidget* head = menuBar()->cornerWidget(Qt::TopRightCorner)) {
     head->adjustSize();
@@ -223,14 +278,6 @@ void MainWindow::say(const QString& text, bool bad) {
   said_->setText(text);
   said_->setStyleSheet(QStringLiteral("color: %1").arg((bad ? colours().rowan : colours().ink).name()));
   if (bad) progress_->hide();
-}
-
-void MainWindow::apply_theme(bool dark) {
-  set_theme(dark ? Theme::dark : Theme::light);
-  qApp->setStyleSheet(style_sheet());
-  dark_->setChecked(dark);
-  Q_EMIT bench_.changed();
-  Q_EMIT bench_.planned_now();
 }
 
 namespace {
@@ -382,9 +429,7 @@ void MainWindow::closeEvent(QCloseEvent* event) {
   QSettings settings;
   settings.setValue(QStringLiteral("window/geometry"), saveGeometry());
   settings.setValue(QStringLiteral("window/beside"), beside_->saveState());
-  settings.setValue(QStringLiteral("window/over"), over_->saveState());
-  settings.setValue(QStringLiteral("window/under"), under_->saveState());
-  settings.setValue(QStringLiteral("window/dark"), theme() == Theme::dark);
+  settings.setValue(QStringLiteral("window/text"), text_size());
   settings.setValue(QStringLiteral("window/inch"), bench_.units() == UnitSystem::inch);
   event->accept();
 }

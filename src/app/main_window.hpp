@@ -4,6 +4,7 @@
 
 #include <QActionGroup>
 #include <QButtonGroup>
+#include <QDBusVariant>
 #include <QLabel>
 #include <QMainWindow>
 #include <QProgressBar>
@@ -12,9 +13,11 @@
 #include <QStackedWidget>
 
 #include "app/bed_view.hpp"
+#include "app/bench_view.hpp"
 #include "app/panels.hpp"
 #include "app/pictures.hpp"
 #include "app/rehearsal_view.hpp"
+#include "app/step_view.hpp"
 
 namespace wren::app {
 
@@ -27,7 +30,10 @@ class MainWindow : public QMainWindow {
 
   void show_view(View view);
   [[nodiscard]] View view() const { return view_; }
-  void choose_line(const std::string& id) { sheet_->choose(id); }
+  /// Everything turns to a line of the build sheet.
+  void choose_line(const std::string& id);
+  /// A number's field, with the line it stands in.
+  void go_to_number(const std::string& line, const std::string& key);
   [[nodiscard]] const std::string& line() const { return line_; }
   [[nodiscard]] RehearsalView* rehearsal() { return rehearsal_; }
   /// Turns the part's own pictures to a place (mm, instrument frame).
@@ -38,11 +44,30 @@ class MainWindow : public QMainWindow {
   /// The part's own view of a kind; nullptr where it has none.
   [[nodiscard]] QWidget* own_view(const std::string& part, View view) const;
   [[nodiscard]] LedgerView* ledger() { return ledger_; }
+  [[nodiscard]] BenchView* bench_view() { return whole_; }
+  [[nodiscard]] StepView* step_view() { return step_; }
+  /// The step beside the machine in place of the desk; and back, at the same step.
+  void show_step(bool on);
+  [[nodiscard]] bool at_step() const;
+  /// The picture alone.
+  void show_alone(bool on);
+  /// Where numbers and remarks stand: under the picture (wide) or beside it (tall). Chosen by the part, and kept for
+  /// it.
+  enum class Arrangement { wide, tall };
+  void arrange(Arrangement how);
+  [[nodiscard]] Arrangement arrangement() const { return arrangement_; }
+  /// On a small screen panels are pages that are turned.
+  enum class Page { sheet, picture, numbers, remarks };
+  [[nodiscard]] bool paged() const { return paged_; }
+  void turn_to(Page page);
+  void set_text_size_of_window(double points);
   /// Opens a file, offering unsaved work of an earlier run; tells what is wrong with it.
   bool open_file(const QString& path);
   /// Unsaved work that never had a file, of a window that did not end well: asked for once.
   void offer_unnamed_work(const std::filesystem::path& home);
   void apply_theme(bool dark);
+  /// "light", "dark", or "desktop": as the desktop is.
+  void choose_theme(const QString& which);
   /// Without questions, for tests and for --screenshot.
   void write_programs_into(const QString& folder);
   bool write_sheet_to(const QString& pdf, const QString& paper = QStringLiteral("a4"));
@@ -50,8 +75,12 @@ class MainWindow : public QMainWindow {
   bool export_to(const QString& path, const std::string& part, const QString& what = {});
   void set_ask_before_closing(bool ask) { ask_ = ask; }
 
+ private Q_SLOTS:
+  void desktop_changed(const QString& group, const QString& key, const QDBusVariant& value);
+
  protected:
   void closeEvent(QCloseEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
   void dragEnterEvent(QDragEnterEvent*) override;
   void dropEvent(QDropEvent*) override;
 
@@ -59,6 +88,15 @@ class MainWindow : public QMainWindow {
   void make_menus();
   QWidget* make_head();
   QWidget* make_picture();
+  QWidget* make_pages();
+  /// Shows and hides panels by view, arrangement and the room there is.
+  void lay_out();
+  void find();
+  void show_formulas(const QString& about);
+  void make_views_menu();
+  void step_window();
+  void restyle();
+  void show_folder();
   void refresh();
   void line_chosen(const QString& id);
   void go_to(const Remark& remark);
@@ -89,6 +127,18 @@ class MainWindow : public QMainWindow {
   [[nodiscard]] QWidget* picture_of(View view) const;
 
   Workbench& bench_;
+  QStackedWidget* root_ = nullptr;  // the desk, or the step
+  StepView* step_ = nullptr;
+  StepView* own_step_ = nullptr;  // in a window of its own
+  BenchView* whole_ = nullptr;
+  QWidget* picture_side_ = nullptr;  // buttons and picture
+  QWidget* page_bar_ = nullptr;
+  QButtonGroup* page_buttons_ = nullptr;
+  Page page_ = Page::picture;
+  bool paged_ = false;
+  bool alone_ = false;
+  bool follows_desktop_ = false;
+  Arrangement arrangement_ = Arrangement::wide;
   BuildSheetView* sheet_;
   LedgerView* ledger_;
   RemarksView* remarks_;
@@ -105,13 +155,16 @@ class MainWindow : public QMainWindow {
   QAction* undo_ = nullptr;
   QAction* redo_ = nullptr;
   QAction* mark_cut_ = nullptr;
-  QAction* dark_ = nullptr;
+  QActionGroup* themes_ = nullptr;
+  QAction* step_action_ = nullptr;
+  QAction* alone_action_ = nullptr;
+  QAction* tall_action_ = nullptr;
   QMenu* recent_ = nullptr;
   QMenu* exports_ = nullptr;
   QSplitter* beside_ = nullptr;
   QSplitter* over_ = nullptr;
   QSplitter* under_ = nullptr;
-  View view_ = View::plan;
+  View view_ = View::bench;
   std::string line_ = "fretboard.strings";
   bool ask_ = true;
   Task<Expected<std::string>> picture_read_{this};

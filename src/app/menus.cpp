@@ -1,17 +1,26 @@
 // The menus of the main window: every job has a place here and a key, and all keys are listed in one place.
+#include <algorithm>
+
 #include <QApplication>
+#include <QDesktopServices>
 #include <QDialog>
 #include <QFileDialog>
+#include <QFileInfo>
 #include <QInputDialog>
+#include <QLineEdit>
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QProcess>
+#include <QScreen>
 #include <QSettings>
 #include <QTemporaryDir>
 #include <QTextBrowser>
+#include <QUrl>
 
+#include "app/find_box.hpp"
 #include "app/main_window.hpp"
 #include "app/materials_dialog.hpp"
+#include "app/new_dialog.hpp"
 #include "app/paper.hpp"
 #include "app/paper_dialog.hpp"
 #include "app/theme.hpp"
@@ -28,13 +37,12 @@ void MainWindow::make_menus() {
     return action;
   };
   QMenu* file = menuBar()->addMenu(tr("&File"));
-  QMenu* fresh = file->addMenu(tr("&New from"));
-  for (const std::string& name : starting_points())
-    add(fresh, QString::fromStdString(name), {}, [this, name] {
-      if (may_leave()) bench_.replace(*project_from(name));
-    });
-  fresh->addSeparator();
-  add(fresh, tr("&this one: its numbers, nothing of what was made"), {}, [this] {
+  add(file, tr("&New…"), QKeySequence::New, [this] {
+    if (!may_leave()) return;
+    NewDialog dialog(bench_, this);
+    if (dialog.exec() == QDialog::Accepted) bench_.replace(dialog.project());
+  });
+  add(file, tr("New from &this one: its numbers, nothing of what was made"), {}, [this] {
     if (!taken() || !may_leave()) return;
     Project next = without_facts(bench_.project());
     next.name += " (another)";
@@ -51,6 +59,13 @@ void MainWindow::make_menus() {
   add(file, tr("&Save"), QKeySequence::Save, [this] { save(false); });
   add(file, tr("Save &as…"), QKeySequence(QStringLiteral("Ctrl+Shift+S")), [this] { save(true); });
   file->addSeparator();
+  add(file, tr("Bring in a &plan (DXF, SVG, PDF)…"), QKeySequence(QStringLiteral("Ctrl+I")), [this] { import_plan(); });
+  exports_ = file->addMenu(tr("E&xport the part"));
+  connect(exports_, &QMenu::aboutToShow, this, &MainWindow::fill_exports);
+  fill_exports();
+  add(file, tr("Run sheet on paper (&print)…"), QKeySequence::Print, [this] { sheet_on_paper(); });
+  add(file, tr("Show the &folder of the programs"), {}, [this] { show_folder(); });
+  file->addSeparator();
   add(file, tr("&Quit"), QKeySequence(QStringLiteral("Ctrl+Q")), [this] { close(); });
 
   QMenu* edit = menuBar()->addMenu(tr("&Edit"));
@@ -59,21 +74,15 @@ void MainWindow::make_menus() {
   edit->addSeparator();
   add(edit, tr("&Copy picture"), QKeySequence(QStringLiteral("Ctrl+Shift+C")), [this] { copy_picture(); });
 
-  QMenu* look = menuBar()->addMenu(tr("&View"));
-  const QString names[] = {tr("&Plan"), tr("&Side"), tr("S&olid"), tr("&Bed"), tr("&Rehearsal"), tr("S&urface")};
-  for (int i = 0; i < 6; ++i)
-    add(look, names[i], QKeySequence(QStringLiteral("Ctrl+%1").arg(i + 1)),
-        [this, i] { show_view(static_cast<View>(i)); });
-  look->addSeparator();
-  add(look, tr("Show &all"), QKeySequence(QStringLiteral("Ctrl+0")), [this] {
-    if (auto* flat = qobject_cast<FlatView*>(pictures_->currentWidget())) flat->fit();
-  });
-  add(look, tr("&Millimetres or inches"), QKeySequence(QStringLiteral("Ctrl+U")), [this] { units_->click(); });
-  dark_ =
-      add(look, tr("&Dark"), QKeySequence(QStringLiteral("Ctrl+D")), [this] { apply_theme(theme() == Theme::light); });
-  dark_->setCheckable(true);
+  edit->addSeparator();
+  add(edit, tr("&Find a line or a number…"), QKeySequence::Find, [this] { find(); });
 
+  make_views_menu();
   QMenu* work = menuBar()->addMenu(tr("&Work"));
+  add(work, tr("Next &step"), QKeySequence(QStringLiteral("N")), [this] {
+    show_step(false);
+    if (!sheet_->go_next()) say(tr("Everything is made and measured"), false);
+  });
   add(work, tr("&Rehearse and prove"), QKeySequence(QStringLiteral("Ctrl+R")), [this] {
     if (!taken()) return;
     choose_line(bench_.part() + ".rehearsal");
@@ -87,10 +96,6 @@ void MainWindow::make_menus() {
     if (taken()) write_programs();
   });
   work->addSeparator();
-  exports_ = work->addMenu(tr("E&xport the part"));
-  connect(exports_, &QMenu::aboutToShow, this, &MainWindow::fill_exports);
-  fill_exports();
-  add(work, tr("Run sheet on &paper…"), QKeySequence::Print, [this] { sheet_on_paper(); });
   mark_cut_ = add(work, tr("&Mark this cut as done"), QKeySequence(QStringLiteral("Ctrl+M")),
                   [this] { bench_.mark_cut(line_); });
   mark_cut_->setEnabled(false);
@@ -105,6 +110,7 @@ void MainWindow::make_menus() {
   make_part_menus();
 
   QMenu* help = menuBar()->addMenu(tr("&Help"));
+  add(help, tr("&Formulas and their sources"), {}, [this] { show_formulas({}); });
   add(help, tr("&Keys"), QKeySequence::HelpContents, [this] { show_shortcuts(); });
   add(help, tr("&About"), {}, [this] {
     QMessageBox::about(this, tr("Upland Wren"),
@@ -112,6 +118,119 @@ void MainWindow::make_menus() {
                           "programs.\nGPL-3.0-or-later. The program plans; you decide.")
                            .arg(QApplication::applicationVersion()));
   });
+}
+
+void MainWindow::make_views_menu() {
+  const auto add = [this](QMenu* menu, const QString& text, const QKeySequence& keys, auto run) {
+    QAction* action = menu->addAction(text);
+    action->setShortcut(keys);
+    connect(action, &QAction::triggered, this, run);
+    return action;
+  };
+  QMenu* look = menuBar()->addMenu(tr("&View"));
+  add(look, tr("B&ench: the whole instrument"), QKeySequence(QStringLiteral("Ctrl+B")),
+      [this] { show_view(View::bench); });
+  const QString names[] = {tr("&Plan"), tr("&Side"), tr("S&olid"), tr("&Bed"), tr("&Rehearsal"), tr("S&urface")};
+  for (int i = 0; i < 6; ++i)
+    add(look, names[i], QKeySequence(QStringLiteral("Ctrl+%1").arg(i + 1)),
+        [this, i] { show_view(static_cast<View>(i)); });
+  look->addSeparator();
+  add(look, tr("Show &all"), QKeySequence(QStringLiteral("Ctrl+0")), [this] {
+    QWidget* now = view_ == View::bench ? whole_->picture() : pictures_->currentWidget();
+    if (auto* flat = qobject_cast<FlatView*>(now)) flat->fit();
+  });
+  step_action_ =
+      add(look, tr("Step at the &machine"), QKeySequence(QStringLiteral("F8")), [this](bool on) { show_step(on); });
+  step_action_->setCheckable(true);
+  add(look, tr("Step in a &window of its own"), QKeySequence(QStringLiteral("Shift+F8")), [this] { step_window(); });
+  alone_action_ =
+      add(look, tr("Picture a&lone"), QKeySequence(QStringLiteral("F9")), [this](bool on) { show_alone(on); });
+  alone_action_->setCheckable(true);
+  tall_action_ = add(look, tr("Numbers &beside the picture"), QKeySequence(QStringLiteral("F10")),
+                     [this](bool on) { arrange(on ? Arrangement::tall : Arrangement::wide); });
+  tall_action_->setCheckable(true);
+  look->addSeparator();
+  add(look, tr("&Millimetres or inches"), QKeySequence(QStringLiteral("Ctrl+U")), [this] { units_->click(); });
+  add(look, tr("Text lar&ger"), QKeySequence::ZoomIn, [this] { set_text_size_of_window(text_size() + 1); });
+  add(look, tr("Text smalle&r"), QKeySequence::ZoomOut, [this] { set_text_size_of_window(text_size() - 1); });
+  QMenu* theme_menu = look->addMenu(tr("&Theme"));
+  themes_ = new QActionGroup(this);
+  for (const auto& [which, title] : {std::pair{"desktop", tr("As the &desktop")}, std::pair{"light", tr("&Light")},
+                                     std::pair{"dark", tr("Dar&k")}}) {
+    QAction* action = theme_menu->addAction(title);
+    action->setCheckable(true);
+    action->setData(QString::fromLatin1(which));
+    themes_->addAction(action);
+    connect(action, &QAction::triggered, this, [this, action] { choose_theme(action->data().toString()); });
+  }
+  add(look, tr("&Dark or light"), QKeySequence(QStringLiteral("Ctrl+D")),
+      [this] { choose_theme(theme() == Theme::light ? QStringLiteral("dark") : QStringLiteral("light")); });
+}
+
+void MainWindow::step_window() {
+  if (own_step_ == nullptr) {
+    own_step_ = new StepView(bench_, this);
+    own_step_->setWindowFlag(Qt::Window);
+    own_step_->setWindowTitle(tr("Step at the machine, Upland Wren"));
+    connect(own_step_, &StepView::leave, own_step_, &QWidget::hide);
+    connect(own_step_, &StepView::key_wanted, step_, &StepView::key_wanted);
+  }
+  // On a second screen where there is one, filling it.
+  const auto screens = QGuiApplication::screens();
+  if (screens.size() > 1)
+    for (QScreen* other : screens)
+      if (other != screen()) {
+        own_step_->setGeometry(other->availableGeometry());
+        break;
+      }
+  own_step_->show();
+  own_step_->show_line(line_);
+  own_step_->raise();
+}
+
+void MainWindow::find() {
+  if (!taken()) return;
+  show_step(false);
+  FindBox box(bench_, this);
+  connect(&box, &FindBox::found, this,
+          [this](const QString& line, const QString& key) { go_to_number(line.toStdString(), key.toStdString()); });
+  box.exec();
+}
+
+void MainWindow::show_folder() {
+  const QString folder = QString::fromStdString(bench_.project().record.folder);
+  if (folder.isEmpty()) return say(tr("No programs were written yet: Work, Write programs"), true);
+  if (!QFileInfo(folder).isDir()) return say(tr("The folder is gone: %1").arg(folder), true);
+  if (!QDesktopServices::openUrl(QUrl::fromLocalFile(folder))) say(tr("The programs are in %1").arg(folder), false);
+}
+
+void MainWindow::show_formulas(const QString& about) {
+  QDialog dialog(this);
+  dialog.setWindowTitle(tr("Formulas and their sources"));
+  dialog.resize(980, 640);
+  auto* column = new QVBoxLayout(&dialog);
+  auto* words = new QLineEdit(&dialog);
+  words->setAccessibleName(tr("Words to find in the formulas"));
+  words->setPlaceholderText(tr("Find: break angle, pocket, scallop …"));
+  auto* text = new QTextBrowser(&dialog);
+  text->setAccessibleName(tr("Formulas"));
+  QFile file(QStringLiteral(":/formulas.md"));
+  if (file.open(QIODevice::ReadOnly)) text->setMarkdown(QString::fromUtf8(file.readAll()));
+  const auto look = [text](const QString& what) {
+    // The whole of it, else its longest words one after another.
+    QStringList tries{what};
+    QStringList parts = what.split(QLatin1Char(' '), Qt::SkipEmptyParts);
+    std::sort(parts.begin(), parts.end(), [](const QString& a, const QString& b) { return a.size() > b.size(); });
+    for (const QString& one : tries + parts) {
+      text->moveCursor(QTextCursor::Start);
+      if (!one.isEmpty() && text->find(one)) return;
+    }
+  };
+  connect(words, &QLineEdit::textChanged, text, look);
+  column->addWidget(words);
+  column->addWidget(text, 1);
+  words->setText(about);
+  dialog.exec();
 }
 
 void MainWindow::spoiled() {

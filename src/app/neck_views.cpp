@@ -42,7 +42,7 @@ void diamond(QPainter& g, QPointF at, bool held) {
 void NeckPicture::hint(QPainter& g, const QString& text) {
   g.setFont(text_font(8.5));
   g.setPen(colours().faint);
-  g.drawText(QRectF(14, height() - 24, width() - 28, 18), Qt::AlignLeft | Qt::AlignVCenter, text);
+  say_below(g, text);
 }
 
 // ---- plan
@@ -140,7 +140,7 @@ void NeckPlanView::draw_neck(QPainter& g, const NeckDesign& d) {
                    .arg(tuner.string)
                    .arg(length(tuner.behind_nut))
                    .arg(tuner.angle * 57.29578, 0, 'f', 1);
-    g.drawText(QRectF(14, height() - 24, width() - 28, 18), Qt::AlignLeft | Qt::AlignVCenter, text);
+    say_below(g, text);
   } else {
     hint(g, tr("Drag a diamond: first post, rod's end, heel. Strings run straight to their posts; dashed: the tuners' "
                "bodies on the back. Green: tabs."));
@@ -286,9 +286,9 @@ void NeckSideView::draw_neck(QPainter& g, const NeckDesign& d) {
   g.drawLine(mapped({knife_, n.board->given.board.thickness + 3}, t), mapped({knife_, -n.depth({knife_, 0}) - 3}, t));
   g.setFont(text_font(8.5));
   g.setPen(p.faint);
-  g.drawText(QRectF(14, 10, width() - 28, 18), tr("On the centre line, heights × %1 ([ and ] change it). The knife "
-                                                  "follows the mouse (< and > move it). Dashed: the board.")
-                                                   .arg(stretch_, 0, 'f', 1));
+  say_above(g, tr("On the centre line, heights × %1 ([ and ] change it). The knife "
+                  "follows the mouse (< and > move it). Dashed: the board.")
+                   .arg(stretch_, 0, 'f', 1));
   // The section, in true proportion.
   const auto edges = crossings(n.corners, {knife_, 0}, {0, 1});
   if (edges.size() < 2) return;
@@ -317,7 +317,7 @@ void NeckSideView::draw_neck(QPainter& g, const NeckDesign& d) {
       near = &s;
   if (near != nullptr) words += tr(",  leaves the measured section by %1").arg(length(near->worst));
   g.setPen(skin < practice::skin_least ? p.rowan : p.ink);
-  g.drawText(QRectF(14, height() - 40, width() - 28, 18), Qt::AlignHCenter, words);
+  say_centred(g, 0, words);
   if (near != nullptr)
     for (const BackSection& s : n.given.back.sections)
       if (s.x == near->x) {
@@ -455,8 +455,8 @@ void SurfaceView::draw_neck(QPainter& g, const NeckDesign& d) {
   }
   g.setFont(text_font(8.5));
   g.setPen(p.faint);
-  g.drawText(QRectF(14, 8, width() - 28, 18), tr("Bend along the neck, the back rolled out flat. Even colour and even "
-                                                 "teeth: fair. A sudden change: a lump that a hand feels."));
+  say_above(g, tr("Bend along the neck, the back rolled out flat. Even colour and even "
+                  "teeth: fair. A sudden change: a lump that a hand feels."));
   // Depth grows away from the strings: where it bulges, it bends the other way than its graph does.
   const QRectF bar(width() - 300, height() - 26, 150, 9);
   for (int i = 0; i < 150; ++i)

@@ -7,6 +7,7 @@
 #include <QPdfWriter>
 
 #include "app/board_painter.hpp"
+#include "app/theme.hpp"
 #include "core/document/files.hpp"
 
 namespace wren::app {
@@ -77,6 +78,7 @@ class Page {
     text(foot_ + QStringLiteral("     page %1").arg(page_), 7.5, false, 0, 0, false);
     y_ = keep;
   }
+  TrueSize true_size_;
   QPagedPaintDevice& device_;
   QString foot_;
   QPainter painter_;

@@ -47,13 +47,12 @@ void MainWindow::make_part_menus() {
   add(neck, tr("Load the &head's outline…"), QKeySequence(QStringLiteral("Ctrl+Shift+L")),
       [this] { load_drawing(false); });
   QMenu* body = menuBar()->addMenu(tr("&Body"));
-  add(body, tr("Bring in a &plan (DXF, SVG, PDF)…"), QKeySequence(QStringLiteral("Ctrl+I")), [this] { import_plan(); });
   add(body, tr("Lay a p&icture under the outline…"), {}, [this] { lay_picture(); });
-  add(body, tr("Take out drawn &cavities and holes"), {}, [this] {
+  add(body, tr("Remove drawn &cavities and holes"), {}, [this] {
     Body without = body_of(bench_.project()).body;
     without.drawn.clear();
     without.holes.clear();
-    if (const auto problem = set_drawn(bench_, without, "Take out drawn cavities and holes"))
+    if (const auto problem = set_drawn(bench_, without, "Remove drawn cavities and holes"))
       say(QString::fromStdString(problem->text()), true);
   });
   add(body, tr("Load sections of the &face…"), {}, [this] { load_carve(); });

@@ -45,7 +45,8 @@ PartPictures body_pictures(Workbench& bench, QWidget* parent) {
   auto* side = named(new BodySideView(bench, parent), QObject::tr("Set-up from the side"));
   return {{{Look::plan, plan}, {Look::side, side}},
           [side](double x, double) { side->set_knife(x); },
-          [plan](const std::string& line) { plan->set_editing(line == "body.outline"); }};
+          [plan](const std::string& line) { plan->set_editing(line == "body.outline"); },
+          true};
 }
 
 void paint_board_side(QPainter& g, const Followed& f, const Planned& planned, const Side& side, const QTransform& t,

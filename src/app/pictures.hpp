@@ -25,6 +25,7 @@ struct PartPictures {
   std::map<Look, QWidget*> views;                            // where there is none the generic ones are shown
   std::function<void(double x, double y)> look_at;           // a remark's place
   std::function<void(const std::string& line)> line_chosen;  // picks up what a line wants of a picture
+  bool tall = false;                                         // its numbers stand beside it, not under it
 };
 
 /// Makes the part's own views; empty where it has none.

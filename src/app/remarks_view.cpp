@@ -74,15 +74,38 @@ RemarksView::RemarksView(Workbench& bench, QWidget* parent) : QFrame(parent), be
   refresh();
 }
 
+void RemarksView::show_line(const std::string& id) {
+  if (line_ != id) {
+    all_ = false;
+    known_.clear();
+    for (const Remark& r : bench_.remarks()) known_.insert(r.kind + "|" + r.place);
+  }
+  line_ = id;
+  refresh();
+}
+
 void RemarksView::refresh() {
-  const auto remarks = bench_.remarks();
+  auto remarks = bench_.remarks();
   const auto count = [&](Weight w) {
-    return std::count_if(remarks.begin(), remarks.end(), [&](const Remark& r) { return r.weight == w; });
+    return static_cast<int>(
+        std::count_if(remarks.begin(), remarks.end(), [&](const Remark& r) { return r.weight == w; }));
   };
   QStringList heads;
-  if (const auto n = count(Weight::stop); n > 0) heads << tr("%1 stop").arg(n);
-  if (const auto n = count(Weight::think_again); n > 0) heads << tr("%1 to think again").arg(n);
+  if (const int n = count(Weight::stop); n > 0)
+    heads << (n == 1 ? tr("1 stops the work") : tr("%1 stop the work").arg(n));
+  if (const int n = count(Weight::think_again); n > 0) heads << tr("%1 to reconsider").arg(n);
   heading_->setText(heads.isEmpty() ? tr("Remarks") : tr("Remarks: %1").arg(heads.join(QStringLiteral(", "))));
+  // First those of the chosen line; what stops the work, and what the last edits brought, is never folded away.
+  const auto sheet = bench_.sheet();
+  const auto line = std::find_if(sheet.begin(), sheet.end(), [&](const BuildLine& l) { return l.id == line_; });
+  const auto own = [&](const Remark& r) { return line != sheet.end() && belongs(*line, r.place); };
+  std::stable_partition(remarks.begin(), remarks.end(), own);
+  const auto others = std::stable_partition(remarks.begin(), remarks.end(), [&](const Remark& r) {
+    return own(r) || r.weight == Weight::stop || !known_.contains(r.kind + "|" + r.place);
+  });
+  const auto folded = static_cast<int>(remarks.end() - others);
+  const bool foldable = folded > 1;
+  if (foldable && !all_) remarks.erase(others, remarks.end());
   // Where the keyboard is, and how far the list is scrolled, is found again in the new one.
   const QWidget* const holder = QApplication::focusWidget();
   const QString held =
@@ -92,7 +115,7 @@ void RemarksView::refresh() {
   auto* list = new QVBoxLayout(inside);
   list->setContentsMargins(0, 2, 8, 2);
   list->setSpacing(9);
-  if (remarks.empty()) {
+  if (remarks.empty() && !foldable) {
     auto* empty = new QLabel(
         tr("Nothing to remark. What is given fits together, and every cut can be made with the cutters at hand."),
         inside);
@@ -115,7 +138,10 @@ void RemarksView::refresh() {
     std::vector<Repair> ways = remark.others;
     if (remark.repair) ways.insert(ways.begin(), *remark.repair);
     const auto button = [&](const Repair& repair) {
-      auto* press = new QPushButton(QString::fromStdString(repair.label), inside);
+      auto* press = new WrapButton(QString::fromStdString(repair.label), inside);
+      QSizePolicy wraps(QSizePolicy::Preferred, QSizePolicy::Minimum);
+      wraps.setHeightForWidth(true);
+      press->setSizePolicy(wraps);
       press->setObjectName(QStringLiteral("repair"));
       press->setProperty("kind", QString::fromStdString(remark.kind));
       press->setProperty("way", QString::fromStdString(remark.kind + remark.place + repair.label));
@@ -127,7 +153,7 @@ void RemarksView::refresh() {
     constexpr std::size_t short_label = 34;
     const bool stacked = ways.size() > 1 || (ways.size() == 1 && ways.front().label.size() > short_label);
     if (stacked)
-      for (const Repair& way : ways) words->addWidget(button(way), 0, Qt::AlignLeft);
+      for (const Repair& way : ways) words->addWidget(button(way));
     auto* actions = new QHBoxLayout;
     actions->setSpacing(6);
     if (ways.size() == 1 && !stacked) actions->addWidget(button(ways.front()));
@@ -139,12 +165,23 @@ void RemarksView::refresh() {
     actions->addWidget(go);
     auto* source = new QLabel(QString::fromStdString(remark.source), inside);
     source->setObjectName(QStringLiteral("quiet"));
-    source->setToolTip(source->text());
-    source->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-    actions->addWidget(source, 1);
+    source->setWordWrap(true);
+    actions->addStretch(1);
+    if (!remark.source.empty()) words->addWidget(source);
     words->addLayout(actions);
     row->addLayout(words, 1);
     list->addLayout(row);
+  }
+  if (foldable) {
+    auto* fold = new QPushButton(
+        all_ ? tr("Hide the %1 of other lines").arg(folded) : tr("%1 more of other lines").arg(folded), inside);
+    fold->setObjectName(QStringLiteral("fold"));
+    fold->setProperty("way", QStringLiteral("fold"));
+    connect(fold, &QPushButton::clicked, this, [this] {
+      all_ = !all_;
+      refresh();
+    });
+    list->addWidget(fold, 0, Qt::AlignLeft);
   }
   list->addStretch(1);
   // The old rows may hold the very button that was just pressed: they go when its event is over.

@@ -23,6 +23,29 @@ void set_theme(Theme theme);
 [[nodiscard]] const Palette& colours();
 [[nodiscard]] QColor weight_colour(Weight weight);
 
+/// Points of the running text. Everything else is in proportion; texts in pictures grow to half as much again as the
+/// sources say, where their places allow no more.
+inline constexpr double least_text_size = 12;
+inline constexpr double most_text_size = 24;
+inline constexpr double most_in_pictures = 1.5;
+void set_text_size(double points);
+[[nodiscard]] double text_size();
+/// While there is one, texts are as large as the sources say: on paper.
+class TrueSize {
+ public:
+  TrueSize();
+  ~TrueSize();
+  TrueSize(const TrueSize&) = delete;
+  TrueSize& operator=(const TrueSize&) = delete;
+};
+
+/// What is read from across the room: capitals of 10 mm by the screen's own measure, in points.
+[[nodiscard]] double far_points();
+/// What is read beside the machine.
+[[nodiscard]] double step_points();
+/// 15 mm: what a dusty hand hits.
+[[nodiscard]] int touch_pixels();
+
 /// Loads the fonts that ship with the program; call once after QApplication is made.
 void load_fonts();
 [[nodiscard]] QFont text_font(double points, int weight = QFont::Normal);

@@ -143,12 +143,11 @@ void PlanView::draw(QPainter& g) {
       text += tr("   fret %1: slot %2 deep, %3 wide board")
                   .arg(near->number)
                   .arg(length(b.slot_depth(near->middle())), length(near->width()));
-    g.drawText(QRectF(14, height() - 24, width() - 28, 18), Qt::AlignLeft | Qt::AlignVCenter, text);
+    say_below(g, text);
   } else {
     g.setFont(text_font(8.5));
     g.setPen(p.faint);
-    g.drawText(QRectF(14, height() - 24, width() - 28, 18), Qt::AlignLeft | Qt::AlignVCenter,
-               tr("Drag the diamond to move the end, a green bar to move a tab. Wheel: nearer. Double click: all."));
+    say_below(g, tr("Drag the diamond to move the end, a green bar to move a tab. Wheel: nearer. Double click: all."));
   }
 }
 
@@ -228,10 +227,9 @@ void SideView::draw(QPainter& g) {
   g.drawLine(mapped({at_x_, -0.6}, t), mapped({at_x_, blank + 0.6}, t));
   g.setFont(text_font(8.5));
   g.setPen(p.faint);
-  g.drawText(
-      QRectF(14, 10, width() - 28, 18),
-      tr("Along the centre line, heights × %1 ([ and ] change it). Dash-dot: the board's edge. Dashed: the blank.")
-          .arg(stretch_, 0, 'f', 0));
+  say_above(
+      g, tr("Along the centre line, heights × %1 ([ and ] change it). Dash-dot: the board's edge. Dashed: the blank.")
+             .arg(stretch_, 0, 'f', 0));
   draw_section(g, *d);
 }
 
@@ -268,12 +266,12 @@ void SideView::draw_section(QPainter& g, const BoardDesign& d) {
   g.setFont(figure_font(9));
   g.setPen(p.ink);
   const double r = b.crown_radius(at_x_);
-  g.drawText(QRectF(14, height() - 40, width() - 28, 18), Qt::AlignHCenter,
-             tr("across at x %1, near fret %2:  %3 wide,  %4,  edge %5 thick,  slot %6 deep at the edge")
-                 .arg(length(at_x_))
-                 .arg(near->number)
-                 .arg(length(span->high - span->low), r > 0 ? tr("radius %1").arg(length(r)) : tr("flat"),
-                      length(b.crown_height({at_x_, span->high})), length(b.slot_depth({at_x_, span->high}))));
+  say_centred(g, 0,
+              tr("across at x %1, near fret %2:  %3 wide,  %4,  edge %5 thick,  slot %6 deep at the edge")
+                  .arg(length(at_x_))
+                  .arg(near->number)
+                  .arg(length(span->high - span->low), r > 0 ? tr("radius %1").arg(length(r)) : tr("flat"),
+                       length(b.crown_height({at_x_, span->high})), length(b.slot_depth({at_x_, span->high}))));
 }
 
 }  // namespace wren::app

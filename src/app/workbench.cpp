@@ -14,6 +14,14 @@ Workbench::Workbench(Project project, const Parts& parts, std::filesystem::path 
       parts_(parts),
       document_(parts.book(), std::move(project), std::move(home)),
       part_(parts.kinds().front().id()) {
+  // Connected first: whoever listens sees what is new.
+  for (const auto signal : {&Workbench::changed, &Workbench::planned_now, &Workbench::proved, &Workbench::opened})
+    connect(this, signal, this, [this] { worked_ = {}; });
+  rest_timer_.setSingleShot(true);
+  rest_timer_.setInterval(700);
+  connect(&rest_timer_, &QTimer::timeout, this, &Workbench::plan_rest);
+  for (const auto signal : {&Workbench::changed, &Workbench::planned_now})
+    connect(this, signal, &rest_timer_, qOverload<>(&QTimer::start));
   autosave_timer_.setSingleShot(true);
   autosave_timer_.setInterval(1500);
   connect(&autosave_timer_, &QTimer::timeout, this, &Workbench::autosave);
@@ -57,6 +65,38 @@ std::vector<const Planned*> Workbench::all_shown() const {
   return out;
 }
 
+std::vector<BuildLine> Workbench::sheet() const {
+  if (!worked_.sheet) worked_.sheet = build_sheet(parts_, *followed_, *cache_, all_shown(), written_);
+  return *worked_.sheet;
+}
+
+std::vector<LedgerLine> Workbench::ledger_lines() const {
+  if (!worked_.ledger) worked_.ledger = ledger(parts_, *followed_, *cache_, all_shown());
+  return *worked_.ledger;
+}
+
+Overview Workbench::overview() const {
+  if (worked_.overview) return *worked_.overview;
+  std::set<std::string> refused;
+  for (const auto& [part, s] : states_)
+    if (s.proof && !s.proof->faultless()) refused.insert(part);
+  worked_.overview = overview_of(parts_, *followed_, all_shown(), sheet(), refused);
+  return *worked_.overview;
+}
+
+std::vector<Workbench::Before> Workbench::history_of(const std::string& key) const {
+  std::vector<Before> out;
+  const auto text_at = [&](std::size_t step) {
+    const Project& p = history().project_at(step);
+    const auto field = parts_.book().find(p, key);
+    return field ? QString::fromStdString(field_text(*field, field->get(p), units_)) : QString();
+  };
+  for (std::size_t step = history().present(); step > 0; --step)
+    if (const QString before = text_at(step - 1); before != text_at(step))
+      out.push_back({before, QString::fromStdString(history().name_at(step))});
+  return out;
+}
+
 std::vector<Remark> Workbench::remarks() const {
   std::vector<Remark> out = remarks_of(kind(), *followed_, planned(part_).get());
   if (const auto p = proof(part_))
@@ -79,6 +119,7 @@ void Workbench::follow_numbers() {
     State& s = states_.at(part);
     if (s.planned) s.last = s.planned;
     s.planned.reset();
+    s.failed.reset();
     s.proof.reset();
     s.plan->cancel();
     if (part == part_) prove_.cancel();
@@ -87,6 +128,17 @@ void Workbench::follow_numbers() {
   for (const std::string& part : {parts_.kinds().front().id(), part_})
     if (!planned(part) && !state(part).plan->busy()) plan_part(part);
   Q_EMIT changed();
+}
+
+void Workbench::plan_rest() {
+  for (const auto& [part, s] : states_)
+    if (s.plan->busy()) return rest_timer_.start();
+  for (const PartKind& kind : parts_.kinds()) {
+    const State& s = state(kind.id());
+    const auto design = followed_->designs.find(kind.id());
+    if (!design || !design->present || s.planned || s.failed) continue;
+    return plan_part(kind.id());
+  }
 }
 
 void Workbench::plan_part(const std::string& part) {
@@ -322,6 +374,21 @@ std::optional<Problem> Workbench::stops_writing() const {
   return {};
 }
 
+namespace {
+
+/// "NOT PROVED: 2 faults, the worst: …": what a maker wants to know at once.
+QString refused_words(const PartProof& proof, const std::string& part) {
+  const auto remarks = proof.remarks(part);
+  const QString verdict = QString::fromLatin1(verdict_words(proof.verdict()));
+  if (remarks.empty()) return verdict;
+  const QString worst = QString::fromStdString(remarks.front().sentence);
+  return remarks.size() == 1
+             ? Workbench::tr("%1: %2").arg(verdict, worst)
+             : Workbench::tr("%1: %3 faults, first of all: %2").arg(verdict, worst, QString::number(remarks.size()));
+}
+
+}  // namespace
+
 void Workbench::prove_all() {
   if (const auto why = not_ready()) {
     Q_EMIT said(QString::fromStdString(why->text()), true);
@@ -344,9 +411,8 @@ void Workbench::prove_all() {
           for (const std::string& c : s.proof->assumed) assumed << QString::fromStdString(c);
           const QString lengths =
               assumed.isEmpty() ? QString() : tr(", for assumed lengths of %1").arg(assumed.join(QStringLiteral(", ")));
-          Q_EMIT said(s.proof->passed()
-                          ? tr("Proved: the programs make this %1%2").arg(title, lengths)
-                          : tr("%1: look at the remarks").arg(QString::fromLatin1(verdict_words(s.proof->verdict()))),
+          Q_EMIT said(s.proof->passed() ? tr("Proved: the programs make this %1%2").arg(title, lengths)
+                                        : refused_words(*s.proof, part),
                       !s.proof->passed());
         }
         Q_EMIT proved();

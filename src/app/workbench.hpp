@@ -14,7 +14,7 @@
 
 #include "app/task.hpp"
 #include "core/document/document.hpp"
-#include "core/job/build_sheet.hpp"
+#include "core/job/overview.hpp"
 #include "core/job/prove.hpp"
 #include "core/parts/table.hpp"
 
@@ -55,12 +55,16 @@ class Workbench : public QObject {
   [[nodiscard]] UnitSystem units() const { return units_; }
   [[nodiscard]] const std::filesystem::path& path() const { return document_.path(); }
   [[nodiscard]] std::vector<Remark> remarks() const;
-  [[nodiscard]] std::vector<BuildLine> sheet() const {
-    return build_sheet(parts_, *followed_, *cache_, all_shown(), written_);
-  }
-  [[nodiscard]] std::vector<LedgerLine> ledger_lines() const {
-    return ledger(parts_, *followed_, *cache_, all_shown());
-  }
+  /// Worked out once for what is known now, however many views ask.
+  [[nodiscard]] std::vector<BuildLine> sheet() const;
+  [[nodiscard]] std::vector<LedgerLine> ledger_lines() const;
+  [[nodiscard]] Overview overview() const;
+  /// What a number was before, the newest first: its text in the units shown and the step that changed it.
+  struct Before {
+    QString text;
+    QString step;
+  };
+  [[nodiscard]] std::vector<Before> history_of(const std::string& key) const;
   [[nodiscard]] bool proving() const { return prove_.busy(); }
 
   /// One edit by ledger key and field text; the Problem when it is refused. `mark` joins edits of one gesture into one
@@ -129,6 +133,8 @@ class Workbench : public QObject {
   [[nodiscard]] const State& state(const std::string& part) const { return states_.at(part); }
   [[nodiscard]] std::vector<const Planned*> all_shown() const;
   void follow_numbers();
+  /// Plans what nobody has asked for yet, one part after another, while nothing else is to be done.
+  void plan_rest();
   void plan_part(const std::string& part);
   void change(Project next, const std::string& name, const std::string& mark);
   void autosave_soon();
@@ -142,6 +148,12 @@ class Workbench : public QObject {
   Document document_;
   UnitSystem units_ = UnitSystem::millimetre;
   std::shared_ptr<const Followed> followed_;
+  struct Worked {
+    std::optional<std::vector<BuildLine>> sheet;
+    std::optional<std::vector<LedgerLine>> ledger;
+    std::optional<Overview> overview;
+  };
+  mutable Worked worked_;  // forgotten with every signal that something is new
   std::map<std::string, State> states_;
   std::string part_;
   Task<Expected<PartProof>> prove_{this};
@@ -151,6 +163,7 @@ class Workbench : public QObject {
   QFileSystemWatcher watcher_;
   QTimer look_timer_;
   QTimer autosave_timer_;
+  QTimer rest_timer_;
 };
 
 }  // namespace wren::app

@@ -43,6 +43,11 @@ class Story : public QObject {
     window_->choose_line(line);
     QTest::qWait(1);
   }
+  void pick(const QString& key, const QString& choice) {
+    auto* box = find<QComboBox>(key);
+    QVERIFY2(box != nullptr && box->findData(choice) >= 0, qPrintable(key + QLatin1Char(' ') + choice));
+    box->setCurrentIndex(box->findData(choice));
+  }
   /// Types into a ledger field as a person does: click, select all, type, Enter.
   void type(const QString& key, const QString& text) {
     auto* field = find<QLineEdit>(key);
@@ -391,9 +396,9 @@ class Story : public QObject {
     // Alignment, and its pictures of both sides.
     choose("neck.setup");
     QCOMPARE(window_->view(), View::bed);
-    find<QComboBox>(QStringLiteral("neck.alignment"))->setCurrentText(QStringLiteral("ticks"));
+    pick(QStringLiteral("neck.alignment"), QStringLiteral("ticks"));
     QVERIFY(neck_design(*bench_)->misfit.at({300, 0}) > 0.3);
-    find<QComboBox>(QStringLiteral("neck.alignment"))->setCurrentText(QStringLiteral("pins"));
+    pick(QStringLiteral("neck.alignment"), QStringLiteral("pins"));
     type(QStringLiteral("neck.pin_offset"), QStringLiteral("9"));
     QTRY_VERIFY_WITH_TIMEOUT(bench_->planned("neck") != nullptr, 60000);
     // Both sides as one piece of wood; then the programs and the sheet.

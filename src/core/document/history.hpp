@@ -37,6 +37,11 @@ class History {
   /// Counts up with everything that changes the present project.
   [[nodiscard]] std::uint64_t revision() const { return revision_; }
   [[nodiscard]] std::size_t steps() const { return steps_.size(); }
+  /// The present step's place among them; the steps before it are how the project came to be.
+  [[nodiscard]] std::size_t present() const { return at_; }
+  [[nodiscard]] const Project& project_at(std::size_t step) const { return steps_[step].project; }
+  /// What the step did; empty for the first.
+  [[nodiscard]] const std::string& name_at(std::size_t step) const { return steps_[step].name; }
   /// Of all steps together, beyond what they share.
   [[nodiscard]] std::size_t bytes() const;
   void mark_saved() { saved_ = now(); }

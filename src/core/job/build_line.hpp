@@ -10,7 +10,7 @@ enum class LineState { heading, question, ready, written, proved, cut, measured 
 [[nodiscard]] const char* line_state_name(LineState state);
 
 /// The picture a line turns to.
-enum class Look { plan, side, solid, bed, rehearsal, surface };
+enum class Look { plan, side, solid, bed, rehearsal, surface, bench };
 
 struct BuildLine {
   std::string id;  // "fretboard.strings", "neck.cut.back.finish", …: its part, a dot, its own name
@@ -21,20 +21,33 @@ struct BuildLine {
   std::string note{};  // why it is a question, or what was written where
   double seconds = 0;  // 0: has no time of its own
   std::string cutter{};
-  std::string side{};  // of a cut's line: the placement it belongs to
-  bool next = false;   // what to do next
-  bool waits = false;  // for a measure of another part
-  std::string hint{};  // what to do here, where nothing else is to be said
-  bool older = false;  // it was cut, or written, from other numbers than those of now: the note says which
+  std::string side{};      // of a cut's line: the placement it belongs to
+  bool next = false;       // what to do next
+  bool waits = false;      // for a measure of another part
+  std::string waits_on{};  // the line where that measure is entered
+  std::string hint{};      // what to do here, where nothing else is to be said
+  bool older = false;      // it was cut, or written, from other numbers than those of now: the note says which
+  std::string section{};   // the folding part of the sheet it stands in: a part's id, or one of the sections below
 };
+
+/// Sections of the build sheet that are no part of their own.
+namespace section {
+inline constexpr const char* instrument = "instrument";
+inline constexpr const char* small_parts = "small-parts";
+inline constexpr const char* assembly = "assembly";
+inline constexpr const char* shop = "shop";
+}  // namespace section
 
 /// A heading between lines.
 [[nodiscard]] inline BuildLine heading(std::string title) { return {"", std::move(title), LineState::heading}; }
 
-/// What a part brings to the build sheet: before its cuts, and after its programs and papers (to be measured).
+/// What a part brings to the build sheet: before its cuts, after its programs and papers (to be measured), to the whole
+/// instrument's numbers, and to putting it together.
 struct PartLines {
   std::vector<BuildLine> before;
-  std::vector<BuildLine> after;
+  std::vector<BuildLine> after{};
+  std::vector<BuildLine> instrument{};
+  std::vector<BuildLine> assembly{};
 };
 
 }  // namespace wren

@@ -9,10 +9,6 @@ bool key_matches(const std::string& wanted, const std::string& key) {
   return wanted == key || (wanted.back() == '.' && key.starts_with(wanted));
 }
 
-bool belongs(const BuildLine& line, const std::string& key) {
-  return std::any_of(line.keys.begin(), line.keys.end(), [&](const std::string& k) { return key_matches(k, key); });
-}
-
 /// What a part's folder says, in the words of its line, and whether it is what the numbers ask for.
 std::pair<bool, std::string> told_by(const WrittenSet& set, const Project& p, const std::string& print) {
   std::string note = set.folder.string();
@@ -85,6 +81,14 @@ void cuts_and_papers(const Parts& parts, const PartKind& kind, const Followed& f
   out.push_back(std::move(sheet));
 }
 
+/// Puts lines into a section of the sheet.
+void add(std::vector<BuildLine> lines, const std::string& section, std::vector<BuildLine>& to) {
+  for (BuildLine& l : lines) {
+    l.section = section;
+    to.push_back(std::move(l));
+  }
+}
+
 /// What to do next: the first open question, then part by part what is not proved, written, cut or measured yet.
 void mark_next(const Parts& parts, const std::vector<const Planned*>& planned, std::vector<BuildLine>& sheet) {
   const auto mark = [&](const auto& is) {
@@ -112,6 +116,10 @@ void mark_next(const Parts& parts, const std::vector<const Planned*>& planned, s
 
 }  // namespace
 
+bool belongs(const BuildLine& line, const std::string& key) {
+  return std::any_of(line.keys.begin(), line.keys.end(), [&](const std::string& k) { return key_matches(k, key); });
+}
+
 const char* line_state_name(LineState state) {
   const char* const names[] = {"", "open question", "ready", "written", "proved", "cut", "measured"};
   return names[static_cast<int>(state)];
@@ -119,9 +127,12 @@ const char* line_state_name(LineState state) {
 
 std::vector<BuildLine> build_sheet(const Parts& parts, const Followed& followed, Cache& cache,
                                    const std::vector<const Planned*>& planned, const WrittenSets& written) {
-  std::vector<BuildLine> out;
   const Project& p = followed.project;
   std::vector<Remark> remarks;
+  std::vector<BuildLine> instrument;
+  std::vector<BuildLine> of_parts;
+  std::vector<BuildLine> small;
+  std::vector<BuildLine> assembly;
   for (const PartKind& kind : parts.kinds()) {
     const auto design = followed.designs.find(kind.id());
     const auto at = std::find_if(planned.begin(), planned.end(),
@@ -131,15 +142,32 @@ std::vector<BuildLine> build_sheet(const Parts& parts, const Followed& followed,
     if (design && !design->present) continue;
     const PartInput input = followed.input(cache);
     PartLines lines = kind.lines(design ? &input : nullptr, p);
-    std::move(lines.before.begin(), lines.before.end(), std::back_inserter(out));
-    if (!design) continue;
-    cuts_and_papers(parts, kind, followed, plan, written, out);
-    std::move(lines.after.begin(), lines.after.end(), std::back_inserter(out));
+    add(std::move(lines.instrument), section::instrument, instrument);
+    add(std::move(lines.assembly), section::assembly, assembly);
+    std::vector<BuildLine> own = std::move(lines.before);
+    if (design) {
+      cuts_and_papers(parts, kind, followed, plan, written, own);
+      std::move(lines.after.begin(), lines.after.end(), std::back_inserter(own));
+    }
+    add(std::move(own), kind.small ? section::small_parts : kind.id(), kind.small ? small : of_parts);
   }
-  out.push_back(heading("Shop"));
-  out.push_back({"machine", "Machine", LineState::ready, {"machine."}, Look::bed});
-  out.push_back({"rack", "Cutter rack", LineState::ready, {"rack."}, Look::bed});
-  out.push_back({"materials", "Materials", LineState::ready, {"material."}, Look::bed});
+  std::vector<BuildLine> out;
+  const auto headed = [&](const char* title, const char* id, std::vector<BuildLine> lines) {
+    if (lines.empty()) return;
+    out.push_back(heading(title));
+    out.back().section = id;
+    std::move(lines.begin(), lines.end(), std::back_inserter(out));
+  };
+  headed("Instrument", section::instrument, std::move(instrument));
+  std::move(of_parts.begin(), of_parts.end(), std::back_inserter(out));
+  std::move(small.begin(), small.end(), std::back_inserter(out));
+  headed("Assembly", section::assembly, std::move(assembly));
+  std::vector<BuildLine> shop;
+  add({{"machine", "Machine", LineState::ready, {"machine."}, Look::bed},
+       {"rack", "Cutter rack", LineState::ready, {"rack."}, Look::bed},
+       {"materials", "Materials", LineState::ready, {"material."}, Look::bed}},
+      section::shop, shop);
+  headed("Shop", section::shop, std::move(shop));
   for (const Remark& r : remarks) {
     if (r.weight != Weight::stop && r.weight != Weight::think_again) continue;
     const auto l = std::find_if(out.begin(), out.end(), [&](const BuildLine& line) {

@@ -15,6 +15,9 @@ namespace wren {
 /// The id of the part a line of the build sheet belongs to: up to its first dot.
 [[nodiscard]] std::string part_of_line(const std::string& id);
 
+/// Whether a number stands in a line of the build sheet; many stand in more than one.
+[[nodiscard]] bool belongs(const BuildLine& line, const std::string& key);
+
 /// The ledger lines that belong to a line of the build sheet, in its order.
 [[nodiscard]] std::vector<LedgerLine> lines_of(const BuildLine& line, const std::vector<LedgerLine>& ledger);
 

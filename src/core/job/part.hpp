@@ -81,6 +81,8 @@ struct PartKind {
   SheetWords (*words)(const PartInput&) = nullptr;
   /// Within `within` mm of the design, walls and rounded edges too: coarse for the picture, fine for export.
   Mesh (*mesh)(const PartInput&, double within) = nullptr;
+  /// A cover, a jig: stands among the small parts of the build sheet, not in a section of its own.
+  bool small = false;
 
   [[nodiscard]] const std::string& id() const { return table.id; }
   [[nodiscard]] const std::string& title() const { return table.title; }

@@ -130,6 +130,7 @@ BuildLine pocket_line(const PartInput* input, const Project& p) {
         missing += (missing.empty() ? "" : ", ") + w.title;
   pocket.waits = input == nullptr || !missing.empty();
   if (pocket.waits) {
+    pocket.waits_on = input == nullptr ? "neck.back" : "neck.measure";
     pocket.state = LineState::question;
     pocket.note =
         input == nullptr ? "Waits for the neck." : "Waits for the neck, sanded and measured: " + missing + ".";
@@ -164,9 +165,6 @@ PartLines lines(const PartInput* input, const Project& p) {
         "body.bevel_reach", "body.bevel_angle", "body.belly_depth", "body.belly_reach", "body.belly_angle",
         "body.round_face", "body.round_back", "body.round_by_form"},
        Look::solid);
-  line("body.balance", "Weight and balance",
-       {"body.whole_weight", "body.weight", "body.chambers_weight", "body.hang", "body.balance_x", "body.balance_y",
-        "body.strap", "body.tuner_weight", "body.hardware_weight"});
   out.before.push_back(heading("Body on the machine"));
   line("body.blank", "Blanks",
        {"body.blank.", "body.over_along", "body.over_across", "body.back_off", "body.face_off", "body.facing_cutter",
@@ -177,6 +175,17 @@ PartLines lines(const PartInput* input, const Project& p) {
         "body.pin_depth", "body.pins", "body.pin_play", "body.square_error", "body.fence_x", "body.fence_y",
         "body.fence_height", "body.pin_length", "body.misfit"},
        Look::bed);
+  out.assembly.push_back(
+      {"body.strings",
+       "String height over the frets",
+       LineState::ready,
+       {"body.action_bass", "body.action_treble", "body.nut_clear", "body.reserve", "action.", "saddle."},
+       Look::side});
+  out.assembly.push_back({"body.balance",
+                          "Weight and balance",
+                          LineState::ready,
+                          {"body.whole_weight", "body.weight", "body.chambers_weight", "body.hang", "body.balance_x",
+                           "body.balance_y", "body.strap", "body.tuner_weight", "body.hardware_weight"}});
   return out;
 }
 

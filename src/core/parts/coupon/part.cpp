@@ -363,6 +363,7 @@ PartKind coupon_part() {
   kind.needs = {"fretboard"};
   kind.design = design;
   kind.pieces = pieces;
+  kind.small = true;
   kind.lines = [](const PartInput*, const Project&) -> PartLines {
     return {{heading("Test coupon"), {"coupon.scrap", "Scrap", LineState::ready, {"coupon."}, Look::bed}},
             {{"coupon.measures",

@@ -182,6 +182,7 @@ PartKind cover_part() {
       n.length("cover.smaller", "Cover smaller", c.clearance, "than its ledge, each side, finish included");
     return n.take();
   };
+  kind.small = true;
   kind.lines = [](const PartInput*, const Project&) -> PartLines {
     return {{heading("Cover"),
              {"cover.shape",

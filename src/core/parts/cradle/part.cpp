@@ -197,6 +197,7 @@ PartKind cradle_part() {
   kind.needs = {"neck"};
   kind.design = design;
   kind.pieces = pieces;
+  kind.small = true;
   kind.lines = [](const PartInput*, const Project&) -> PartLines {
     return {
         {heading("Cradle"),

@@ -85,19 +85,7 @@ PartLines lines(const PartInput* input, const Project& p) {
                  Look::side};
   if (const Cutter* c = find_cutter(p.rack, board_of(p).work.slot_cutter); c != nullptr && c->measured)
     test.state = LineState::measured;
-  PartLines out{{heading("Instrument"),
-                 {"fretboard.strings",
-                  "Strings and scale",
-                  input == nullptr ? LineState::question : LineState::ready,
-                  {"project.name", "strings.scale", "strings.count", "strings.scale_bass", "strings.scale_treble",
-                   "strings.square_fret", "strings.nut_spread", "strings.bridge_spread", "strings.spacing",
-                   "strings.left_handed", "strings.gauges", "strings."}},
-                 {"fretboard.frets",
-                  "Frets and wire",
-                  LineState::ready,
-                  {"frets.count", "frets.zero_fret", "frets.tang_width", "frets.tang_depth", "frets.crown_width",
-                   "frets.crown_height", "frets.wire_overhang", "frets.wire_total", "frets."}},
-                 heading("Fretboard"),
+  PartLines out{{heading("Fretboard"),
                  {"fretboard.shape",
                   "Shape",
                   LineState::ready,
@@ -130,8 +118,18 @@ PartLines lines(const PartInput* input, const Project& p) {
                   LineState::ready,
                   {"board.order", "board.clamps", "programs.", "setup."},
                   Look::bed},
-                 test},
-                {}};
+                 test}};
+  out.instrument = {{"fretboard.strings",
+                     "Strings and scale",
+                     input == nullptr ? LineState::question : LineState::ready,
+                     {"project.name", "strings.scale", "strings.count", "strings.scale_bass", "strings.scale_treble",
+                      "strings.square_fret", "strings.nut_spread", "strings.bridge_spread", "strings.spacing",
+                      "strings.left_handed", "strings.gauges", "strings."}},
+                    {"fretboard.frets",
+                     "Frets and wire",
+                     LineState::ready,
+                     {"frets.count", "frets.zero_fret", "frets.tang_width", "frets.tang_depth", "frets.crown_width",
+                      "frets.crown_height", "frets.wire_overhang", "frets.wire_total", "frets."}}};
   return out;
 }
 

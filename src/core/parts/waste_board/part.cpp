@@ -99,6 +99,7 @@ PartKind waste_board_part() {
       if (find_cutter(in.project.rack, set.cutter) != nullptr) out.pieces.push_back(pin_piece(set, board));
     return out;
   };
+  kind.small = true;
   kind.lines = [](const PartInput*, const Project&) -> PartLines {
     return {{heading("Waste board"),
              {"waste-board.pins",

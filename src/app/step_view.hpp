@@ -1,0 +1,61 @@
+// The step view: one step at a time, as it is read beside the machine and across the room. State, clock, file and
+// cutter in capitals of 10 mm by the screen's own measure; the rest from 24 points; buttons for a dusty hand.
+#pragma once
+
+#include <QElapsedTimer>
+#include <QLabel>
+#include <QPushButton>
+#include <QTimer>
+#include <QWidget>
+
+#include "app/bed_view.hpp"
+#include "core/job/hand_step.hpp"
+
+namespace wren::app {
+
+class StepView : public QWidget {
+  Q_OBJECT
+ public:
+  explicit StepView(Workbench& bench, QWidget* parent = nullptr);
+  /// The step that makes this line of the build sheet; the first one not cut where it makes none.
+  void show_line(const std::string& line);
+  /// The line of the step shown; empty where nothing is planned.
+  [[nodiscard]] std::string line() const;
+  [[nodiscard]] const std::vector<HandStep>& steps() const { return steps_; }
+
+ Q_SIGNALS:
+  void line_shown(const QString& line);
+  void leave();
+  void key_wanted(const QString& key);  // a number is to be changed at the desk
+
+ protected:
+  void keyPressEvent(QKeyEvent*) override;
+
+ private:
+  void refresh();
+  void show_step();
+  void go(int by);
+  void cut();
+  void measure();
+  void not_right();
+  void tick();
+  Workbench& bench_;
+  std::vector<HandStep> steps_;
+  std::size_t at_ = 0;
+  std::string wanted_;
+  QLabel* state_;
+  QLabel* clock_;
+  QLabel* file_;
+  QLabel* cutter_;
+  QLabel* words_;
+  BedView* bed_;
+  QPushButton* start_;
+  QPushButton* cut_;
+  QPushButton* before_;
+  QPushButton* after_;
+  QElapsedTimer running_;
+  std::string clocked_;  // the line whose clock runs
+  QTimer second_;
+};
+
+}  // namespace wren::app

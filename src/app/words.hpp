@@ -1,0 +1,35 @@
+// Words of the window that stand in more than one place.
+#pragma once
+
+#include <cmath>
+
+#include <QString>
+
+#include "core/job/ledger.hpp"
+#include "core/job/number_words.hpp"
+#include "core/report/duration.hpp"
+
+namespace wren::app {
+
+/// "40 s", "12 min", "3 h 03 min".
+[[nodiscard]] inline QString work_time(double seconds) { return QString::fromStdString(duration_text(seconds)); }
+
+/// A ledger's value as a screen shows it: times in hours and minutes, choices in words.
+[[nodiscard]] inline QString shown_value(const LedgerLine& line, UnitSystem units) {
+  if (const double* seconds = std::get_if<double>(&line.value); seconds != nullptr && line.unit == "s")
+    return work_time(*seconds);
+  if (const auto* id = std::get_if<std::string>(&line.value); id != nullptr && line.kind == FieldKind::choice)
+    return QString::fromStdString(choice_words(line.key, *id));
+  return QString::fromStdString(ledger_text(line, units));
+}
+
+/// The same rounded to what is told apart at a glance.
+[[nodiscard]] inline QString rounded_value(const LedgerLine& line, UnitSystem units) {
+  const double* v = std::get_if<double>(&line.value);
+  if (v == nullptr || line.unit == "mm" || line.unit == "s") return shown_value(line, units);
+  const int digits = std::abs(*v) >= 100 ? 0 : 1;
+  return QString::number(*v, 'f', digits) + (line.unit == "°" ? QString() : QStringLiteral(" ")) +
+         QString::fromStdString(line.unit);
+}
+
+}  // namespace wren::app
