@@ -148,10 +148,9 @@ void BedView::draw(QPainter& g) {
   if (one == nullptr) {
     g.setFont(text_font(10));
     g.setPen(p.faint);
-    g.drawText(rect(), Qt::AlignCenter,
-               bench().problem(bench().part()) != nullptr
-                   ? tr("Nothing follows from these numbers yet: look at the remarks.")
-                   : tr("The pieces are being planned …"));
+    g.drawText(rect().adjusted(30, 30, -30, -30), Qt::AlignCenter | Qt::TextWordWrap,
+               bench().problem(bench().part()) != nullptr ? bench().words(*bench().problem(bench().part()))
+                                                          : tr("The pieces are being planned …"));
     return;
   }
   if (const std::string now = bench().part() + "/" + one->id; now != fitted_) {

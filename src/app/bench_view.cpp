@@ -399,7 +399,7 @@ class WaitLines : public QWidget {
     for (const Line& l : lines_) all << l.words;
     setAccessibleName(all.isEmpty() ? QObject::tr("Nothing waits") : all.join(QStringLiteral(" ")));
     setFixedHeight(static_cast<int>(lines_.size()) * row());
-    setVisible(!lines_.empty());
+    setVisible(!lines_.empty() && property("room").toBool());
     update();
   }
 
@@ -458,6 +458,16 @@ BenchView::BenchView(Workbench& bench, QWidget* parent) : QWidget(parent), bench
   for (const auto signal : {&Workbench::changed, &Workbench::planned_now, &Workbench::proved})
     connect(&bench_, signal, this, &BenchView::refresh);
   refresh();
+}
+
+void BenchView::resizeEvent(QResizeEvent* event) {
+  QWidget::resizeEvent(event);
+  // Where there is little room the drawing has it: the build sheet's heads say what the cards do.
+  const bool room = height() > 34 * QFontMetrics(text_font(10)).lineSpacing() * 0.8;
+  for (QWidget* w : {static_cast<QWidget*>(facts_), cards_, waits_}) w->setProperty("room", room);
+  facts_->setVisible(room && !facts_->text().isEmpty());
+  cards_->setVisible(room);
+  waits_->setVisible(room && waits_->height() > 0);
 }
 
 void BenchView::refresh() {
@@ -531,7 +541,7 @@ void BenchView::refresh() {
         }
   facts_->setText(facts.join(QStringLiteral("  ·  ")));
   facts_->setAccessibleName(tr("What hangs on several numbers: %1").arg(spoken.join(QStringLiteral(", "))));
-  facts_->setVisible(!facts.isEmpty());
+  facts_->setVisible(!facts.isEmpty() && facts_->property("room").toBool());
 }
 
 }  // namespace wren::app

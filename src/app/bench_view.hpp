@@ -84,6 +84,9 @@ class BenchView : public QWidget {
   void section_chosen(const QString& section);
   void number_chosen(const QString& key);
 
+ protected:
+  void resizeEvent(QResizeEvent*) override;
+
  private:
   void refresh();
   Workbench& bench_;

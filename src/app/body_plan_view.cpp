@@ -327,12 +327,13 @@ void BodyPlanView::make_panel() {
   const Button buttons[] = {
       {tr("Smooth"), node([](const Path& p, std::size_t i) { return with_kind(p, i, true); }, tr("Smooth node"))},
       {tr("Corner"), node([](const Path& p, std::size_t i) { return with_kind(p, i, false); }, tr("Corner node"))},
-      {tr("Line after"),
+      {tr("Next edge: straight"),
        node([](const Path& p, std::size_t i) { return with_edge(p, i, EdgeKind::line); }, tr("Straight edge"))},
-      {tr("Arc after"), node([](const Path& p, std::size_t i) { return with_edge(p, i, EdgeKind::arc); }, tr("Arc"))},
-      {tr("Curve after"),
+      {tr("Next edge: arc"),
+       node([](const Path& p, std::size_t i) { return with_edge(p, i, EdgeKind::arc); }, tr("Arc"))},
+      {tr("Next edge: curve"),
        node([](const Path& p, std::size_t i) { return with_edge(p, i, EdgeKind::curve); }, tr("Curve"))},
-      {tr("Take out"),
+      {tr("Remove node"),
        [this] {
          QKeyEvent key(QEvent::KeyPress, Qt::Key_Delete, Qt::NoModifier);
          keyPressEvent(&key);
@@ -355,12 +356,12 @@ void BodyPlanView::make_panel() {
          } else
            Q_EMIT bench().said(QString::fromStdString(even.error().text()), true);
        }},
-      {tr("Comb"),
+      {tr("Show curvature"),
        [this] {
          comb_ = !comb_;
          update();
        }},
-      {tr("1 mm larger"),
+      {tr("Grow outline 1 mm"),
        [this] {
          Contour grown;
          if (auto exact = offset_outside(to_contour(path_, 0.004), 1)) grown = *exact;

@@ -70,6 +70,7 @@ LedgerView::LedgerView(Workbench& bench, QWidget* parent) : QFrame(parent), benc
   all->addWidget(heading_);
   all->addWidget(note_);
   scroll_ = new QScrollArea(this);
+  for (QWidget* w : {static_cast<QWidget*>(scroll_), scroll_->viewport()}) w->setAccessibleName(tr("Numbers"));
   scroll_->setFrameShape(QFrame::NoFrame);
   scroll_->setWidgetResizable(true);
   scroll_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -340,7 +341,7 @@ void LedgerView::fill(Row& row, const LedgerLine& line) {
 }
 
 void LedgerView::show_history(const LedgerLine& line, QWidget* at) {
-  auto* menu = new QMenu(at);
+  auto* menu = new QMenu(this);  // the field may be made anew while it is open
   menu->setAttribute(Qt::WA_DeleteOnClose);
   menu->setAccessibleName(tr("Of %1").arg(QString::fromStdString(line.label)));
   menu->addAction(tr("Copy the number"), this,
@@ -368,7 +369,7 @@ bool LedgerView::commit_typing() {
 void LedgerView::commit(const std::string& key, const std::string& target, const QString& text) {
   const auto problem = bench_.edit(target, text.toStdString());
   if (problem)
-    refused_[key] = {text, QString::fromStdString(problem->text())};
+    refused_[key] = {text, bench_.words(*problem)};
   else
     refused_.erase(key);
   if (const auto it = rows_.find(key); it != rows_.end())

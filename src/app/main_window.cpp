@@ -21,6 +21,17 @@
 
 namespace wren::app {
 
+namespace {
+
+/// What the window holds never keeps it wide: in a small one panels become pages.
+class Room : public QStackedWidget {
+ public:
+  using QStackedWidget::QStackedWidget;
+  [[nodiscard]] QSize minimumSizeHint() const override { return {480, 320}; }
+};
+
+}  // namespace
+
 MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent), bench_(bench) {
   setAcceptDrops(true);
   setWindowIcon(QIcon(QStringLiteral(":/icons/upland-wren.svg")));
@@ -44,7 +55,7 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   over_->setStretchFactor(0, 3);
   over_->setStretchFactor(1, 2);
   beside_->setSizes({260, 1020});
-  root_ = new QStackedWidget(this);
+  root_ = new Room(this);
   auto* desk = new QWidget(root_);
   auto* column = new QVBoxLayout(desk);
   column->setContentsMargins(0, 0, 0, 0);
@@ -214,7 +225,9 @@ void MainWindow::choose_line(const std::string& id) {
 void MainWindow::go_to_number(const std::string& line, const std::string& key) {
   if (!line.empty()) choose_line(line);
   if (key.empty()) return;
+  if (view_ == View::bench) show_view(View::plan);  // on the bench no numbers are listed
   if (paged_) turn_to(Page::numbers);
+  activateWindow();  // a dialog may have had the keyboard
   ledger_->focus_key(key);
 }
 
@@ -301,7 +314,7 @@ bool MainWindow::wants_unsaved(const LostWork& lost) {
                               .arg(QString::fromStdString(lost.project.name)),
                   QMessageBox::NoButton, this);
   auto* take = ask.addButton(tr("Restore work of %1").arg(time_of(lost.autosave)), QMessageBox::AcceptRole);
-  auto* keep = ask.addButton(named ? tr("Keep the file of %1").arg(time_of(lost.file)) : tr("Leave it"),
+  auto* keep = ask.addButton(named ? tr("Keep the file of %1").arg(time_of(lost.file)) : tr("Put that work aside"),
                              QMessageBox::RejectRole);
   ask.setDefaultButton(take);
   ask.setEscapeButton(keep);
@@ -318,7 +331,7 @@ bool MainWindow::open_file(const QString& path) {
     const auto lost = lost_work(bench_.parts().book(), file);
     if (lost && wants_unsaved(*lost)) {
       if (const auto bad = bench_.restore(*lost, true)) {
-        QMessageBox::warning(this, tr("The unsaved work was not restored"), QString::fromStdString(bad->text()));
+        QMessageBox::warning(this, tr("The unsaved work was not restored"), bench_.words(*bad));
         return false;
       }
       remember_recent(path);
@@ -327,7 +340,7 @@ bool MainWindow::open_file(const QString& path) {
           true);
       return true;
     }
-    QMessageBox::warning(this, tr("The project cannot be opened"), QString::fromStdString(problem->text()));
+    QMessageBox::warning(this, tr("The project cannot be opened"), bench_.words(*problem));
     return false;
   }
   remember_recent(path);
@@ -391,7 +404,7 @@ bool MainWindow::save_to(const QString& path, bool taken) {
     problem = bench_.save(path.toStdString(), Document::Over::theirs);
   }
   if (problem) {
-    QMessageBox::warning(this, tr("The project was not saved"), QString::fromStdString(problem->text()));
+    QMessageBox::warning(this, tr("The project was not saved"), bench_.words(*problem));
     return false;
   }
   remember_recent(path);
@@ -447,7 +460,7 @@ void MainWindow::write_programs_into(const QString& folder) { bench_.write_progr
 
 void MainWindow::write_programs() {
   if (const auto why = bench_.stops_writing()) {
-    QMessageBox::warning(this, tr("No programs yet"), QString::fromStdString(why->text()));
+    QMessageBox::warning(this, tr("No programs yet"), bench_.words(*why));
     return;
   }
   const QString folder = QFileDialog::getExistingDirectory(this, tr("Folder for the programs"),
@@ -457,7 +470,7 @@ void MainWindow::write_programs() {
 
 bool MainWindow::write_sheet_to(const QString& pdf, const QString& paper) {
   if (const auto why = bench_.not_ready()) {
-    say(QString::fromStdString(why->text()), true);
+    say(bench_.words(*why), true);
     return false;
   }
   const auto written =
@@ -466,7 +479,7 @@ bool MainWindow::write_sheet_to(const QString& pdf, const QString& paper) {
                            Workbench::today(), bench_.units(), bench_.proof(bench_.part()).get()},
                           paper);
   if (!written) {
-    say(QString::fromStdString(written.error().text()), true);
+    say(bench_.words(written.error()), true);
     return false;
   }
   bench_.note(bench_.part() + ".sheet");

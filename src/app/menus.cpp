@@ -247,7 +247,7 @@ void MainWindow::spoiled() {
   if (!well) return;
   const auto& piece = planned->made.pieces[static_cast<std::size_t>(titles.indexOf(title))];
   const auto done = bench_.begin_anew(*planned, piece.id);
-  if (!done) return say(QString::fromStdString(done.error().text()), true);
+  if (!done) return say(bench_.words(done.error()), true);
   QStringList again;
   for (const std::string& what : done->again) again << QString::fromStdString(what);
   for (const std::string& key : done->measures) {
@@ -271,7 +271,7 @@ void MainWindow::fill_recent() {
 
 void MainWindow::sheet_on_paper() {
   if (!taken()) return;
-  if (const auto why = bench_.not_ready()) return say(QString::fromStdString(why->text()), true);
+  if (const auto why = bench_.not_ready()) return say(bench_.words(*why), true);
   const std::string part = bench_.part();
   // What is shown is what goes on paper, whatever is typed meanwhile: nothing is, the dialog has the window.
   const auto planned = bench_.planned(part);
@@ -295,7 +295,7 @@ void MainWindow::sheet_on_paper() {
 
 void MainWindow::templates_on_paper() {
   const std::string part = bench_.part();
-  if (const Problem* why = bench_.problem(part)) return say(QString::fromStdString(why->text()), true);
+  if (const Problem* why = bench_.problem(part)) return say(bench_.words(*why), true);
   const Templates templates = templates_of(part);
   Printed sheets{
       tr("Templates on paper, at full size"),
@@ -304,7 +304,7 @@ void MainWindow::templates_on_paper() {
       [&](QPagedPaintDevice& device, const PaperChoice& choice) { templates.print(device, bench_.followed(), choice); },
       [&](const QString& path, const PaperChoice& choice) {
         const auto written = write_templates_pdf(path.toStdString(), part, bench_.followed(), choice);
-        say(written ? tr("Exported: %1").arg(path) : QString::fromStdString(written.error().text()), !written);
+        say(written ? tr("Exported: %1").arg(path) : bench_.words(written.error()), !written);
         return written.has_value();
       },
       [&] { say(tr("Sent to the printer"), false); }};
@@ -358,7 +358,7 @@ bool MainWindow::export_to(const QString& path, const std::string& part, const Q
                        "Check the folder, and that " + format->program + " stands beside the program");
     }
   }
-  say(written ? tr("Exported: %1").arg(path) : QString::fromStdString(written.error().text()), !written);
+  say(written ? tr("Exported: %1").arg(path) : bench_.words(written.error()), !written);
   return written.has_value();
 }
 

@@ -33,7 +33,7 @@ void MainWindow::make_part_menus() {
         QFileDialog::getSaveFileName(this, tr("Fret list"), QStringLiteral("frets.csv"), tr("CSV (*.csv)"));
     if (path.isEmpty()) return;
     const auto written = write_export(path.toStdString(), fret_table_csv(board_design(bench_)->board));
-    say(written ? tr("Fret list written: %1").arg(path) : QString::fromStdString(written.error().text()), !written);
+    say(written ? tr("Fret list written: %1").arg(path) : bench_.words(written.error()), !written);
   });
   add(board, tr("Compare cutters for the &crown…"), QKeySequence(QStringLiteral("Ctrl+K")), [this] {
     CrownDialog dialog(bench_, this);
@@ -53,7 +53,7 @@ void MainWindow::make_part_menus() {
     without.drawn.clear();
     without.holes.clear();
     if (const auto problem = set_drawn(bench_, without, "Remove drawn cavities and holes"))
-      say(QString::fromStdString(problem->text()), true);
+      say(bench_.words(*problem), true);
   });
   add(body, tr("Load sections of the &face…"), {}, [this] { load_carve(); });
 }
@@ -65,7 +65,7 @@ void MainWindow::load_drawing(bool sections) {
   if (path.isEmpty()) return;
   const auto problem = sections ? load_sections(bench_, path.toStdString()) : load_head(bench_, path.toStdString());
   if (problem)
-    QMessageBox::warning(this, tr("Nothing was loaded"), QString::fromStdString(problem->text()));
+    QMessageBox::warning(this, tr("Nothing was loaded"), bench_.words(*problem));
   else
     say(tr("Loaded %1").arg(path), false);
 }
@@ -86,10 +86,9 @@ void MainWindow::import_plan() {
       path.endsWith(QStringLiteral(".pdf"), Qt::CaseInsensitive)) {
     // A scanned page: it can lie under the outline.
     QMessageBox ask(QMessageBox::Question, tr("A scanned picture"),
-                    QString::fromStdString(problem->text()) + tr("\n\nShow it under the outline?"),
-                    QMessageBox::NoButton, this);
+                    bench_.words(*problem) + tr("\n\nShow it under the outline?"), QMessageBox::NoButton, this);
     auto* show_it = ask.addButton(tr("Show it"), QMessageBox::AcceptRole);
-    ask.addButton(tr("Leave it"), QMessageBox::RejectRole);
+    ask.addButton(tr("Do not show it"), QMessageBox::RejectRole);
     ask.exec();
     if (ask.clickedButton() == show_it) lay_picture_of(path, dialog.page());
   }
@@ -111,7 +110,7 @@ void MainWindow::lay_picture_of(const QString& path, int page) {
         return pdf ? page_picture(file, page, dpi, &progress) : read_picture(file, &progress);
       },
       [this, path](const Expected<std::string>& ppm) {
-        if (!ppm) return say(QString::fromStdString(ppm.error().text()), true);
+        if (!ppm) return say(bench_.words(ppm.error()), true);
         const QImage picture = QImage::fromData(QByteArray(ppm->data(), static_cast<qsizetype>(ppm->size())), "PPM");
         if (picture.isNull()) return say(tr("%1 is no picture").arg(path), true);
         const auto d = body_design(bench_);
@@ -132,7 +131,7 @@ void MainWindow::load_carve() {
   const QString path = QFileDialog::getOpenFileName(this, tr("Sections of the face"), {}, tr("Sections (*.csv *.dxf)"));
   if (path.isEmpty()) return;
   if (const auto problem = load_carve_lines(bench_, path.toStdString()))
-    QMessageBox::warning(this, tr("Nothing was loaded"), QString::fromStdString(problem->text()));
+    QMessageBox::warning(this, tr("Nothing was loaded"), bench_.words(*problem));
   else
     say(tr("Loaded %1").arg(path), false);
 }
@@ -165,7 +164,7 @@ void MainWindow::type_sections() {
   take->setObjectName(QStringLiteral("main"));
   connect(take, &QPushButton::clicked, &dialog, [this, text, trouble, &dialog] {
     if (const auto problem = type_sections_into(bench_, text->toPlainText().toStdString()))
-      trouble->setText(QString::fromStdString(problem->text()));
+      trouble->setText(bench_.words(*problem));
     else
       dialog.accept();
   });

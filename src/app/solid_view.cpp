@@ -162,9 +162,11 @@ void SolidView::paintGL() {
   QPainter g(this);
   g.setFont(text_font(8.5));
   g.setPen(colours().faint);
-  g.drawText(QRectF(14, height() - 24, width() - 28, 18), Qt::AlignLeft,
-             count_ > 0 ? tr("Drag to turn, wheel for distance, arrow keys too. B: from the back.")
-                        : tr("Nothing follows from these numbers."));
+  const Problem* why = bench_.problem(bench_.part());
+  g.drawText(QRectF(14, height() - 64, width() - 28, 58), Qt::AlignLeft | Qt::AlignBottom | Qt::TextWordWrap,
+             count_ > 0       ? tr("Drag to turn, wheel for distance, arrow keys too. B: from the back.")
+             : why != nullptr ? bench_.words(*why)
+                              : tr("This part has no solid of its own."));
 }
 
 void SolidView::mousePressEvent(QMouseEvent* event) { last_ = event->position(); }

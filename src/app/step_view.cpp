@@ -90,13 +90,13 @@ StepView::StepView(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(
   middle->addWidget(scroll, 3);
   middle->addWidget(bed_, 2);
   column->addLayout(middle, 1);
-  auto* row = new QHBoxLayout;
-  row->setSpacing(8);
+  row_ = new QGridLayout;
+  row_->setSpacing(8);
   const auto button = [&](const QString& text, auto slot) {
     auto* b = new QPushButton(text, this);
     b->setMinimumSize(touch_pixels(), touch_pixels());
     connect(b, &QPushButton::clicked, this, slot);
-    row->addWidget(b);
+    buttons_.push_back(b);
     return b;
   };
   before_ = button(QStringLiteral("‹"), [this] { go(-1); });
@@ -116,9 +116,8 @@ StepView::StepView(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(
   button(tr("Not right…"), [this] { not_right(); });
   after_ = button(QStringLiteral("›"), [this] { go(1); });
   after_->setAccessibleName(tr("Step after"));
-  row->addStretch(1);
   button(tr("To the desk"), [this] { Q_EMIT leave(); });
-  column->addLayout(row);
+  column->addLayout(row_);
   second_.setInterval(1000);
   connect(&second_, &QTimer::timeout, this, &StepView::tick);
   second_.start();
@@ -126,6 +125,23 @@ StepView::StepView(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(
     connect(&bench_, signal, this, [this] {
       if (isVisible()) refresh();
     });
+}
+
+void StepView::resizeEvent(QResizeEvent* event) {
+  QWidget::resizeEvent(event);
+  // As many rows of buttons as the width asks for: none is made smaller.
+  int widest = 0;
+  int all = 0;
+  for (const QPushButton* b : buttons_) {
+    widest = std::max(widest, b->sizeHint().width());
+    all += b->sizeHint().width() + row_->horizontalSpacing();
+  }
+  const int room = width() - 28;
+  const int columns = all <= room ? static_cast<int>(buttons_.size()) : std::max(2, room / (widest + 8));
+  for (QPushButton* b : buttons_) row_->removeWidget(b);
+  for (std::size_t i = 0; i < buttons_.size(); ++i)
+    row_->addWidget(buttons_[i], static_cast<int>(i) / columns, static_cast<int>(i) % columns);
+  bed_->setVisible(width() > 900);
 }
 
 void StepView::show_line(const std::string& line) {
@@ -178,8 +194,7 @@ void StepView::show_step() {
     ground(p.gorse);
     say_far(file_, QString());
     say_far(cutter_, QString());
-    words_->setText(why ? QString::fromStdString(why->text()).toHtmlEscaped()
-                        : tr("This part has no steps at the machine."));
+    words_->setText(why ? bench_.words(*why).toHtmlEscaped() : tr("This part has no steps at the machine."));
     tick();
     return;
   }
@@ -214,8 +229,7 @@ void StepView::show_step() {
           .arg(at_ + 1)
           .arg(steps_.size());
   if (stops)
-    text += QStringLiteral("<p style='color:%1'>%2</p>")
-                .arg(p.rowan.name(), QString::fromStdString(stops->text()).toHtmlEscaped());
+    text += QStringLiteral("<p style='color:%1'>%2</p>").arg(p.rowan.name(), bench_.words(*stops).toHtmlEscaped());
   text +=
       tr("<p>Stick out %1, collet %2<br>%3</p>")
           .arg(QString::fromStdString(s.stickout), QString::fromStdString(s.collet), QString::fromStdString(s.speeds));
@@ -297,7 +311,7 @@ void StepView::measure() {
     if (!edits.empty())
       if (const auto bad = bench_.edit(edits, tr("Enter what was measured").toStdString())) {
         trouble->setStyleSheet(QStringLiteral("color: %1").arg(colours().rowan.name()));
-        trouble->setText(QString::fromStdString(bad->text()));
+        trouble->setText(bench_.words(*bad));
         return;
       }
     dialog.accept();
@@ -354,7 +368,7 @@ void StepView::not_right() {
                words.toStdString();
       std::replace(notes.begin(), notes.end(), '\n', ' ');
       if (const auto bad = bench_.edit({{"project.notes", notes}}, tr("Note at the machine").toStdString())) {
-        head->setText(QString::fromStdString(bad->text()));
+        head->setText(bench_.words(*bad));
         return false;
       }
     }

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <QElapsedTimer>
+#include <QGridLayout>
 #include <QLabel>
 #include <QPushButton>
 #include <QTimer>
@@ -30,6 +31,7 @@ class StepView : public QWidget {
 
  protected:
   void keyPressEvent(QKeyEvent*) override;
+  void resizeEvent(QResizeEvent*) override;
 
  private:
   void refresh();
@@ -53,6 +55,8 @@ class StepView : public QWidget {
   QPushButton* cut_;
   QPushButton* before_;
   QPushButton* after_;
+  std::vector<QPushButton*> buttons_;
+  QGridLayout* row_;
   QElapsedTimer running_;
   std::string clocked_;  // the line whose clock runs
   QTimer second_;

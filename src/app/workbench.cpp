@@ -84,6 +84,18 @@ Overview Workbench::overview() const {
   return *worked_.overview;
 }
 
+QString Workbench::words(const Problem& problem) const {
+  Problem said = problem;
+  const std::string key = said.where.substr(0, said.where.find_first_of(",: "));
+  if (const auto field = parts_.book().find(project(), key)) {
+    const std::string rest = said.where.substr(key.size());
+    said.where = said.what.starts_with(field->label) ? std::string() : field->label + rest;
+  }
+  QString text = QString::fromStdString(said.text());
+  if (!text.isEmpty()) text[0] = text[0].toUpper();
+  return text;
+}
+
 std::vector<Workbench::Before> Workbench::history_of(const std::string& key) const {
   std::vector<Before> out;
   const auto text_at = [&](std::size_t step) {
@@ -257,7 +269,7 @@ void Workbench::take_record(Record record) {
   followed_ = std::make_shared<const Followed>(follow(parts_, project(), *cache_, followed_.get()));
   // A saved project stays saved: what happened must be found again tomorrow without another thought.
   if (clean) {
-    if (const auto problem = save(path())) Q_EMIT said(QString::fromStdString(problem->text()), true);
+    if (const auto problem = save(path())) Q_EMIT said(words(*problem), true);
   } else {
     autosave_soon();
     Q_EMIT changed();
@@ -391,7 +403,7 @@ QString refused_words(const PartProof& proof, const std::string& part) {
 
 void Workbench::prove_all() {
   if (const auto why = not_ready()) {
-    Q_EMIT said(QString::fromStdString(why->text()), true);
+    Q_EMIT said(words(*why), true);
     return;
   }
   const auto what = planned(part_);
@@ -402,7 +414,7 @@ void Workbench::prove_all() {
         State& s = states_.at(part);
         s.proof.reset();
         if (!result) {
-          Q_EMIT said(QString::fromStdString(result.error().text()), result.error().kind != ProblemKind::stopped);
+          Q_EMIT said(words(result.error()), result.error().kind != ProblemKind::stopped);
         } else {
           s.proof = std::make_shared<const PartProof>(std::move(*result));
           if (s.proof->passed()) note(part + ".proof");
@@ -430,7 +442,7 @@ void Workbench::cancel_proof() {
 void Workbench::write_programs(const std::filesystem::path& folder) {
   // Held here and not in the dialog before: a stop that appears while that is open stops the writing.
   if (const auto why = stops_writing()) {
-    Q_EMIT said(QString::fromStdString(why->text()), true);
+    Q_EMIT said(words(*why), true);
     return;
   }
   const auto what = planned(part_);
@@ -452,7 +464,7 @@ void Workbench::write_programs(const std::filesystem::path& folder) {
       },
       [this, folder](Expected<WrittenFolder> result) {
         if (!result) {
-          Q_EMIT said(QString::fromStdString(result.error().text()), true);
+          Q_EMIT said(words(result.error()), true);
         } else {
           set_folder(std::filesystem::absolute(folder).lexically_normal().string());
           QString text = tr("Programs written into %1").arg(QString::fromStdString(result->folder.string()));

@@ -65,6 +65,8 @@ class Workbench : public QObject {
     QString step;
   };
   [[nodiscard]] std::vector<Before> history_of(const std::string& key) const;
+  /// A problem for a reader of the window: no key of the file format in it, the number's name in its place.
+  [[nodiscard]] QString words(const Problem& problem) const;
   [[nodiscard]] bool proving() const { return prove_.busy(); }
 
   /// One edit by ledger key and field text; the Problem when it is refused. `mark` joins edits of one gesture into one

@@ -300,7 +300,7 @@ class StuffStory : public QObject {
     QVERIFY(!bench_->edit("frets.count", "20"));
     bench_->note("fretboard.sheet");
     QVERIFY(!bench_->project().record.facts.empty());
-    QAction* another = action("&this one: its numbers, nothing of what was made");
+    QAction* another = action("New from &this one: its numbers, nothing of what was made");
     QVERIFY(another != nullptr);
     another->trigger();
     QVERIFY(bench_->project().record.facts.empty());

@@ -26,7 +26,8 @@ Problem wrong(const std::string& where, std::string what, std::string todo) {
 std::optional<Problem> check_number(const Field& field, double v, const std::string& where) {
   const std::string unit = field.unit.empty() ? "" : " " + field.unit;
   if (std::isfinite(v) && v >= field.low - 1e-9 && v <= field.high + 1e-9) return {};
-  return wrong(where, fmt::format("{} of {:.7g}{} is not possible", field.label, v, unit),
+  return wrong(where,
+               fmt::format("{}: {:.7g}{} is outside {} to {}{}", field.label, v, unit, field.low, field.high, unit),
                fmt::format("Give {} to {}{}", field.low, field.high, unit));
 }
 

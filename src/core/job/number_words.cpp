@@ -54,6 +54,7 @@ constexpr std::array groups{
     Group{"crown.", "Crown"},
     Group{"slot.", "Slots"},
     Group{"marks.", "Marks"},
+    Group{"outline.", "Board's outline"},
     Group{"setup.", "Place on the machine"},
     Group{"programs.", "Programs"},
     Group{"neck.", "Neck"},

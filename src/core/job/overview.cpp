@@ -161,6 +161,8 @@ std::vector<FoundPlace> find_in_job(const std::vector<BuildLine>& sheet, const s
                                     const std::string& text, UnitSystem system, std::size_t most) {
   const auto words = words_of(text);
   if (words.empty()) return {};
+  std::string whole;
+  for (const std::string& w : words) whole += (whole.empty() ? "" : " ") + w;
   std::map<std::string, std::string> titles;  // of sections
   for (const BuildLine& l : sheet) titles.try_emplace(l.section, l.title);
   std::vector<std::pair<int, FoundPlace>> found;
@@ -170,7 +172,7 @@ std::vector<FoundPlace> find_in_job(const std::vector<BuildLine>& sheet, const s
                      [&](const std::string& w) { return all.find(w) != std::string::npos; }))
       return;
     const std::string name = lower(title);
-    const int rank = name == lower(text)                             ? 0
+    const int rank = name == whole                             ? 0
                      : name.starts_with(words.front())               ? 1
                      : name.find(words.front()) != std::string::npos ? 2
                                                                      : 3;
