@@ -134,6 +134,7 @@ void MainWindow::restyle() {
     for (QAction* a : themes_->actions())
       a->setChecked(a->data().toString() ==
                     QSettings().value(QStringLiteral("window/theme"), QStringLiteral("desktop")));
+  if (!isVisible()) return;  // everything is made when it is first shown
   ledger_->rebuild_all();
   Q_EMIT bench_.changed();
   Q_EMIT bench_.planned_now();

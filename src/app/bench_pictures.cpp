@@ -41,7 +41,7 @@ OnBench board_on_bench(const Followed& f) {
       const Vec3 v = into({q.x, q.y, 0});
       return mapped({v.x, v.y}, t);
     };
-    g.setPen(QPen(p.slot, 1.1));
+    g.setPen(QPen(p.wood_edge, 1.1));
     for (const FretLine& fret : d->board.frets) g.drawLine(at(fret.slot_bass), at(fret.slot_treble));
     g.setPen(Qt::NoPen);
     g.setBrush(p.faint);
@@ -144,7 +144,7 @@ OnBench body_on_bench(const Followed& f) {
     const BodyShape& shape = d->shape;
     g.setBrush(Qt::NoBrush);
     for (const Cavity& c : shape.cavities) {
-      g.setPen(QPen(p.slot, 1, c.layer >= 0 ? Qt::DotLine : c.from_back ? Qt::DashLine : Qt::SolidLine));
+      g.setPen(QPen(p.wood_edge, 1, c.layer >= 0 ? Qt::DotLine : c.from_back ? Qt::DashLine : Qt::SolidLine));
       g.drawPath(region_path(c.region, t));
     }
     g.setPen(QPen(p.ink, 1.3));
@@ -167,9 +167,9 @@ OnBench body_on_bench(const Followed& f) {
     const BodyShape& shape = d->shape;
     for (const auto& pickup : shape.pickups) {
       const double face = shape.top(pickup.middle);
-      QColor fill = p.slot;
+      QColor fill = p.wood_edge;
       fill.setAlpha(70);
-      g.setPen(QPen(p.slot, 1));
+      g.setPen(QPen(p.wood_edge, 1));
       g.setBrush(fill);
       g.drawRect(QRectF(mapped({pickup.middle.x - pickup.size.width / 2, face + pickup.size.high}, t),
                         mapped({pickup.middle.x + pickup.size.width / 2, face}, t))

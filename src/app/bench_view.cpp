@@ -93,6 +93,7 @@ BenchPicture::BenchPicture(Workbench& bench, QWidget* parent) : FlatView(bench, 
   for (const auto signal : {&Workbench::changed, &Workbench::planned_now, &Workbench::proved})
     connect(&bench, signal, this, [this] {
       look();
+      refit();
       update();
     });
   look();
@@ -104,7 +105,15 @@ std::string BenchPicture::part() const {
   return bench().part();
 }
 
+void BenchPicture::showEvent(QShowEvent* event) {
+  if (stale_) look();
+  FlatView::showEvent(event);
+  refit();
+}
+
 void BenchPicture::look() {
+  stale_ = !isVisible();
+  if (stale_) return;
   parts_.clear();
   const Overview seen = bench().overview();
   Box2 plan{{1e9, 1e9}, {-1e9, -1e9}};
@@ -470,7 +479,14 @@ void BenchView::resizeEvent(QResizeEvent* event) {
   waits_->setVisible(room && waits_->height() > 0);
 }
 
+void BenchView::showEvent(QShowEvent* event) {
+  QWidget::showEvent(event);
+  if (stale_) refresh();
+}
+
 void BenchView::refresh() {
+  stale_ = !isVisible();
+  if (stale_) return;
   const Overview seen = bench_.overview();
   if (seen.next) {
     const QString why = QString::fromStdString(seen.next->why);

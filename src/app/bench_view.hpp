@@ -37,6 +37,7 @@ class BenchPicture : public FlatView {
   void hover(QPointF at) override;
   [[nodiscard]] QMarginsF margins() const override;
   bool event(QEvent* event) override;
+  void showEvent(QShowEvent*) override;
 
  private:
   struct Placed {
@@ -55,6 +56,7 @@ class BenchPicture : public FlatView {
   double side_y_ = -200;  // world y of the side's z = 0
   double stretch_ = 2;    // of the side's heights
   QPointF mouse_{-1, -1};
+  bool stale_ = true;  // it is hidden, and something is new
 };
 
 /// One section's state as a card that can be pressed.
@@ -86,10 +88,12 @@ class BenchView : public QWidget {
 
  protected:
   void resizeEvent(QResizeEvent*) override;
+  void showEvent(QShowEvent*) override;
 
  private:
   void refresh();
   Workbench& bench_;
+  bool stale_ = true;
   QLabel* next_;
   BenchPicture* picture_;
   QLabel* facts_;

@@ -276,7 +276,7 @@ void BodyPlanView::make_panel() {
   panel_->setFrameShape(QFrame::StyledPanel);
   auto* grid = new QGridLayout(panel_);
   grid->setContentsMargins(10, 8, 10, 8);
-  grid->setVerticalSpacing(4);
+  grid->setVerticalSpacing(2);
   which_ = new QLabel(panel_);
   which_->setWordWrap(true);
   grid->addWidget(which_, 0, 0, 1, 2);
@@ -293,7 +293,7 @@ void BodyPlanView::make_panel() {
       fields_[k]->setModified(false);
       const auto value = parse_length(fields_[k]->text().toStdString(), bench().units());
       if (!value) {
-        Q_EMIT bench().said(QString::fromStdString(value.error().text()), true);
+        Q_EMIT bench().said(bench().words(value.error()), true);
         return fill_panel();
       }
       const auto i = static_cast<std::size_t>(chosen_);
@@ -345,7 +345,7 @@ void BodyPlanView::make_panel() {
            take(*even);
            commit(tr("Mirror the bass side"));
          } else
-           Q_EMIT bench().said(QString::fromStdString(even.error().text()), true);
+           Q_EMIT bench().said(bench().words(even.error()), true);
        }},
       {tr("Mirror treble"),
        [this] {
@@ -354,7 +354,7 @@ void BodyPlanView::make_panel() {
            take(*even);
            commit(tr("Mirror the treble side"));
          } else
-           Q_EMIT bench().said(QString::fromStdString(even.error().text()), true);
+           Q_EMIT bench().said(bench().words(even.error()), true);
        }},
       {tr("Show curvature"),
        [this] {
@@ -378,7 +378,8 @@ void BodyPlanView::make_panel() {
     auto* button = new QPushButton(b.text, panel_);
     button->setFocusPolicy(Qt::TabFocus);  // a click leaves the keyboard with the picture
     connect(button, &QPushButton::clicked, this, b.run);
-    grid->addWidget(button, 8 + k / 2, k % 2);
+    // One below the other: the panel stands beside the outline and must not cover it.
+    grid->addWidget(button, 8 + k, 0, 1, 2);
     ++k;
   }
   panel_->hide();

@@ -56,7 +56,9 @@ class BodyPlanView : public BodyPicture {
   bool focusNextPrevChild(bool next) override;
   void mouseDoubleClickEvent(QMouseEvent*) override;
   void resizeEvent(QResizeEvent*) override;
-  [[nodiscard]] QMarginsF margins() const override { return {30, 34, editing_ ? 206.0 : 30.0, 44}; }
+  [[nodiscard]] QMarginsF margins() const override {
+    return {30, 34, editing_ && panel_ != nullptr ? panel_->sizeHint().width() + 24.0 : 30.0, 66};
+  }
 
  private:
   struct Grip {

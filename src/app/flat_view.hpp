@@ -60,6 +60,10 @@ class FlatView : public QWidget {
   void wheelEvent(QWheelEvent*) override;
   void keyPressEvent(QKeyEvent*) override;
 
+  /// What the picture covers is new: fitted again unless it was moved by hand.
+  void refit() {
+    if (fitted_) fit();
+  }
   [[nodiscard]] QString length(double mm) const;
   /// What the picture says of itself along its upper or lower edge, on as many lines as it takes; `up` is kept free.
   void say_above(QPainter& painter, const QString& words) const;

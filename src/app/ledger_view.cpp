@@ -99,13 +99,18 @@ void LedgerView::show_line(const std::string& id) {
 
 void LedgerView::refresh() {
   again_ = true;
-  if (refreshing_) return;
+  if (refreshing_ || !isVisible()) return;
   refreshing_ = true;
   for (int turn = 0; turn < 4 && again_; ++turn) {
     again_ = false;
     refresh_rows();
   }
   refreshing_ = false;
+}
+
+void LedgerView::showEvent(QShowEvent* event) {
+  QFrame::showEvent(event);
+  if (again_) refresh();
 }
 
 void LedgerView::refresh_rows() {
@@ -203,8 +208,8 @@ QWidget* LedgerView::make_cell(const LedgerLine& line, bool bare, QWidget* paren
   grid->setContentsMargins(0, 0, 0, 0);
   grid->setHorizontalSpacing(8);
   grid->setVerticalSpacing(1);
-  grid->setColumnStretch(0, 1);
-  grid->setColumnStretch(1, 1);
+  grid->setColumnStretch(0, 4);
+  grid->setColumnStretch(1, 5);
   Row row;
   row.label = wrapping(cell);
   row.label->setText(QString::fromStdString(line.label));

@@ -10,6 +10,7 @@
 
 #include "app/main_window.hpp"
 #include "app/paper.hpp"
+#include "app/solid_view.hpp"
 #include "app/theme.hpp"
 #include "exchange/body_out.hpp"
 #include "core/parts/table.hpp"
@@ -155,7 +156,13 @@ int main(int argc, char** argv) {
       alone ? std::string()
             : (QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + QStringLiteral("/unsaved"))
                   .toStdString();
-  app::Workbench bench(*project_from("reedling"), all_parts(), home);
+  app::look_for_opengl();
+  // The file's own numbers are worked out once: opening it finds them done. A file that cannot be read is told of
+  // below.
+  Project first = *project_from("reedling");
+  if (!files.isEmpty())
+    if (auto read = load_project(files.first().toStdString())) first = std::move(*read);
+  app::Workbench bench(std::move(first), all_parts(), home);
   app::MainWindow window(bench);
   if (parser.isSet(dark)) window.apply_theme(true);
   if (alone) window.set_ask_before_closing(false);

@@ -13,6 +13,7 @@
 #include <QMimeData>
 #include <QSettings>
 #include <QStatusBar>
+#include <QTimer>
 
 #include "app/paper.hpp"
 #include "app/solid_view.hpp"
@@ -169,19 +170,9 @@ QWidget* MainWindow::make_picture() {
   connect(rehearsal_, &RehearsalView::prove_asked, this, [this] {
     if (taken()) bench_.prove_all();
   });
-  if (opengl_works()) {
-    solid_ = new SolidView(bench_, this);
-  } else {
-    auto* none = new QLabel(tr("There is no OpenGL 3.3 on this display, so the solid picture cannot be "
-                               "drawn.\nEverything else works without it."),
-                            this);
-    none->setAlignment(Qt::AlignCenter);
-    solid_ = none;
-  }
   bed_->setAccessibleName(tr("Bed of the machine"));
-  solid_->setAccessibleName(tr("Solid"));
   rehearsal_->setAccessibleName(tr("Rehearsal"));
-  for (QWidget* w : {static_cast<QWidget*>(bed_), solid_, static_cast<QWidget*>(rehearsal_)}) pictures_->addWidget(w);
+  for (QWidget* w : {static_cast<QWidget*>(bed_), static_cast<QWidget*>(rehearsal_)}) pictures_->addWidget(w);
   for (const PartKind& kind : bench_.parts().kinds()) {
     own_[kind.id()] = make_pictures(kind.id(), bench_, this);
     for (const auto& [view, widget] : own_[kind.id()].views) {
@@ -202,10 +193,30 @@ QWidget* MainWindow::own_view(const std::string& part, View view) const {
   return it != views.end() ? it->second : nullptr;
 }
 
-QWidget* MainWindow::picture_of(View view) const {
+QWidget* MainWindow::solid() {
+  if (solid_ != nullptr) return solid_;
+  // Made when it is first wanted: a window with a solid in it is composed by OpenGL from then on, which makes its first
+  // picture half as slow again. The toolkit makes the native window anew for that, so the keyboard is asked back.
+  if (isVisible()) QTimer::singleShot(0, this, [this] { activateWindow(); });
+  if (opengl_works()) {
+    solid_ = new SolidView(bench_, this);
+  } else {
+    auto* none = new QLabel(tr("There is no OpenGL 3.3 on this display, so the solid picture cannot be "
+                               "drawn.\nEverything else works without it."),
+                            this);
+    none->setAlignment(Qt::AlignCenter);
+    none->setWordWrap(true);
+    solid_ = none;
+  }
+  solid_->setAccessibleName(tr("Solid"));
+  pictures_->addWidget(solid_);
+  return solid_;
+}
+
+QWidget* MainWindow::picture_of(View view) {
   if (view == View::bench) return whole_;
   if (QWidget* own = own_view(bench_.part(), view)) return own;
-  return view == View::solid ? solid_ : view == View::rehearsal ? rehearsal_ : static_cast<QWidget*>(bed_);
+  return view == View::solid ? solid() : view == View::rehearsal ? rehearsal_ : static_cast<QWidget*>(bed_);
 }
 
 void MainWindow::show_view(View view) {

@@ -124,7 +124,8 @@ class MainWindow : public QMainWindow {
   void lay_picture_of(const QString& path, int page);
   void load_carve();
   void type_sections();
-  [[nodiscard]] QWidget* picture_of(View view) const;
+  [[nodiscard]] QWidget* picture_of(View view);
+  QWidget* solid();  // made at the first call
 
   Workbench& bench_;
   QStackedWidget* root_ = nullptr;  // the desk, or the step

@@ -17,6 +17,7 @@
 #include <QTextBrowser>
 #include <QUrl>
 
+#include "app/compare_dialog.hpp"
 #include "app/find_box.hpp"
 #include "app/main_window.hpp"
 #include "app/materials_dialog.hpp"
@@ -99,6 +100,9 @@ void MainWindow::make_menus() {
   mark_cut_ = add(work, tr("&Mark this cut as done"), QKeySequence(QStringLiteral("Ctrl+M")),
                   [this] { bench_.mark_cut(line_); });
   mark_cut_->setEnabled(false);
+  add(work, tr("What another wa&y costs…"), QKeySequence(QStringLiteral("Ctrl+Y")), [this] {
+    if (taken()) CompareDialog(bench_, this).exec();
+  });
   add(work, tr("Spoiled: &new blank…"), {}, [this] {
     if (taken()) spoiled();
   });

@@ -74,9 +74,13 @@ NewDialog::NewDialog(Workbench& bench, QWidget* parent) : QDialog(parent) {
     if (!project) continue;
     Cache cache;
     const Followed followed = follow(bench.parts(), *project, cache);
-    auto* item =
-        new QListWidgetItem(QIcon(picture_of(bench.parts(), followed, size)),
-                            QString::fromStdString(project->name) + QLatin1Char('\n') + sentence_of(*project), list_);
+    QIcon picture(picture_of(bench.parts(), followed, size));
+    picture.addPixmap(picture.pixmap(size), QIcon::Selected);  // the chosen one is not tinted
+    const bool named = project->name != Project{}.name;
+    auto* item = new QListWidgetItem(picture,
+                                     (named ? QString::fromStdString(project->name) : tr("A plain beginning")) +
+                                         QLatin1Char('\n') + sentence_of(*project),
+                                     list_);
     item->setData(Qt::UserRole, QString::fromStdString(name));
   }
   list_->setCurrentRow(0);

@@ -89,6 +89,7 @@ class LedgerView : public QFrame {
 
  protected:
   void resizeEvent(QResizeEvent*) override;
+  void showEvent(QShowEvent*) override;
 
  private:
   struct Row {
@@ -130,7 +131,7 @@ class LedgerView : public QFrame {
   int columns_ = 0;
   bool filling_ = false;
   bool refreshing_ = false;
-  bool again_ = false;
+  bool again_ = false;  // also: what is hidden is made when it is shown
 };
 
 /// What stops the work, what to think about again, what is worth knowing; with repairs to take and places to go to.
@@ -144,12 +145,16 @@ class RemarksView : public QFrame {
  Q_SIGNALS:
   void go_to(const Remark& remark);
 
+ protected:
+  void showEvent(QShowEvent*) override;
+
  private:
   void refresh();
   Workbench& bench_;
   QLabel* heading_;
   QScrollArea* scroll_;
   std::string line_;
+  bool stale_ = true;            // it is hidden, and something is new
   std::set<std::string> known_;  // kind and place of those there were when the line was chosen
   bool all_ = false;             // those of other lines are folded out
 };

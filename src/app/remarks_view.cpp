@@ -84,7 +84,14 @@ void RemarksView::show_line(const std::string& id) {
   refresh();
 }
 
+void RemarksView::showEvent(QShowEvent* event) {
+  QFrame::showEvent(event);
+  if (stale_) refresh();
+}
+
 void RemarksView::refresh() {
+  stale_ = !isVisible();
+  if (stale_) return;
   auto remarks = bench_.remarks();
   const auto count = [&](Weight w) {
     return static_cast<int>(

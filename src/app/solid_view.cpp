@@ -1,5 +1,7 @@
 #include "app/solid_view.hpp"
 
+#include <future>
+
 #include <QKeyEvent>
 #include <QMatrix4x4>
 #include <QMouseEvent>
@@ -51,20 +53,34 @@ SolidMesh tinted(const Mesh& mesh) {
   return out;
 }
 
+namespace {
+
+std::shared_future<bool> opengl_answer;
+
+}  // namespace
+
+void look_for_opengl() {
+  if (opengl_answer.valid()) return;
+  QSurfaceFormat format;
+  format.setVersion(3, 3);
+  format.setProfile(QSurfaceFormat::CoreProfile);
+  auto* surface = new QOffscreenSurface;  // of the window's thread, as it must be
+  surface->setFormat(format);
+  surface->create();
+  opengl_answer = std::async(std::launch::async, [surface, format] {
+                    QOpenGLContext context;
+                    context.setFormat(format);
+                    const bool works = context.create() && surface->isValid() && context.makeCurrent(surface) &&
+                                       context.format().version() >= qMakePair(3, 3);
+                    if (works) context.doneCurrent();
+                    surface->deleteLater();
+                    return works;
+                  }).share();
+}
+
 bool opengl_works() {
-  static const bool works = [] {
-    QSurfaceFormat format;
-    format.setVersion(3, 3);
-    format.setProfile(QSurfaceFormat::CoreProfile);
-    QOpenGLContext context;
-    context.setFormat(format);
-    QOffscreenSurface surface;
-    surface.setFormat(format);
-    surface.create();
-    return context.create() && surface.isValid() && context.makeCurrent(&surface) &&
-           context.format().version() >= qMakePair(3, 3);
-  }();
-  return works;
+  look_for_opengl();
+  return opengl_answer.get();
 }
 
 SolidView::SolidView(Workbench& bench, QWidget* parent) : QOpenGLWidget(parent), bench_(bench) {

@@ -14,6 +14,8 @@ namespace wren::app {
 
 /// True where a 3.3 core context can be made on this display.
 [[nodiscard]] bool opengl_works();
+/// Begins to ask, beside whatever the window's thread does: the answer takes a tenth of a second.
+void look_for_opengl();
 
 /// Triangles of the board for the picture: positions (mm, instrument frame), normals, colours; three vertices a
 /// triangle.

@@ -13,6 +13,7 @@
 #include <QScreen>
 #include <QSettings>
 #include <QSplitter>
+#include <QTableWidget>
 #include <QTemporaryDir>
 #include <QTimer>
 #include <QtTest/QtTest>
@@ -525,6 +526,45 @@ class BenchStory : public QObject {
     QTest::keyClick(window_.get(), Qt::Key_N, Qt::ControlModifier);
     QCOMPARE(board_of(bench_->project()).instrument.strings.scale_bass, 710.0);
     QCOMPARE(window_->view(), View::bench);
+  }
+
+  void another_way_is_compared_before_it_is_taken() {
+    window_->choose_line("fretboard.slots");
+    const double before = bench_->planned("fretboard")->cuts.seconds;
+    QString said;
+    in_dialog([&said, this](QDialog& d) {
+      auto* which = named<QComboBox>(QStringLiteral("Number or choice"), &d);
+      QVERIFY(which != nullptr);
+      which->setCurrentIndex(which->findData(QStringLiteral("slot.ends")));
+      auto* would = named<QComboBox>(QStringLiteral("Would be"), &d);
+      QCOMPARE(would->currentData().toString(), QStringLiteral("blind"));  // the first that it is not now
+      QPushButton* take = button(QStringLiteral("Take the other way"), &d);
+      QVERIFY(!take->isEnabled());
+      QTest::mouseClick(button(QStringLiteral("Compare"), &d), Qt::LeftButton);
+      auto* table = d.findChild<QTableWidget*>();
+      QTRY_VERIFY_WITH_TIMEOUT(take->isEnabled(), 60000);
+      QVERIFY(table->rowCount() >= 6);
+      QCOMPARE(table->item(0, 0)->text(), QStringLiteral("Time at the machine"));
+      QVERIFY(!table->item(0, 1)->text().isEmpty());
+      for (const auto* l : d.findChildren<QLabel*>())
+        if (l->text().startsWith(QStringLiteral("It "))) said = l->text();
+      // A number that cannot be: said, and nothing to take.
+      which->setCurrentIndex(which->findData(QStringLiteral("board.thickness")));
+      QVERIFY(!take->isEnabled());
+      auto* value = named<QLineEdit>(QStringLiteral("Would be, as a number"), &d);
+      value->setText(QStringLiteral("thick"));
+      QTest::mouseClick(button(QStringLiteral("Compare"), &d), Qt::LeftButton);
+      QVERIFY(!take->isEnabled());
+      value->setText(QStringLiteral("6"));
+      QTest::mouseClick(button(QStringLiteral("Compare"), &d), Qt::LeftButton);
+      QTRY_VERIFY_WITH_TIMEOUT(take->isEnabled(), 60000);
+      QTest::mouseClick(take, Qt::LeftButton);
+    });
+    QTest::keyClick(window_.get(), Qt::Key_Y, Qt::ControlModifier);
+    QVERIFY2(!said.isEmpty(), "the outcome is not said");
+    QCOMPARE(board_of(bench_->project()).instrument.board.thickness, 6.0);
+    QTRY_VERIFY_WITH_TIMEOUT(bench_->planned("fretboard") != nullptr, 60000);
+    QVERIFY(before > 0);
   }
 
   void no_key_of_the_file_reaches_a_message() {

@@ -104,8 +104,11 @@ class Window(unittest.TestCase):
             node = self.root
             node.clear_cache()
         yield node
-        for k in range(node.childCount):
-            child = node.getChildAtIndex(k)
+        try:
+            children = [node.getChildAtIndex(k) for k in range(node.childCount)]
+        except Exception:  # made anew while it was looked at: the new one is seen at the next look
+            return
+        for child in children:
             if child is not None:
                 yield from self.walk(child)
 
@@ -166,14 +169,17 @@ class Window(unittest.TestCase):
         seen = []
         for _ in range(200):
             self.press("Tab")
-            at = self.focused()
-            if at is None:
+            try:
+                at = self.focused()
+                if at is None:
+                    continue
+                up, chain = at, []
+                while not at.name and up is not None and len(chain) < 5:
+                    chain.append(f"{up.getRoleName()} '{up.name}' {[c.name for c in up if c is not None][:3]}")
+                    up = up.parent
+                here = (at.name, at.getRoleName(), *chain)
+            except Exception:  # it went while it was looked at: plans come in
                 continue
-            up, chain = at, []
-            while not at.name and up is not None and len(chain) < 5:
-                chain.append(f"{up.getRoleName()} '{up.name}' {[c.name for c in up if c is not None][:3]}")
-                up = up.parent
-            here = (at.name, at.getRoleName(), *chain)
             if seen and here == seen[0] and len(seen) > 20:
                 break
             seen.append(here)

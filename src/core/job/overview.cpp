@@ -172,7 +172,7 @@ std::vector<FoundPlace> find_in_job(const std::vector<BuildLine>& sheet, const s
                      [&](const std::string& w) { return all.find(w) != std::string::npos; }))
       return;
     const std::string name = lower(title);
-    const int rank = name == whole                             ? 0
+    const int rank = name == whole                                   ? 0
                      : name.starts_with(words.front())               ? 1
                      : name.find(words.front()) != std::string::npos ? 2
                                                                      : 3;
