@@ -450,8 +450,12 @@ class BodyMaker {
     const ChamberNumbers& c = b_.chambers;
     if (c.sides == ChamberSides::none || s_.layers.size() < 2) return;
     Region all = offset({s_.corners}, -c.wall);
-    for (const Cavity& v : s_.cavities) all = subtracted(all, offset(v.region, c.gap));
-    for (const BodyHole& h : s_.holes) all = subtracted(all, {circle_polygon(h.at, h.diameter / 2 + c.gap)});
+    // Taken off at once: the outline has thousands of corners, and every subtraction walks all of them.
+    Region kept_free;
+    for (const Cavity& v : s_.cavities)
+      for (Polygon& ring : offset(v.region, c.gap)) kept_free.push_back(std::move(ring));
+    for (const BodyHole& h : s_.holes) kept_free.push_back(circle_polygon(h.at, h.diameter / 2 + c.gap));
+    all = subtracted(all, kept_free);
     const Box2 box = bounds(s_.corners);
     for (const double side : {-1.0, 1.0}) {
       const bool bass = side == -s_.treble;

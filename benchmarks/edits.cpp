@@ -1,0 +1,95 @@
+// What follows a typed number at once: designs, remarks, ledger, build sheet, bench. Fifteen named edits, five of each
+// part, beside everything worked out from nothing in the same run.
+#include <benchmark/benchmark.h>
+
+#include <map>
+#include <string>
+#include <vector>
+
+#include <fmt/format.h>
+
+#include "core/document/edits.hpp"
+#include "core/job/overview.hpp"
+#include "core/parts/table.hpp"
+
+namespace {
+
+using namespace wren;
+
+struct Edit {
+  const char* key;
+  double from;
+};
+
+const std::map<std::string, std::vector<Edit>>& edits() {
+  static const std::map<std::string, std::vector<Edit>> all{{"board",
+                                                             {{"strings.nut_spread", 35},
+                                                              {"strings.bridge_spread", 52},
+                                                              {"board.overhang", 9},
+                                                              {"crown.radius_nut", 254},
+                                                              {"slot.depth", 2}}},
+                                                            {"neck",
+                                                             {{"neck.thickness_a", 21},
+                                                              {"neck.thickness_b", 22.5},
+                                                              {"neck.heel_thickness", 25.4},
+                                                              {"rod.length", 420},
+                                                              {"head.first_post", 32}}},
+                                                            {"body",
+                                                             {{"body.action_bass", 2},
+                                                              {"body.belly_depth", 8},
+                                                              {"control.pitch", 40},
+                                                              {"pickup.bridge.from_bridge", 30},
+                                                              {"body.lower_width", 330}}}};
+  return all;
+}
+
+/// All that a window shows of a project, from its designs on.
+std::size_t shown(const Followed& f, Cache& cache) {
+  const auto sheet = build_sheet(all_parts(), f, cache, {});
+  const auto numbers = ledger(all_parts(), f, cache, {});
+  return numbers.size() + overview_of(all_parts(), f, {}, sheet).sections.size();
+}
+
+/// Numbers differ each time, so that nothing is remembered.
+void typed_edit(benchmark::State& state, const Edit& edit) {
+  Cache cache;
+  Project p = *project_from("reedling");
+  Followed f = follow(all_parts(), p, cache);
+  double value = edit.from;
+  for (auto _ : state) {
+    value += 0.001;
+    p = *with_edits(p, {{edit.key, fmt::format("{:.3f}", value)}});
+    f = follow(all_parts(), p, cache, &f);
+    benchmark::DoNotOptimize(shown(f, cache));
+  }
+}
+
+void from_nothing(benchmark::State& state) {
+  const Project p = *project_from("reedling");
+  for (auto _ : state) {
+    Cache cache;
+    const Followed f = follow(all_parts(), p, cache);
+    benchmark::DoNotOptimize(shown(f, cache));
+  }
+}
+BENCHMARK(from_nothing)->Name("edit_reference_from_nothing")->Unit(benchmark::kMillisecond);
+
+void find_a_number(benchmark::State& state) {
+  Cache cache;
+  const Followed f = follow(all_parts(), *project_from("reedling"), cache);
+  const auto sheet = build_sheet(all_parts(), f, cache, {});
+  const auto numbers = ledger(all_parts(), f, cache, {});
+  for (auto _ : state)
+    benchmark::DoNotOptimize(find_in_job(sheet, numbers, "pocket depth", UnitSystem::millimetre).size());
+}
+BENCHMARK(find_a_number)->Name("edit_find_a_number")->Unit(benchmark::kMillisecond);
+
+const bool named = [] {
+  for (const auto& [part, list] : edits())
+    for (const Edit& edit : list)
+      benchmark::RegisterBenchmark(("edit_" + part + "/" + edit.key).c_str(), typed_edit, edit)
+          ->Unit(benchmark::kMillisecond);
+  return true;
+}();
+
+}  // namespace
