@@ -14,8 +14,8 @@ namespace {
 /// Dragging a number that is drawn; one step however far it goes.
 class DragNumberHere : public Gesture {
  public:
-  DragNumberHere(BenchNumber number, QPointF at, QTransform screen_to_world)
-      : number_(std::move(number)), from_(screen_to_world.map(at)), into_(std::move(screen_to_world)) {}
+  DragNumberHere(BenchNumber number, QPointF at, const QTransform& screen_to_world)
+      : number_(std::move(number)), from_(screen_to_world.map(at)), into_(screen_to_world) {}
   void move(FlatView& view, QPointF at) override {
     const QPointF by = into_.map(at) - from_;
     const double along = dot(Vec2{by.x(), by.y()}, number_.way) * number_.per;

@@ -233,7 +233,7 @@ BuildSheetView::BuildSheetView(Workbench& bench, QWidget* parent) : QFrame(paren
     chosen_ = id.toStdString();
     Q_EMIT line_chosen(id);
   });
-  connect(tree_, &QTreeWidget::itemClicked, this, [this](QTreeWidgetItem* item) {
+  connect(tree_, &QTreeWidget::itemClicked, this, [](QTreeWidgetItem* item) {
     if (item->data(0, role_section).isValid()) item->setExpanded(!item->isExpanded());
   });
   const auto by_hand = [this](QTreeWidgetItem* item, bool open) {

@@ -153,8 +153,8 @@ void FlatView::say_above(QPainter& g, const QString& words) const {
 
 void FlatView::say_below(QPainter& g, const QString& words, int up, Qt::Alignment align) const {
   const double tall = height() / 3.0;
-  g.drawText(QRectF(14, height() - 6 - up - tall, width() - 28, tall), align | Qt::AlignBottom | Qt::TextWordWrap,
-             words);
+  g.drawText(QRectF(14, height() - 6 - up - tall, width() - 28, tall),
+             static_cast<int>(align | Qt::AlignBottom) | Qt::TextWordWrap, words);
 }
 
 QString FlatView::length(double mm) const {

@@ -76,7 +76,7 @@ NewDialog::NewDialog(Workbench& bench, QWidget* parent) : QDialog(parent) {
     const Followed followed = follow(bench.parts(), *project, cache);
     QIcon picture(picture_of(bench.parts(), followed, size));
     picture.addPixmap(picture.pixmap(size), QIcon::Selected);  // the chosen one is not tinted
-    const bool named = project->name != Project{}.name;
+    const bool named = name != "plain";
     auto* item = new QListWidgetItem(picture,
                                      (named ? QString::fromStdString(project->name) : tr("A plain beginning")) +
                                          QLatin1Char('\n') + sentence_of(*project),
