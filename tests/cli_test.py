@@ -65,7 +65,7 @@ class CommandLine(unittest.TestCase):
         mine = [m for m in json.loads(wren("materials", self.file, "--json").stdout)["materials"] if m["of"] == "project"]
         self.assertEqual([(m["name"], m["used"], m["density_kg_m3"]) for m in mine], [("bog-oak", True, 910)])
         self.assertIn("made of", wren("materials", self.file, "--take-out", "bog-oak", code=3).stderr)
-        self.assertIn("not possible", wren("set", self.file, "material.bog-oak.density=0", code=3).stderr)
+        self.assertIn("is outside", wren("set", self.file, "material.bog-oak.density=0", code=3).stderr)
         wren("set", self.file, "board.blank.wood=pear")
         wren("materials", self.file, "--take-out", "bog-oak")
         self.assertIn("unobtainium", wren("set", self.file, "board.blank.wood=unobtainium", code=3).stderr)

@@ -150,8 +150,11 @@ RehearsalView::RehearsalView(Workbench& bench, QWidget* parent) : QWidget(parent
   result_ = new QLabel(this);
   result_->setObjectName(QStringLiteral("result"));
   result_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-  words->addWidget(now_);
+  // Both whole: they share the row by what they need, and wrap where that is not enough.
+  words->addWidget(now_, 1);
   words->addWidget(result_, 1);
+  now_->setWordWrap(true);
+  result_->setWordWrap(true);
   all->addLayout(words);
   errors_ = new QLabel(this);
   errors_->setObjectName(QStringLiteral("errors"));

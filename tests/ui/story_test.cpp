@@ -458,6 +458,7 @@ class Story : public QObject {
     window_->show_view(View::side);
     QTest::qWait(30);
     auto* side = static_cast<NeckSideView*>(window_->own_view("neck", View::side));
+    QTRY_VERIFY(side->height() > 300);  // laid out
     QTest::mouseMove(side, QPoint(side->width() / 2, 60));
     const double knife = side->knife();
     QTest::mouseMove(side, QPoint(side->width() / 2 + 100, 60));
