@@ -61,11 +61,10 @@ class Window(unittest.TestCase):
 
     def texts(self, role=None):
         """Everything that is shown and has a name: (name, description, role)."""
-        out = []
-        for node in self.walk():
-            if node.name and node.getState().contains(self.atspi.STATE_SHOWING) and (role is None or node.getRoleName() == role):
-                out.append((node.name, node.description or "", node.getRoleName()))
-        return out
+        def now():
+            return [(n.name, n.description or "", n.getRoleName()) for n in self.walk()
+                    if n.name and n.getState().contains(self.atspi.STATE_SHOWING) and (role is None or n.getRoleName() == role)]
+        return self.until(now, f"nothing is shown ({role})")
 
     def tearDown(self):
         self.app.kill()
@@ -79,7 +78,12 @@ class Window(unittest.TestCase):
     def until(self, what, otherwise, seconds=45):
         end = time.monotonic() + seconds
         while time.monotonic() < end:
-            found = what()
+            try:
+                found = what()
+            except Exception as gone:  # made anew while it was looked at: look again
+                if "No such object" not in str(gone):
+                    raise
+                found = None
             if found:
                 return found
             time.sleep(0.05)
@@ -279,20 +283,20 @@ class Window(unittest.TestCase):
             for key in ("ctrl+b", "ctrl+1", "ctrl+4"):
                 self.press(key)
                 time.sleep(0.3)
-                outside, small = [], []
-                for node in self.walk():
-                    state = node.getState()
-                    if not state.contains(self.atspi.STATE_SHOWING) or node.getRoleName() not in ("push button", "text", "combo box", "check box", "label", "radio button"):
-                        continue
-                    at = node.queryComponent().getExtents(self.atspi.WINDOW_COORDS)
-                    # What is scrolled out of sight in a list that scrolls is not cut off.
-                    if any(up.name in ("Numbers", "Remarks", "What to do") for up in self.above(node)):
-                        if at.x + at.width > width + 1:
-                            outside.append((node.name, node.getRoleName(), at.x, at.width))
-                        continue
-                    if at.x < -1 or at.y < -1 or at.x + at.width > width + 1 or at.y + at.height > height + 1:
-                        outside.append((node.name, node.getRoleName(), at.x, at.y, at.width, at.height))
+                outside = self.until(lambda: [self.cut_off(width, height)], "nothing to look at")[0]
                 self.assertFalse(outside, f"at {width} x {height} after {key}: {outside[:4]}")
+
+    def cut_off(self, width, height):
+        """What is shown and reaches beyond the window; what is scrolled out of sight in a list that scrolls does not count."""
+        outside = []
+        for node in self.walk():
+            if not node.getState().contains(self.atspi.STATE_SHOWING) or node.getRoleName() not in ("push button", "text", "combo box", "check box", "label", "radio button"):
+                continue
+            at = node.queryComponent().getExtents(self.atspi.WINDOW_COORDS)
+            scrolled = any(up.name in ("Numbers", "Remarks", "What to do") for up in self.above(node))
+            if at.x + at.width > width + 1 or not scrolled and (at.x < -1 or at.y < -1 or at.y + at.height > height + 1):
+                outside.append((node.name, node.getRoleName(), at.x, at.y, at.width, at.height))
+        return outside
 
     def above(self, node):
         up = node.parent
@@ -304,15 +308,18 @@ class Window(unittest.TestCase):
 
     def test_every_control_has_a_name_and_a_field_says_where_its_number_comes_from(self):
         self.numbers()
-        nameless, silent = [], []
-        for node in self.walk():
-            if not node.getState().contains(self.atspi.STATE_SHOWING):
-                continue
-            role = node.getRoleName()
-            if role in ("push button", "text", "combo box", "check box", "tree table", "tree", "list", "radio button") and not node.name:
-                nameless.append((role, node.parent.name if node.parent else ""))
-            if role == "text" and node.name and not node.description:
-                silent.append(node.name)
+        def look():
+            nameless, silent = [], []
+            for node in self.walk():
+                if not node.getState().contains(self.atspi.STATE_SHOWING):
+                    continue
+                role = node.getRoleName()
+                if role in ("push button", "text", "combo box", "check box", "tree table", "tree", "list", "radio button") and not node.name:
+                    nameless.append((role, node.parent.name if node.parent else ""))
+                if role == "text" and node.name and not node.description:
+                    silent.append(node.name)
+            return nameless, silent
+        nameless, silent = self.until(look, "nothing to look at")
         self.assertFalse(nameless, nameless[:5])
         self.assertFalse(silent, silent[:5])
 
