@@ -17,7 +17,6 @@ constexpr int role_next = Qt::UserRole + 3;
 constexpr int role_id = Qt::UserRole + 4;
 constexpr int role_older = Qt::UserRole + 5;
 constexpr int role_section = Qt::UserRole + 6;  // set: a section's head, with what its second line says
-constexpr int role_cutter = Qt::UserRole + 7;
 
 /// A shape for each state, so that none hangs on colour alone; hollow where it was cut from older numbers.
 void draw_state(QPainter& g, QPointF c, LineState state, bool older) {
