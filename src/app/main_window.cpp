@@ -57,13 +57,13 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   over_->setStretchFactor(1, 2);
   beside_->setSizes({260, 1020});
   root_ = new Room(this);
-  auto* desk = new QWidget(root_);
-  auto* column = new QVBoxLayout(desk);
+  auto* panels = new QWidget(root_);
+  auto* column = new QVBoxLayout(panels);
   column->setContentsMargins(0, 0, 0, 0);
   column->setSpacing(0);
   column->addWidget(make_pages());
   column->addWidget(beside_, 1);
-  root_->addWidget(desk);
+  root_->addWidget(panels);
   step_ = new StepView(bench, root_);
   root_->addWidget(step_);
   setCentralWidget(root_);

@@ -7,6 +7,7 @@
 #include <QDBusVariant>
 #include <QLabel>
 #include <QMainWindow>
+#include <QMenu>
 #include <QProgressBar>
 #include <QPushButton>
 #include <QSplitter>
@@ -85,6 +86,13 @@ class MainWindow : public QMainWindow {
   void dropEvent(QDropEvent*) override;
 
  private:
+  template <class Run>
+  QAction* add(QMenu* menu, const QString& text, const QKeySequence& keys, Run run) {
+    QAction* action = menu->addAction(text);
+    action->setShortcut(keys);
+    connect(action, &QAction::triggered, this, run);
+    return action;
+  }
   void make_menus();
   QWidget* make_head();
   QWidget* make_picture();

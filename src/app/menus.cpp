@@ -31,12 +31,6 @@
 namespace wren::app {
 
 void MainWindow::make_menus() {
-  const auto add = [this](QMenu* menu, const QString& text, const QKeySequence& keys, auto run) {
-    QAction* action = menu->addAction(text);
-    action->setShortcut(keys);
-    connect(action, &QAction::triggered, this, run);
-    return action;
-  };
   QMenu* file = menuBar()->addMenu(tr("&File"));
   add(file, tr("&New…"), QKeySequence::New, [this] {
     if (!may_leave()) return;
@@ -125,12 +119,6 @@ void MainWindow::make_menus() {
 }
 
 void MainWindow::make_views_menu() {
-  const auto add = [this](QMenu* menu, const QString& text, const QKeySequence& keys, auto run) {
-    QAction* action = menu->addAction(text);
-    action->setShortcut(keys);
-    connect(action, &QAction::triggered, this, run);
-    return action;
-  };
   QMenu* look = menuBar()->addMenu(tr("&View"));
   add(look, tr("B&ench: the whole instrument"), QKeySequence(QStringLiteral("Ctrl+B")),
       [this] { show_view(View::bench); });

@@ -20,12 +20,6 @@
 namespace wren::app {
 
 void MainWindow::make_part_menus() {
-  const auto add = [this](QMenu* menu, const QString& text, const QKeySequence& keys, auto run) {
-    QAction* action = menu->addAction(text);
-    action->setShortcut(keys);
-    connect(action, &QAction::triggered, this, run);
-    return action;
-  };
   QMenu* board = menuBar()->addMenu(tr("F&retboard"));
   add(board, tr("&Fret list as CSV…"), QKeySequence(QStringLiteral("Ctrl+Shift+F")), [this] {
     if (!board_design(bench_)) return;

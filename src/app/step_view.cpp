@@ -200,24 +200,31 @@ void StepView::show_step() {
   }
   const HandStep& s = steps_[at_];
   const auto stops = bench_.stops_writing();
-  const SectionState* section = nullptr;
-  const Overview seen = bench_.overview();
-  for (const SectionState& one : seen.sections)
-    if (one.id == bench_.part() || (section == nullptr && bench_.kind().small && one.id == section::small_parts))
-      section = &one;
-  const bool proved = section != nullptr && section->standing == Standing::proved;
+  // The word stands beside a file's name: it holds only where that file lies in the folder, made from these numbers.
+  bool proved = false;
+  bool written = false;
+  QString folder;
+  for (const BuildLine& l : bench_.sheet()) {
+    if (l.id == bench_.part() + ".rehearsal") proved = l.state >= LineState::proved;
+    if (l.id != bench_.part() + ".programs") continue;
+    written = l.state == LineState::written && !l.older;
+    folder = QString::fromStdString(l.note.empty() ? l.hint : l.note);
+  }
   if (s.cut) {
     say_far(state_, tr("CUT"));
     ground(p.lichen);
   } else if (stops) {
     say_far(state_, tr("STOP"));
     ground(p.rowan);
-  } else if (proved) {
-    say_far(state_, tr("PROVED"));
-    ground(p.lichen);
-  } else {
+  } else if (!proved) {
     say_far(state_, tr("NOT PROVED"));
     ground(p.rowan);
+  } else if (!written) {
+    say_far(state_, tr("NOT WRITTEN"));
+    ground(p.gorse);
+  } else {
+    say_far(state_, tr("PROVED"));
+    ground(p.lichen);
   }
   say_far(file_, QString::fromStdString(s.file).section(QLatin1Char('/'), -1).toUpper());
   say_far(cutter_, (s.tool > 0 ? tr("T%1 %2").arg(s.tool).arg(QString::fromStdString(s.cutter))
