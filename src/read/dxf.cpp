@@ -431,11 +431,9 @@ Problem unusable(const std::string& path, std::string what, std::string todo) {
   return {ProblemKind::format, std::move(what), path, std::move(todo)};
 }
 
-/// A whole number as the library takes it from a line: white space, a sign, digits, and whatever follows; at most what
-/// a long holds.
-long as_the_library_reads(std::string_view text) {
-  return std::strtol(std::string(text.substr(0, 64)).c_str(), nullptr, 10);
-}
+/// A whole number as the library takes it from a line: white space, a sign, any number of digits, and whatever follows;
+/// at most what a long holds.
+long as_the_library_reads(std::string_view text) { return std::strtol(std::string(text).c_str(), nullptr, 10); }
 
 /// The text as the library can take it: its lines end in line feeds, none is longer than it has room for, and no count
 /// promises more than there can be. Refused where it is otherwise: the library would believe it.
