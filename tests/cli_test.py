@@ -3,10 +3,12 @@
 import json
 import os
 import pathlib
+import struct
 import subprocess
 import sys
 import tempfile
 import unittest
+import zlib
 
 WREN = os.path.abspath(sys.argv.pop(1))
 
@@ -15,6 +17,17 @@ def wren(*args, code=0):
     done = subprocess.run([WREN, *map(str, args)], capture_output=True, text=True, timeout=300)
     assert done.returncode == code, f"{args}: exit {done.returncode}, not {code}\n{done.stdout}{done.stderr}"
     return done
+
+
+def chunk(kind, data):
+    return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
+
+
+def png(width, height, grey):
+    """A grey PNG whose pixel at (x, y) is grey(x, y)."""
+    rows = b"".join(b"\0" + bytes(grey(x, y) for x in range(width)) for y in range(height))
+    header = struct.pack(">IIBBBBB", width, height, 8, 0, 0, 0, 0)
+    return b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", header) + chunk(b"IDAT", zlib.compress(rows)) + chunk(b"IEND", b"")
 
 
 class CommandLine(unittest.TestCase):
@@ -88,6 +101,67 @@ class CommandLine(unittest.TestCase):
         self.assertEqual(json.loads(wren("get", other, "frets.count", "--json").stdout)["frets.count"]["value"], 20)
         self.assertIn("cannot be opened", wren("new", self.dir / "x.wren", "--like", self.dir / "none.wren", code=3).stderr)
         wren("new", self.dir / "x.wren", "--like", self.file, "--from", "sedge", code=2)
+
+    def test_hand_work_is_listed_in_its_order_and_done_step_by_step(self):
+        steps = [s["step"] for s in json.loads(wren("steps", self.file, "--json").stdout)["steps"]]
+        self.assertLess(steps.index("neck.hand.board"), steps.index("fretboard.hand.frets"))
+        wren("set", self.file, "frets.when=board_loose")
+        steps = [s["step"] for s in json.loads(wren("steps", self.file, "--json").stdout)["steps"]]
+        self.assertLess(steps.index("fretboard.hand.frets"), steps.index("neck.hand.board"))
+        # Nothing is cut yet, but without cuts that are planned nothing is known to come before.
+        told = wren("steps", self.file).stdout
+        self.assertIn("neck.hand.board", told)
+        self.assertIn("waits", told)
+        self.assertIn("comes after", wren("done", self.file, "body.hand.strings", code=3).stderr)
+        wren("done", self.file, "body.hand.strings", "--anyway")
+        self.assertIn("done", wren("steps", self.file).stdout)
+        wren("done", self.file, "body.hand.strings", "--not")
+        self.assertNotIn("done ", wren("steps", self.file).stdout)
+        self.assertIn("no step", wren("done", self.file, "body.hand.paint", code=3).stderr)
+        self.assertIn("no step", wren("done", self.file, "nothing", code=3).stderr)
+        # A cut is a step of its own name, once its part is planned.
+        wren("done", self.file, "fretboard.cut.top.slots")
+        facts = json.loads(self.file.read_text())["facts"]["happened"]
+        self.assertEqual([f["what"] for f in facts], ["fretboard.cut.top.slots"])
+
+    def test_a_shape_of_a_picture_becomes_part_of_the_instrument(self):
+        scan = self.dir / "scan.png"
+        # A dark box of 240 by 120 pixels at 6 a millimetre: 40 by 20.
+        scan.write_bytes(png(400, 260, lambda x, y: 0 if 80 <= x < 320 and 70 <= y < 190 else 255))
+        self.assertIn("how large", wren("take", self.file, scan, "--as", "cavity", code=3).stderr)
+        self.assertIn("40", wren("take", self.file, scan, "--list", "--mm-per-pixel", 1 / 6).stdout)
+        wren("take", self.file, scan, "--as", "pickup-middle", "--mm-per-pixel", 1 / 6)
+        self.assertAlmostEqual(self.get("pickup.middle.length")["value"], 40, delta=0.1)
+        self.assertAlmostEqual(self.get("pickup.middle.width")["value"], 20, delta=0.1)
+        before = self.file.read_bytes()
+        for bad in (("--as", "roof"), ("--as", "cavity", "--curve", 9), ()):
+            wren("take", self.file, scan, "--mm-per-pixel", 1 / 6, *bad, code=2 if not bad else 3)
+        wren("take", self.file, scan, "--mm-per-pixel", -1, "--as", "cavity", code=3)
+        wren("take", self.file, self.dir / "none.png", "--mm-per-pixel", 1, "--as", "cavity", code=3)
+        self.assertEqual(self.file.read_bytes(), before)
+
+    def test_pictures_lie_behind_drawings_and_stand_beside_the_project(self):
+        scan = self.dir / "scan.png"
+        scan.write_bytes(png(60, 40, lambda x, y: 255))
+        wren("picture", self.file, "--lay", scan, "--behind", "neck.section", "--at", 60, "--mm-per-pixel", 0.17)
+        scan.unlink()
+        self.assertIn("neck.section at 60", wren("picture", self.file).stdout)
+        kept = list((self.dir / "reedling.pictures").iterdir())
+        self.assertEqual(len(kept), 1)
+        kept[0].unlink()
+        self.assertIn("is gone", wren("picture", self.file, code=1).stdout)
+        wren("picture", self.file, "--off", "scan.png")
+        self.assertEqual(wren("picture", self.file).stdout, "")
+        self.assertIn("no picture", wren("picture", self.file, "--off", "scan.png", code=3).stderr)
+        cut = self.dir / "cut.png"
+        cut.write_bytes(png(60, 40, lambda x, y: 255)[:60])
+        for bad, behind in ((cut, "body.plan"), (self.dir / "none.png", "body.plan"), (cut, "roof.plan")):
+            wren("picture", self.file, "--lay", bad, "--behind", behind, code=3)
+        huge = self.dir / "huge.png"  # 400 million points, and nothing of them there
+        header = struct.pack(">IIBBBBB", 20000, 20000, 8, 0, 0, 0, 0)
+        huge.write_bytes(b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", header) + chunk(b"IDAT", zlib.compress(b"")) + chunk(b"IEND", b""))
+        self.assertIn("20000", wren("picture", self.file, "--lay", huge, code=3).stderr)
+        self.assertEqual(list((self.dir / "reedling.pictures").iterdir()), [])
 
     def test_values_are_parsed_like_a_field_and_print_as_mm(self):
         wren("set", self.file, "strings.scale_bass=25 1/2 in", "strings.scale_treble=647.7", "frets.count=24", "strings.left_handed=yes", "crown.kind=cylinder", "slot.measured_width=0.57")

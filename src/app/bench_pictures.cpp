@@ -157,7 +157,9 @@ OnBench body_on_bench(const Followed& f) {
     const double k = std::hypot(t.m11(), t.m12());
     for (const Vec2 c : shape.controls) g.drawEllipse(mapped(c, t), 9 * k, 9 * k);
     g.setPen(QPen(p.ink, 1.5, Qt::DashDotLine));
-    g.drawPolygon(mapped(shape.bridge_plate, t));
+    if (shape.bridge_pieces.empty()) g.drawPolygon(mapped(shape.bridge_plate, t));
+    for (const Polygon& piece : shape.bridge_pieces) g.drawPolygon(mapped(piece, t));
+    if (!shape.scratch_plate.empty()) g.drawPolygon(mapped(shape.scratch_plate, t));
     const Box2 all = bounds(shape.corners);
     g.setPen(QPen(p.heather, 1, Qt::DashDotLine));
     g.drawLine(mapped({-160, 0}, t), mapped({all.high.x + 10, 0}, t));

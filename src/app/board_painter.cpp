@@ -88,6 +88,12 @@ void paint_board(QPainter& g, const BoardDesign& d, const QTransform& t, const B
       g.drawPolygon(mapped(mark.outline, t));
     }
   }
+  for (const EdgeTick& tick : b.ticks) {
+    QPen pen(ink.for_paper ? line : p.pearl, std::max(1.0, tick.width * scale));
+    pen.setCapStyle(Qt::RoundCap);
+    g.setPen(pen);
+    g.drawLine(mapped(tick.inner, t), mapped(tick.edge, t));
+  }
   for (const FretLine& f : b.frets) {
     QPen pen(ink.for_paper ? QColor(Qt::black) : p.slot,
              std::max(ink.for_paper ? 0.5 : 1.2, b.given.slot.width * scale));

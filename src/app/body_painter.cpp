@@ -112,7 +112,9 @@ void paint_body(QPainter& g, const BodyDesign& d, const QTransform& t, const Bod
   // Ghosts of hardware: bridge, and the jack as an arrow into the edge.
   g.setBrush(Qt::NoBrush);
   g.setPen(QPen(ink.for_paper ? QColor(0x60, 0x60, 0x60) : p.faint, 1, Qt::DashDotLine));
-  g.drawPolygon(mapped(s.bridge_plate, t));
+  if (s.bridge_pieces.empty()) g.drawPolygon(mapped(s.bridge_plate, t));
+  for (const Polygon& piece : s.bridge_pieces) g.drawPolygon(mapped(piece, t));
+  if (!s.scratch_plate.empty()) g.drawPolygon(mapped(s.scratch_plate, t));
   for (const EdgeJob& j : s.edge_jobs) {
     g.setPen(QPen(ink.for_paper ? QColor(Qt::black) : p.heather, 1.3));
     const QPointF a = mapped(j.at - j.inward * 7, t);

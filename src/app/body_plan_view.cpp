@@ -69,7 +69,6 @@ class DragHardware : public Gesture {
 
 BodyPlanView::BodyPlanView(Workbench& bench, QWidget* parent) : BodyPicture(bench, parent) {
   make_panel();
-  backdrop_ = new Backdrop(*this);
   connect(&bench, &Workbench::changed, this, &BodyPlanView::follow);
   follow();
 }
@@ -174,7 +173,6 @@ std::vector<BodyPlanView::Grip> BodyPlanView::grips() const {
 std::unique_ptr<Gesture> BodyPlanView::gesture_at(QPointF at) {
   const auto d = body_design(bench());
   if (!d) return {};
-  if (auto of_backdrop = backdrop_->gesture_at(at)) return of_backdrop;
   if (editing_) {
     if (chosen_ >= 0) {
       const auto i = static_cast<std::size_t>(chosen_);
@@ -266,7 +264,6 @@ void BodyPlanView::resizeEvent(QResizeEvent* event) {
 void BodyPlanView::place_panel() {
   panel_->adjustSize();
   panel_->move(width() - panel_->width() - 10, 10);
-  if (backdrop_ != nullptr) backdrop_->move(10, height() - backdrop_->height() - 30);
 }
 
 void BodyPlanView::make_panel() {
@@ -410,9 +407,6 @@ void BodyPlanView::fill_panel() {
 void BodyPlanView::draw_body(QPainter& g, const BodyDesign& d) {
   const Palette& p = colours();
   const QTransform& t = to_screen();
-  // The body lies over it like tracing paper.
-  backdrop_->draw(g, t);
-  if (backdrop_->there()) g.setOpacity(0.55);
   BodyInk ink;
   ink.grain = !editing_;
   paint_body(g, d, t, ink);

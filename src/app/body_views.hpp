@@ -5,7 +5,6 @@
 #include <QLabel>
 #include <QLineEdit>
 
-#include "app/backdrop.hpp"
 #include "app/body_painter.hpp"
 #include "app/flat_view.hpp"
 
@@ -44,7 +43,9 @@ class BodyPlanView : public BodyPicture {
   void commit(const QString& name);
   [[nodiscard]] Vec2 snapped(Vec2 p, QString* to = nullptr) const;
   /// A picture under the outline, body frame.
-  [[nodiscard]] Backdrop& backdrop() const { return *backdrop_; }
+  [[nodiscard]] std::vector<PictureGround> picture_grounds() const override {
+    return {{"body", "plan", 0, to_screen(), {}}};
+  }
 
  protected:
   [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
@@ -80,7 +81,6 @@ class BodyPlanView : public BodyPicture {
   QFrame* panel_ = nullptr;
   QLineEdit* fields_[6] = {};
   QLabel* which_ = nullptr;
-  Backdrop* backdrop_ = nullptr;
 };
 
 /// The set-up on the centre line, heights stretched: face, pocket, neck, strings, saddles with their range, and a
@@ -90,6 +90,9 @@ class BodySideView : public BodyPicture {
  public:
   using BodyPicture::BodyPicture;
   void set_knife(double x);
+  [[nodiscard]] std::vector<PictureGround> picture_grounds() const override {
+    return {{"body", "side", 0, QTransform::fromScale(1, stretch_) * to_screen(), {}}};
+  }
 
  protected:
   [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;

@@ -25,6 +25,7 @@ FlatView::FlatView(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(
   setMouseTracking(true);
   setFocusPolicy(Qt::StrongFocus);
   setMinimumSize(200, 120);
+  backdrop_ = new Backdrop(*this);
   connect(&bench, &Workbench::changed, this, [this] {
     if (fitted_) fit();
     update();
@@ -84,17 +85,28 @@ void FlatView::paintEvent(QPaintEvent*) {
                         problem != nullptr ? QString::fromStdString(problem->text()) : QString()));
     return;
   }
+  // Pictures lie under the drawing, which then is like tracing paper.
+  for (const PictureGround& ground : picture_grounds()) backdrop_->draw(g, ground);
+  if (backdrop_->there()) g.setOpacity(0.55);
   draw(g);
+  g.setOpacity(1);
+  if (later_.isEmpty()) return;
+  g.setFont(text_font(9));
+  g.setPen(colours().rowan);
+  say_centred(g, 20, later_);
+  later_.clear();
 }
 
 void FlatView::resizeEvent(QResizeEvent*) {
+  backdrop_->place();
   if (fitted_) fit();
 }
 
 void FlatView::mousePressEvent(QMouseEvent* event) {
   if (event->button() != Qt::LeftButton && event->button() != Qt::MiddleButton) return;
   setFocus();
-  gesture_ = event->button() == Qt::LeftButton && there() ? gesture_at(event->position()) : nullptr;
+  gesture_ = event->button() == Qt::LeftButton && there() ? backdrop_->gesture_at(event->position()) : nullptr;
+  if (!gesture_ && event->button() == Qt::LeftButton && there()) gesture_ = gesture_at(event->position());
   if (!gesture_) gesture_ = std::make_unique<Pan>(event->position());
 }
 

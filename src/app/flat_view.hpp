@@ -6,6 +6,7 @@
 
 #include <QWidget>
 
+#include "app/backdrop.hpp"
 #include "app/board_painter.hpp"
 #include "app/workbench.hpp"
 
@@ -38,6 +39,11 @@ class FlatView : public QWidget {
   void zoom(double factor, QPointF about);
   void fit();
   void look_at(Vec2 place);
+  /// Drawings of this view that a picture can lie behind, as they are shown now.
+  [[nodiscard]] virtual std::vector<PictureGround> picture_grounds() const { return {}; }
+  [[nodiscard]] Backdrop& backdrop() const { return *backdrop_; }
+  /// A sentence over the next picture that is drawn.
+  void say_above_later(const QString& words) { later_ = words; }
 
  protected:
   /// The part that is shown; where none follows from the numbers the picture says why and takes no gesture.
@@ -76,6 +82,8 @@ class FlatView : public QWidget {
   Workbench& bench_;
   QTransform to_screen_;
   std::unique_ptr<Gesture> gesture_;
+  Backdrop* backdrop_;
+  QString later_;
   bool fitted_ = true;
 };
 

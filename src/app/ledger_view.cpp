@@ -119,7 +119,7 @@ void LedgerView::refresh_rows() {
     if (l.id == line_) chosen = l;
   heading_->setText(chosen.title.empty() ? tr("Ledger") : QString::fromStdString(chosen.title));
   QString note = chosen.state == LineState::question || chosen.state == LineState::cut || chosen.older ||
-                         chosen.note.find('/') != std::string::npos
+                         !chosen.held_up_by.empty() || chosen.note.find('/') != std::string::npos
                      ? QString::fromStdString(chosen.note)
                      : QString();
   if (chosen.waits || (note.isEmpty() && chosen.look == Look::side)) note = QString::fromStdString(chosen.note);

@@ -254,7 +254,7 @@ void MainWindow::line_chosen(const QString& id) {
   ledger_->show_line(line_);
   remarks_->show_line(line_);
   if (root_->currentWidget() == step_ && step_->line() != line_) step_->show_line(line_);
-  mark_cut_->setEnabled(!chosen.side.empty());
+  mark_cut_->setEnabled(!chosen.side.empty() || chosen.by_hand);
   for (const auto& [part, pictures] : own_)
     if (pictures.line_chosen) pictures.line_chosen(line_);
   if (!chosen.side.empty()) {

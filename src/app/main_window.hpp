@@ -176,7 +176,6 @@ class MainWindow : public QMainWindow {
   View view_ = View::bench;
   std::string line_ = "fretboard.strings";
   bool ask_ = true;
-  Task<Expected<std::string>> picture_read_{this};
 };
 
 }  // namespace wren::app

@@ -19,7 +19,9 @@
 
 #include "app/compare_dialog.hpp"
 #include "app/find_box.hpp"
+#include "app/hardware_dialog.hpp"
 #include "app/main_window.hpp"
+#include "app/take_dialog.hpp"
 #include "app/materials_dialog.hpp"
 #include "app/new_dialog.hpp"
 #include "app/paper.hpp"
@@ -91,8 +93,8 @@ void MainWindow::make_menus() {
     if (taken()) write_programs();
   });
   work->addSeparator();
-  mark_cut_ = add(work, tr("&Mark this cut as done"), QKeySequence(QStringLiteral("Ctrl+M")),
-                  [this] { bench_.mark_cut(line_); });
+  mark_cut_ =
+      add(work, tr("&Mark this as done"), QKeySequence(QStringLiteral("Ctrl+M")), [this] { bench_.mark_cut(line_); });
   mark_cut_->setEnabled(false);
   add(work, tr("What another wa&y costs…"), QKeySequence(QStringLiteral("Ctrl+Y")), [this] {
     if (taken()) CompareDialog(bench_, this).exec();
@@ -103,6 +105,9 @@ void MainWindow::make_menus() {
   work->addSeparator();
   add(work, tr("Mater&ials…"), QKeySequence(QStringLiteral("Ctrl+Shift+M")), [this] {
     if (taken()) MaterialsDialog(bench_, this).exec();
+  });
+  add(work, tr("My h&ardware…"), {}, [this] {
+    if (taken()) HardwareDialog(bench_, this).exec();
   });
 
   make_part_menus();
@@ -127,6 +132,17 @@ void MainWindow::make_views_menu() {
     add(look, names[i], QKeySequence(QStringLiteral("Ctrl+%1").arg(i + 1)),
         [this, i] { show_view(static_cast<View>(i)); });
   look->addSeparator();
+  add(look, tr("Lay a p&icture under the drawing…"), {}, [this] {
+    if (taken()) lay_picture();
+  });
+  add(look, tr("Take a cur&ve from a drawing…"), {}, [this] {
+    if (!taken()) return;
+    const QString path = QFileDialog::getOpenFileName(this, tr("Drawing"), {}, tr("Drawings (*.dxf *.svg *.pdf)"));
+    if (path.isEmpty()) return;
+    TakeDialog dialog(bench_, this);
+    dialog.load(path);
+    dialog.exec();
+  });
   add(look, tr("Show &all"), QKeySequence(QStringLiteral("Ctrl+0")), [this] {
     QWidget* now = view_ == View::bench ? whole_->picture() : pictures_->currentWidget();
     if (auto* flat = qobject_cast<FlatView*>(now)) flat->fit();

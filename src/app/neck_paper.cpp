@@ -111,7 +111,8 @@ void print_neck_templates(QPagedPaintDevice& device, const Project& project, con
   }
   bar({20, size.height() - 12});
   // The drilling strip for side dots.
-  if (n.given.side_dot > 0) {
+  const Marks& marks = n.board->given.marks;
+  if (n.given.side_dot > 0 && marks.side != SideMarks::ticks) {
     device.newPage();
     words({20, 18},
           QObject::tr("%1: drilling strip for the side dots; glue it to the board's edge, the arrow at the nut line")
@@ -129,10 +130,14 @@ void print_neck_templates(QPagedPaintDevice& device, const Project& project, con
       if (k == 0)
         g.drawPolygon(QPolygonF{QPointF(window.left() + 4, window.top()), QPointF(window.left() + 2, window.top() - 3),
                                 QPointF(window.left() + 6, window.top() - 3)});
+      bool higher = false;
       for (const auto& [fret, at] : dots) {
+        higher = !higher;
         const double px = window.left() + at - from;
         if (px < window.left() || px > window.right()) continue;
-        g.drawEllipse(QPointF(px, window.center().y()), n.given.side_dot / 2, n.given.side_dot / 2);
+        // Staggered on purpose: higher and lower in turn.
+        const double lift = marks.side == SideMarks::staggered ? (higher ? -0.5 : 0.5) * marks.side_stagger : 0;
+        g.drawEllipse(QPointF(px, window.center().y() + lift), n.given.side_dot / 2, n.given.side_dot / 2);
         g.drawLine(QPointF(px, window.top()), QPointF(px, window.bottom()));
         words({px + 1, window.bottom() - 1}, QString::number(fret));
       }

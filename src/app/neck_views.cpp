@@ -173,7 +173,7 @@ QPointF NeckSideView::thickness_handle(bool second) const {
 
 std::unique_ptr<Gesture> NeckSideView::gesture_at(QPointF at) {
   const auto d = neck_design(bench());
-  if (!d || !d->shape.given.back.sections.empty()) return {};
+  if (!d || d->shape.given.back.sections.size() > 1) return {};
   for (const bool second : {false, true})
     if (QLineF(thickness_handle(second), at).length() < 11)
       return std::make_unique<DragNumber>(
@@ -205,6 +205,27 @@ void NeckSideView::keyPressEvent(QKeyEvent* event) {
   if (event->key() == Qt::Key_Less || event->key() == Qt::Key_Comma) return set_knife(knife_ - 2);
   if (event->key() == Qt::Key_Greater || event->key() == Qt::Key_Period) return set_knife(knife_ + 2);
   FlatView::keyPressEvent(event);
+}
+
+std::optional<QTransform> NeckSideView::section_to_screen() const {
+  const auto d = neck_design(bench());
+  if (!d) return {};
+  const NeckShape& n = d->shape;
+  const auto edges = crossings(n.corners, {knife_, 0}, {0, 1});
+  if (edges.size() < 2) return {};
+  const QRectF room(60, height() - 182, width() - 120, 132);
+  const double high = n.behind_nut({knife_, 0}) < 0 ? n.board->given.board.thickness : 0;
+  double deep = 0;
+  for (int i = 1; i < 20; ++i)
+    deep = std::max(deep, n.depth({knife_, edges.front() + (edges.back() - edges.front()) * i / 20}));
+  return fitted({edges.front(), -deep}, {edges.back(), high}, room);
+}
+
+std::vector<PictureGround> NeckSideView::picture_grounds() const {
+  std::vector<PictureGround> out{{"neck", "side", 0, stretched(), QRectF(0, 0, width(), height() - 190)}};
+  if (const auto across = section_to_screen())
+    out.push_back({"neck", "section", knife_, *across, QRectF(0, height() - 190, width(), 190)});
+  return out;
 }
 
 void NeckSideView::draw_neck(QPainter& g, const NeckDesign& d) {
@@ -271,7 +292,7 @@ void NeckSideView::draw_neck(QPainter& g, const NeckDesign& d) {
     const double up = n.given.back.with_board ? n.board->given.board.thickness : 0;
     paint_measure(g, mapped({x, -n.depth({x, 0})}, t), mapped({x, up}, t), 0.001,
                   tr("fret %1: %2").arg(fret).arg(length(n.depth({x, 0}) + up)), p.heather);
-    if (n.given.back.sections.empty()) diamond(g, thickness_handle(second), false);
+    if (n.given.back.sections.size() < 2) diamond(g, thickness_handle(second), false);
   }
   const double heel_mid = (n.heel_x + n.end_x) / 2;
   paint_measure(g, mapped({heel_mid, -n.depth({heel_mid, 0})}, t),
@@ -292,12 +313,7 @@ void NeckSideView::draw_neck(QPainter& g, const NeckDesign& d) {
   // The section, in true proportion.
   const auto edges = crossings(n.corners, {knife_, 0}, {0, 1});
   if (edges.size() < 2) return;
-  const QRectF room(60, height() - 182, width() - 120, 132);
-  const double high = n.behind_nut({knife_, 0}) < 0 ? n.board->given.board.thickness : 0;
-  double deep = 0;
-  for (int i = 1; i < 20; ++i)
-    deep = std::max(deep, n.depth({knife_, edges.front() + (edges.back() - edges.front()) * i / 20}));
-  const QTransform across = fitted({edges.front(), -deep}, {edges.back(), high}, room);
+  const QTransform across = *section_to_screen();
   paint_section(g, d, knife_, across, {});
   g.setFont(figure_font(9));
   double skin = 1e9;

@@ -24,6 +24,9 @@ class NeckPlanView : public NeckPicture {
   Q_OBJECT
  public:
   using NeckPicture::NeckPicture;
+  [[nodiscard]] std::vector<PictureGround> picture_grounds() const override {
+    return {{"neck", "plan", 0, to_screen(), {}}};
+  }
 
  protected:
   [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
@@ -50,6 +53,7 @@ class NeckSideView : public NeckPicture {
   /// Moves the knife; x from the nut line in mm.
   void set_knife(double x);
   [[nodiscard]] double knife() const { return knife_; }
+  [[nodiscard]] std::vector<PictureGround> picture_grounds() const override;
 
  protected:
   [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
@@ -61,6 +65,8 @@ class NeckSideView : public NeckPicture {
 
  private:
   [[nodiscard]] QPointF thickness_handle(bool second) const;
+  /// How the section under the side view comes to the screen; nothing where the knife is off the neck.
+  [[nodiscard]] std::optional<QTransform> section_to_screen() const;
   [[nodiscard]] QTransform stretched() const { return QTransform::fromScale(1, stretch_) * to_screen(); }
   double stretch_ = 2.5;
   double knife_ = 60;

@@ -1,7 +1,7 @@
 // Menu entries that belong to single parts: what they take in from drawings and measures, and their own lists.
 #include <QDialog>
 #include <QFileDialog>
-#include <QFileInfo>
+#include <QInputDialog>
 #include <QMenuBar>
 #include <QMessageBox>
 #include <QPlainTextEdit>
@@ -9,6 +9,7 @@
 #include "app/body_views.hpp"
 #include "app/crown_dialog.hpp"
 #include "app/designs.hpp"
+#include "app/flat_view.hpp"
 #include "app/main_window.hpp"
 #include "app/part_edits.hpp"
 #include "app/plan_dialog.hpp"
@@ -41,7 +42,6 @@ void MainWindow::make_part_menus() {
   add(neck, tr("Load the &head's outline…"), QKeySequence(QStringLiteral("Ctrl+Shift+L")),
       [this] { load_drawing(false); });
   QMenu* body = menuBar()->addMenu(tr("&Body"));
-  add(body, tr("Lay a p&icture under the outline…"), {}, [this] { lay_picture(); });
   add(body, tr("Remove drawn &cavities and holes"), {}, [this] {
     Body without = body_of(bench_.project()).body;
     without.drawn.clear();
@@ -89,36 +89,39 @@ void MainWindow::import_plan() {
 }
 
 void MainWindow::lay_picture() {
-  const QString path = QFileDialog::getOpenFileName(this, tr("Picture to lay under the outline"), {},
+  const QString path = QFileDialog::getOpenFileName(this, tr("Picture to lay under the drawing"), {},
                                                     tr("Pictures (*.png *.jpg *.jpeg *.pdf)"));
   if (!path.isEmpty()) lay_picture_of(path, 1);
 }
 
 void MainWindow::lay_picture_of(const QString& path, int page) {
-  constexpr int dpi = 100;
-  choose_line("body.outline");
-  say(tr("Reading %1…").arg(QFileInfo(path).fileName()), false);
-  picture_read_.start(
-      [file = path.toStdString(), page,
-       pdf = path.endsWith(QStringLiteral(".pdf"), Qt::CaseInsensitive)](Progress& progress) {
-        return pdf ? page_picture(file, page, dpi, &progress) : read_picture(file, &progress);
-      },
-      [this, path](const Expected<std::string>& ppm) {
-        if (!ppm) return say(bench_.words(ppm.error()), true);
-        const QImage picture = QImage::fromData(QByteArray(ppm->data(), static_cast<qsizetype>(ppm->size())), "PPM");
-        if (picture.isNull()) return say(tr("%1 is no picture").arg(path), true);
-        const auto d = body_design(bench_);
-        const Vec2 middle = d ? bounds(d->shape.corners).middle() : Vec2{550, 0};
-        // A page is as wide as printed, a picture as long as the body; two clicks make it what it is.
-        const double length = d ? bounds(d->shape.corners).size().x : 420;
-        const double mm = path.endsWith(QStringLiteral(".pdf"), Qt::CaseInsensitive)
-                              ? 25.4 / dpi
-                              : length / std::max(1, std::max(picture.width(), picture.height()));
-        static_cast<BodyPlanView*>(own_view(BodyDesign::part, View::plan))
-            ->backdrop()
-            .lay(picture, middle - Vec2{picture.width() * mm / 2, picture.height() * mm / 2}, mm);
-        say(tr("The picture lies under the outline: scale it by two points"), false);
-      });
+  // Under the drawing that is shown; where none of it takes a picture, under the part's plan.
+  auto* view = qobject_cast<FlatView*>(pictures_->currentWidget());
+  if (view == nullptr || view->picture_grounds().empty()) {
+    show_view(View::plan);
+    view = qobject_cast<FlatView*>(pictures_->currentWidget());
+  }
+  const auto grounds = view != nullptr ? view->picture_grounds() : std::vector<PictureGround>{};
+  if (grounds.empty())
+    return say(tr("Behind this picture nothing can lie: choose the plan, the side or a section."), true);
+  if (bench_.path().empty())
+    return say(tr("A picture is kept beside its project: save the project first, then lay it."), true);
+  PictureGround ground = grounds.front();
+  if (grounds.size() > 1) {
+    QStringList names;
+    for (const PictureGround& g : grounds)
+      names << (g.view == "section" ? tr("under the section at %1 mm").arg(g.station, 0, 'f', 1)
+                : g.view == "side"  ? tr("under the side view")
+                                    : tr("under the plan"));
+    bool yes = false;
+    const QString chosen =
+        QInputDialog::getItem(this, tr("Where it lies"), tr("The picture lies"), names, 0, false, &yes);
+    if (!yes) return;
+    ground = grounds[static_cast<std::size_t>(names.indexOf(chosen))];
+  }
+  const QRectF shown =
+      ground.to_screen.inverted().mapRect(ground.where.isEmpty() ? QRectF(view->rect()) : ground.where);
+  view->backdrop().lay(path.toStdString(), ground, 0.8 * std::min(shown.width(), 1.4 * shown.height()), page);
 }
 
 void MainWindow::load_carve() {

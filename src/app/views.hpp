@@ -10,6 +10,9 @@ class PlanView : public FlatView {
   Q_OBJECT
  public:
   using FlatView::FlatView;
+  [[nodiscard]] std::vector<PictureGround> picture_grounds() const override {
+    return {{"fretboard", "plan", 0, to_screen(), {}}};
+  }
 
  protected:
   [[nodiscard]] std::string part() const override { return BoardDesign::part; }
@@ -32,6 +35,9 @@ class SideView : public FlatView {
   SideView(Workbench& bench, QWidget* parent = nullptr);
   void set_stretch(double stretch);
   [[nodiscard]] double stretch() const { return stretch_; }
+  [[nodiscard]] std::vector<PictureGround> picture_grounds() const override {
+    return {{"fretboard", "side", 0, QTransform::fromScale(1, stretch_) * to_screen(), {}}};
+  }
 
  protected:
   [[nodiscard]] std::string part() const override { return BoardDesign::part; }

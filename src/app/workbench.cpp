@@ -188,6 +188,15 @@ std::optional<Problem> Workbench::change_materials(Materials materials, const st
   return {};
 }
 
+std::optional<Problem> Workbench::change_pictures(std::vector<PlacedPicture> pictures, const std::string& name,
+                                                  const std::string& mark) {
+  Project next = project();
+  next.pictures = std::move(pictures);
+  if (auto bad = would_not_come_back(parts_.book(), next, &project())) return bad;
+  change(std::move(next), name, mark);
+  return {};
+}
+
 Expected<NewBlank> Workbench::begin_anew(const Planned& planned, const std::string& piece) {
   Project next = project();
   auto done = wren::begin_anew(parts_, next, planned, piece, today());

@@ -79,6 +79,8 @@ class Workbench : public QObject {
   std::optional<Problem> change_part(const std::string& part, const std::function<void(Project&)>& change,
                                      const std::string& name, const std::string& mark = {});
   std::optional<Problem> change_materials(Materials materials, const std::string& name);
+  std::optional<Problem> change_pictures(std::vector<PlacedPicture> pictures, const std::string& name,
+                                         const std::string& mark = {});
   void settle() { document_.history().settle(); }
   /// Takes back what the gesture under way has changed; nothing where it has changed nothing yet.
   void give_up();

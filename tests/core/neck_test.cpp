@@ -176,7 +176,19 @@ TEST_CASE("sections of any point count are taken, and broken ones are refused wi
   CHECK_THAT(refused([](auto& s) { s[3].x = 5000; }), Contains("outside the neck"));
   CHECK_THAT(refused([](auto& s) { s[3].x = s[2].x; }), Contains("same place"));
   CHECK_THAT(refused([](auto& s) { s[1].points[7].y = std::nan(""); }), Contains("not a number"));
-  CHECK_THAT(refused([](auto& s) { s.resize(1); }), Contains("one section alone"));
+  // One alone makes no back: the numbers hold until there is a second, and a remark says so; but it must be sound.
+  Project one = p;
+  neck_of(one).neck.back.sections = traced(n, {120});
+  CHECK(design_remark(one, "neck", "neck.one_section"));
+  Neck without = neck_of(one).neck;
+  without.back.sections.clear();
+  CHECK_THAT(make_neck(board(one), neck_of(one).neck)->depth({200, 0}),
+             WithinAbs(make_neck(board(one), without)->depth({200, 0}), 1e-9));
+  CHECK_THAT(refused([](auto& s) {
+               s.resize(1);
+               s[0].points.resize(2);
+             }),
+             Contains("too few"));
   CHECK_THAT(refused([](auto& s) {
                for (auto& q : s[2].points) q.x *= 25.4;
              }),

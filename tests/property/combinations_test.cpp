@@ -1,24 +1,16 @@
 // Every permitted pair of choices of how a body is made, on random instruments: pieces that are whole, located, held
-// and proved. All of them together are thousands; a covering array holds each pair of choices at least once (pairwise
-// testing, greedily: Cohen, Dalal, Fredman, Patton, IEEE Trans. Softw. Eng. 23, 1997). A refusal is not a pass.
+// and proved. All of them together are thousands; a covering array holds each pair of choices at least once (support/
+// covering.hpp). A refusal is not a pass.
 // Every row is planned; a third of them is proved at every run, all of them, twice over, with WREN_HEAVY=1.
 #include <catch2/catch.hpp>
 
-#include <array>
 #include <cstdlib>
-#include <set>
 
-#include "support/made.hpp"
-#include "support/random.hpp"
+#include "support/covering.hpp"
 
 using namespace wren;
 
 namespace {
-
-struct Choice {
-  const char* name;
-  std::vector<Edits> ways;
-};
 
 /// The choices, each way as the edits that take it.
 const std::vector<Choice>& choices() {
@@ -58,15 +50,9 @@ const std::vector<Choice>& choices() {
   return all;
 }
 
-using Picked = std::vector<std::size_t>;
-
 /// What makers do not do, each with the reason.
 bool permitted(const Picked& p) {
-  const auto way = [&](const char* name) {
-    for (std::size_t i = 0; i < choices().size(); ++i)
-      if (std::string(choices()[i].name) == name) return p[i];
-    throw std::logic_error(name);
-  };
+  const auto way = [&](const char* name) { return way_of(choices(), p, name); };
   const bool one_piece = way("layers") == 0;
   const bool sawn = way("outline") >= 2;
   if (one_piece && (way("controls") == 1 || way("pickups") == 1)) return false;  // there are no layers
@@ -74,48 +60,6 @@ bool permitted(const Picked& p) {
   if (sawn && way("found by") == 2) return false;                                // a fence finds nothing on a sawn body
   if (way("top") > 0 && way("found by") == 2) return false;  // nor on a body whose top is smaller than its blank
   return true;
-}
-
-/// Rows that hold every permitted pair, from a seed.
-std::vector<Picked> covering(unsigned seed) {
-  Random random(seed);
-  const std::size_t n = choices().size();
-  using Pair = std::array<std::size_t, 4>;
-  const auto pairs_of = [&](const Picked& p) {
-    std::vector<Pair> out;
-    for (std::size_t i = 0; i < n; ++i)
-      for (std::size_t k = i + 1; k < n; ++k) out.push_back({i, p[i], k, p[k]});
-    return out;
-  };
-  const auto any = [&] {
-    Picked p(n);
-    do
-      for (std::size_t i = 0; i < n; ++i)
-        p[i] = static_cast<std::size_t>(random.between(0, static_cast<double>(choices()[i].ways.size()) - 1e-9));
-    while (!permitted(p));
-    return p;
-  };
-  std::set<Pair> open;
-  for (int k = 0; k < 20000; ++k)
-    for (const Pair& pair : pairs_of(any())) open.insert(pair);  // pairs that some permitted row has
-  std::vector<Picked> rows;
-  while (!open.empty()) {
-    Picked best;
-    std::size_t most = 0;
-    for (int k = 0; k < 1200; ++k) {
-      const Picked p = any();
-      std::size_t covers = 0;
-      for (const Pair& pair : pairs_of(p)) covers += open.count(pair);
-      if (covers > most) {
-        most = covers;
-        best = p;
-      }
-    }
-    if (most == 0) continue;
-    for (const Pair& pair : pairs_of(best)) open.erase(pair);
-    rows.push_back(best);
-  }
-  return rows;
 }
 
 /// An instrument of its own for each row: all of them have room for every choice.
@@ -137,16 +81,10 @@ Edits random_instrument(Random& random) {
           {"body.tabs", random.pick({"4", "5"})}};
 }
 
-std::string words_of(const Edits& edits) {
-  std::string out;
-  for (const auto& [key, value] : edits) out += " " + key + "=\"" + value + "\"";
-  return out;
-}
-
 }  // namespace
 
 TEST_CASE("rows of choices hold every pair that is permitted, and nothing else") {
-  const auto rows = covering(1);
+  const auto rows = covering(choices(), permitted, 1);
   CHECK(rows.size() >= 16);  // the two longest lists alone
   CHECK(rows.size() <= 40);
   for (const Picked& row : rows) CHECK(permitted(row));
@@ -156,28 +94,23 @@ TEST_CASE("every permitted pair of ways to make a body gives pieces that are who
   const bool heavy = std::getenv("WREN_HEAVY") != nullptr;
   for (unsigned seed = 1; seed <= (heavy ? 2U : 1U); ++seed) {
     Random random(seed * 977);
-    const auto rows = covering(seed);
+    const auto rows = covering(choices(), permitted, seed);
     for (std::size_t k = 0; k < rows.size(); ++k) {
       Edits edits = random_instrument(random);
-      for (std::size_t i = 0; i < rows[k].size(); ++i) {
-        const Edits& more = choices()[i].ways[rows[k][i]];
-        edits.insert(edits.end(), more.begin(), more.end());
-      }
+      for (const auto& edit : edits_of(choices(), rows[k])) edits.push_back(edit);
       INFO("row " << k << ":" << words_of(edits));
       auto p = with_edits(*project_from("reedling"), edits);
       INFO((p ? std::string() : p.error().text()));
       REQUIRE(p);
       const Made m = made(*p, "body");
-      std::string stopping;
-      for (const Remark& r : m.remarks())
-        if (r.weight == Weight::stop) stopping += r.kind + ": " + r.sentence + "\n";
-      INFO(stopping);
-      CHECK(stopping.empty());
+      const std::string told = stopping(m.remarks());
+      INFO(told);
+      CHECK(told.empty());
       if (heavy || k % 3 == 0) {
         const PartProof proof = proof_of(m, m, {}, 0);  // at the pieces' own cells: what a maker is told
-        const std::string told = stops(proof);
-        INFO(told);
-        CHECK(told.empty());
+        const std::string refused = stops(proof);
+        INFO(refused);
+        CHECK(refused.empty());
         CHECK(proof.verdict() == Verdict::proved);
       }
       // Located: whatever was on the machine before is found by something.

@@ -146,50 +146,6 @@ class BodyStory : public QObject {
     QVERIFY(!close->isVisible());
   }
 
-  void a_picture_under_the_outline_is_scaled_moved_and_taken_off() {
-    window_->choose_line("body.outline");
-    auto* plan = static_cast<BodyPlanView*>(window_->own_view("body", View::plan));
-    Backdrop& under = plan->backdrop();
-    QVERIFY(!under.there());
-    under.lay(QImage(400, 200, QImage::Format_RGB32), {400, -100}, 1);
-    QVERIFY(under.isVisible());
-    const auto button = [&](const char* text) {
-      for (QToolButton* b : under.findChildren<QToolButton*>())
-        if (b->text() == QString::fromUtf8(text)) return b;
-      return static_cast<QToolButton*>(nullptr);
-    };
-    const auto click = [&](Vec2 at) {
-      QTest::mouseClick(plan, Qt::LeftButton, Qt::NoModifier, mapped(at, plan->to_screen()).toPoint());
-    };
-    QVERIFY(under.scale_to(100).has_value());  // no points yet
-    QTest::mouseClick(button("Scale by two points"), Qt::LeftButton);
-    click({450, 0});
-    click({650, 0});
-    QLineEdit* known = under.findChild<QLineEdit*>();
-    QVERIFY(known->isVisible());
-    QTest::keyClicks(known, QStringLiteral("nothing"));
-    QTest::keyClick(known, Qt::Key_Return);
-    QCOMPARE(under.mm_per_pixel(), 1.0);
-    known->selectAll();
-    QTest::keyClicks(known, QStringLiteral("10 cm"));
-    QTest::keyClick(known, Qt::Key_Return);
-    QVERIFY(std::abs(under.mm_per_pixel() - 0.5) < 0.01);
-    QVERIFY(std::abs(under.low().x - 425) < 1.5);  // about the first point
-    QTest::mouseClick(button("Move"), Qt::LeftButton);
-    const Vec2 was = under.low();
-    const QPoint from = mapped({500, 0}, plan->to_screen()).toPoint();
-    QTest::mousePress(plan, Qt::LeftButton, Qt::NoModifier, from);
-    QMouseEvent drag(QEvent::MouseMove, QPointF(from + QPoint(30, 0)), plan->mapToGlobal(QPointF(from + QPoint(30, 0))),
-                     Qt::LeftButton, Qt::LeftButton, Qt::NoModifier);
-    QApplication::sendEvent(plan, &drag);
-    QTest::mouseRelease(plan, Qt::LeftButton, Qt::NoModifier, from + QPoint(30, 0));
-    QVERIFY(under.low().x > was.x + 5);
-    QCOMPARE(bench_->history().can_undo(), false);  // the outline's own nodes were left alone
-    QTest::mouseClick(button("Take off"), Qt::LeftButton);
-    QVERIFY(!under.there());
-    QVERIFY(!under.isVisible());
-  }
-
   void paper_is_chosen_and_seen_before_it_is_written() {
     const Body before = body_of(bench_->project()).body;
     std::vector<PaperChoice> drawn;

@@ -536,6 +536,7 @@ class Story : public QObject {
 
 int run_bench_story(int argc, char** argv);
 int run_body_story(int argc, char** argv);
+int run_schools_story(int argc, char** argv);
 int run_stuff_story(int argc, char** argv);
 int run_keys_story(int argc, char** argv);
 
@@ -548,7 +549,7 @@ int main(int argc, char** argv) {
   Story story;
   const int first = QTest::qExec(&story, argc, argv);
   return first + run_keys_story(argc, argv) + run_body_story(argc, argv) + run_stuff_story(argc, argv) +
-         run_bench_story(argc, argv);
+         run_bench_story(argc, argv) + run_schools_story(argc, argv);
 }
 
 #include "story_test.moc"

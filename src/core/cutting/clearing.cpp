@@ -409,12 +409,14 @@ class Clearer {
       }
       Strand s;
       s.plunge_feed = p_.feeds.plunge;
-      s.free_z = with_entries ? above : z + p_.leave_floor + 0.2;
+      // A ball leaves wood between its fronts and beside its walls, as high as it is round.
+      s.free_z = std::min(p_.top, (with_entries ? above : z + p_.leave_floor + 0.2) + p_.cutter.rounding());
       s.start = {start.x, start.y, z};
       run(s, line, tip, free);
       out.push_back(std::move(s));
     }
-    for (const Polygon& ring : loops) out.push_back(skim_ring(ring, tip, above, p_.feeds));
+    for (const Polygon& ring : loops)
+      out.push_back(skim_ring(ring, tip, std::min(p_.top, above + p_.cutter.rounding()), p_.feeds));
   }
 
   void run(Strand& s, const Polygon& line, const Height& tip, bool from_aside) const {
@@ -427,7 +429,7 @@ class Clearer {
   [[nodiscard]] Strand helix(const Entry& e, double above, const Height& tip) const {
     Strand s;
     s.plunge_feed = p_.entry.plunge;
-    s.free_z = above;
+    s.free_z = std::min(p_.top, above + p_.cutter.rounding());
     const double floor = std::max(tip(e.at), tip(e.at + Vec2{e.radius, 0}));
     s.start = {e.at.x + e.radius, e.at.y, above};
     const double sink = 2 * std::numbers::pi * e.radius * ramp_slope;
@@ -440,7 +442,7 @@ class Clearer {
   [[nodiscard]] Strand ramp(const Entry& e, double above, const Height& tip) const {
     Strand s;
     s.plunge_feed = p_.entry.plunge;
-    s.free_z = above;
+    s.free_z = std::min(p_.top, above + p_.cutter.rounding());
     const Polygon& ring = e.loop;
     s.start = {ring.front().x, ring.front().y, above};
     double z = above;

@@ -1,5 +1,7 @@
 #include "core/document/document.hpp"
 
+#include "core/document/picture_files.hpp"
+
 #include <algorithm>
 
 #include <fmt/format.h>
@@ -121,6 +123,9 @@ Expected<void> Document::save(const fs::path& path, const Holder& holder, Over o
       if (auto kept = write_file_atomically(behind_links(whole).string() + ".bak", *theirs); !kept) return kept;
   }
   if (auto saved = save_project(book_, whole, project(), notes); !saved) return saved;
+  // Pictures behind drawings stand beside the file: under another name they come along.
+  std::vector<std::string> gone;
+  carry_pictures(path_, whole, project().pictures, notes != nullptr ? *notes : gone);
   discard_autosave();
   if (lock) lock_ = std::move(*lock);
   held_.reset();

@@ -269,6 +269,69 @@ Expected<std::vector<Measured>> measures_from_json(const Json& j) {
   return out;
 }
 
+Json pictures_to_json(const std::vector<PlacedPicture>& pictures) {
+  Json out = Json::array();
+  for (const PlacedPicture& p : pictures)
+    out.push_back({{"hash", p.hash},
+                   {"name", p.name},
+                   {"page", p.page},
+                   {"part", p.part},
+                   {"view", p.view},
+                   {"station", p.station},
+                   {"low", {p.low.x, p.low.y}},
+                   {"mm_per_pixel", p.mm_per_pixel},
+                   {"angle", p.angle_deg},
+                   {"mirrored", p.mirrored},
+                   {"fade", p.fade}});
+  return out;
+}
+
+Expected<std::vector<PlacedPicture>> pictures_from_json(const Json& j) {
+  if (!j.is_array() || j.size() > most_pictures)
+    return fail(ProblemKind::range, fmt::format("this is not a list of at most {} pictures", most_pictures),
+                "/pictures", "Shorten it");
+  std::vector<PlacedPicture> out;
+  for (std::size_t i = 0; i < j.size(); ++i) {
+    const Json& e = j[i];
+    const auto wrong = [&](const char* what) {
+      return fail(ProblemKind::format, std::string("a picture ") + what, fmt::format("/pictures/{}", i),
+                  "Correct it, or take it out");
+    };
+    const auto text = [&](const char* name) {
+      return e.contains(name) && e[name].is_string() ? e[name].get<std::string>() : std::string();
+    };
+    const auto number = [&](const char* name, double otherwise) {
+      return e.contains(name) && e[name].is_number() ? e[name].get<double>() : otherwise;
+    };
+    if (!e.is_object()) return wrong("is a group of numbers");
+    PlacedPicture p;
+    p.hash = text("hash");
+    if (p.hash.size() != 64 || p.hash.find_first_not_of("0123456789abcdef") != std::string::npos)
+      return wrong("is found by the hash of its file, 64 characters");
+    p.name = text("name");
+    p.part = text("part");
+    p.view = text("view");
+    if (p.name.size() > 300 || p.part.size() > 60) return wrong("has a name longer than it may be");
+    if (p.view != "plan" && p.view != "side" && p.view != "section") return wrong("lies behind plan, side or section");
+    p.page = static_cast<int>(number("page", 1));
+    p.station = number("station", 0);
+    if (e.contains("low")) {
+      auto low = points_from_json(Json::array({e["low"]}), fmt::format("/pictures/{}/low", i), 1, 1e5);
+      if (!low) return tl::unexpected(low.error());
+      p.low = low->front();
+    }
+    p.mm_per_pixel = number("mm_per_pixel", 0.2);
+    p.angle_deg = number("angle", 0);
+    p.mirrored = e.contains("mirrored") && e["mirrored"].is_boolean() && e["mirrored"].get<bool>();
+    p.fade = number("fade", 0.5);
+    if (!(p.mm_per_pixel >= 1e-4 && p.mm_per_pixel <= 1000) || !(std::abs(p.angle_deg) <= 360) ||
+        !(std::abs(p.station) < 1e5) || !(p.fade >= 0 && p.fade <= 1) || p.page < 1 || p.page > 100'000)
+      return wrong("has a size, turn, place or page that cannot be");
+    out.push_back(std::move(p));
+  }
+  return out;
+}
+
 Json facts_to_json(const Record& record) {
   Json happened = Json::array();
   for (const Fact& f : record.facts)

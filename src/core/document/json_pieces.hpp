@@ -23,6 +23,8 @@ using Json = nlohmann::ordered_json;
 [[nodiscard]] Expected<Materials> materials_from_json(const Json& j);
 [[nodiscard]] Json measures_to_json(const std::vector<Measured>& measures);
 [[nodiscard]] Expected<std::vector<Measured>> measures_from_json(const Json& j);
+[[nodiscard]] Json pictures_to_json(const std::vector<PlacedPicture>& pictures);
+[[nodiscard]] Expected<std::vector<PlacedPicture>> pictures_from_json(const Json& j);
 /// Facts, the numbers behind them, and the programs' folder.
 [[nodiscard]] Json facts_to_json(const Record& record);
 [[nodiscard]] std::optional<Problem> facts_from_json(const Json& j, Record& record);

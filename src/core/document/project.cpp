@@ -12,12 +12,13 @@ const Measured* measured_in_use(const std::vector<Measured>& all, const std::str
 std::size_t weight_beside(const Project& p, const Project& other) {
   std::size_t bytes = sizeof p + p.parts.weight_beside(other.parts);
   bytes += p.name.size() + p.notes.size() + p.unknown.size() + p.rack.size() * (sizeof(Cutter) + 32) +
-           p.materials.size() * (sizeof(Material) + 32);
+           p.materials.size() * (sizeof(Material) + 32) + p.pictures.size() * (sizeof(PlacedPicture) + 96);
   return bytes;
 }
 
 Project without_facts(Project p) {
-  p.record = {};  // what a cutter measures is the cutter's, and stays with the rack
+  p.pictures.clear();  // they stand beside the other's file
+  p.record = {};       // what a cutter measures is the cutter's, and stays with the rack
   return p;
 }
 

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "core/document/part_values.hpp"
+#include "core/plan/placed_picture.hpp"
 #include "core/workshop/cutter.hpp"
 #include "core/workshop/machine.hpp"
 #include "core/program/writer.hpp"
@@ -67,6 +68,7 @@ struct Project {
   Materials materials;  // of its own: where one has a name of the table, it takes that one's place
   ProgramChoices programs;
   PartValues parts;
+  std::vector<PlacedPicture> pictures;  // behind drawings; their files stand beside the project's
   Record record;
   std::string unknown;  // JSON text of keys and parts this version does not know: kept and written back
   friend bool operator==(const Project&, const Project&) = default;

@@ -148,6 +148,7 @@ Json to_document(const FieldBook& book, const Project& project) {
   doc["measures"] = measures_to_json(project.record.measured);
   doc["rack"] = rack_to_json(project.rack);
   doc["materials"] = materials_to_json(project.materials, table_copies(book, project));
+  if (!project.pictures.empty()) doc["pictures"] = pictures_to_json(project.pictures);
   doc["facts"] = facts_to_json(project.record);
   return doc;
 }
@@ -275,6 +276,11 @@ Expected<Project> project_from_json(const FieldBook& book, std::string_view text
     if (!materials) return problem_at(materials.error());
     project.materials = std::move(*materials);
   }
+  if (doc.contains("pictures")) {
+    auto pictures = pictures_from_json(doc["pictures"]);
+    if (!pictures) return problem_at(pictures.error());
+    project.pictures = std::move(*pictures);
+  }
   if (doc.contains("facts"))
     if (auto bad = facts_from_json(doc["facts"], project.record)) return problem_at(*bad);
   // Keep what is not known: everything in the file that a project written now would not have.
@@ -344,6 +350,11 @@ std::optional<Problem> would_not_come_back(const FieldBook& book, const Project&
     if (part.read_more != nullptr)
       if (auto bad = part.read_more(group, where, back)) return bad;
     if (!p.parts.same(back.parts, part.id)) return lost("A number or text of the part '" + part.title + "'", where);
+  }
+  if (before == nullptr || !(p.pictures == before->pictures)) {
+    const auto pictures = pictures_from_json(through(pictures_to_json(p.pictures)));
+    if (!pictures) return pictures.error();
+    if (!(*pictures == p.pictures)) return lost("A picture's place or name", "/pictures");
   }
   if (before == nullptr || !(p.rack == before->rack)) {
     const auto rack = rack_from_json(through(rack_to_json(p.rack)));

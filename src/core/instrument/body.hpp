@@ -42,6 +42,8 @@ enum class SetupSchool {
   flat
 };  // to the action wanted, or strings flat on the frets with the saddles at their lowest
 enum class PocketFollows { tilt, depth };  // which one is worked out from the bridge
+/// What the pocket is cut to: the neck's heel as measured, its numbers alone, or a sample of it cut in scrap and tried.
+enum class PocketFrom { measured_heel, numbers, sample };
 
 struct SetupNumbers {
   SetupSchool school = SetupSchool::action;
@@ -50,17 +52,18 @@ struct SetupNumbers {
   double tilt_deg = 0;       // given where the depth follows
   double action_bass = 2.0;  // string over fret at fret 12
   double action_treble = 1.6;
-  double nut_clear = 0.35;     // string over the line of the frets' tops at the nut; 0 with a zero fret
-  double reserve = 1.0;        // school of action: how far over its lowest the lowest saddle stands
-  double fit = 0.1;            // pocket wider than the heel, each side
-  double finish = 0.05;        // room for the finish, each side and under the heel
+  double nut_clear = 0.35;  // string over the line of the frets' tops at the nut; 0 with a zero fret
+  double reserve = 1.0;     // school of action: how far over its lowest the lowest saddle stands
+  double fit = 0.1;         // pocket wider than the heel, each side
+  double finish = 0.05;     // room for the finish, each side and under the heel
+  PocketFrom from = PocketFrom::measured_heel;
   double bolt_hole = 4.5;      // through the body for a bolted neck; 0: none
   double bolt_sink = 14;       // ring or plate sunk from the back: diameter
   double bolt_sink_depth = 0;  // 0: none
   friend bool operator==(const SetupNumbers&, const SetupNumbers&) = default;
 };
 
-enum class BridgeKind { posts, plate };
+enum class BridgeKind { posts, plate, pieces };
 
 /// Measured sizes of one bridge. Heights are of the saddles' tops over the face.
 struct BridgeNumbers {
@@ -89,6 +92,10 @@ struct BridgeNumbers {
   double string_hole = 3.2;
   double ferrule = 8;
   double ferrule_depth = 12.7;
+  double piece_length = 38;  // of one of single pieces, along its string
+  double piece_ahead = 12;   // of its own scale point
+  int piece_screws = 2;      // one behind the other
+  double piece_pitch = 14;   // between them
   double weight_g = 210;
   friend bool operator==(const BridgeNumbers&, const BridgeNumbers&) = default;
 };
@@ -111,6 +118,10 @@ struct PickupNumbers {
   double high = 12;
   double weight_g = 110;
   bool by_layer = false;  // its cavity, the same
+  /// Let in from behind: a window in the face for what shows, the rest under it, a cover over the back.
+  bool behind = false;
+  double front_left = 4;  // wood left in front round the window
+  double seat = 4;        // wider than the pickup there, each side: what it is screwed against
   friend bool operator==(const PickupNumbers&, const PickupNumbers&) = default;
 };
 [[nodiscard]] const std::vector<PickupNumbers>& known_pickups();
@@ -147,7 +158,9 @@ struct ControlNumbers {
   double screw = 2.0;  // pilot in the ledge
   double magnet = 6.35;
   double magnet_depth = 3.2;
-  bool by_layer = false;  // cut before the glue-up, layer by layer and from either face; else from behind after it
+  bool by_layer = false;   // cut before the glue-up, layer by layer and from either face; else from behind after it
+  double knob_recess = 0;  // diameter of the recesses that knobs sink into; 0: none
+  double knob_depth = 4;   // of them, under the face
   friend bool operator==(const ControlNumbers&, const ControlNumbers&) = default;
 };
 
@@ -166,6 +179,8 @@ struct ChamberNumbers {
 /// A barrel is screwed through the wall and spans only so much of it; a plate is screwed onto the edge and its socket
 /// goes in behind; a cup is let into the edge.
 enum class JackKind { barrel, plate, cup };
+/// When its hole is drilled: in the bare body, or in the finished one by a guide.
+enum class JackWhen { body_bare, body_finished };
 
 struct WireNumbers {
   double width = 8;  // of channels under a glued top; 0: none
@@ -177,6 +192,7 @@ struct WireNumbers {
   double jack_spans = 35;   // wall that a barrel's thread spans, nut and washer left out (common practice)
   double jack_inside = 28;  // how far the socket reaches in from the edge
   double jack_dish = 0;     // of the edge taken away round the hole, by hand
+  JackWhen jack_when = JackWhen::body_bare;
   double strap_pilot = 2.8;
   double strap_depth = 22;
   friend bool operator==(const WireNumbers&, const WireNumbers&) = default;
@@ -206,6 +222,23 @@ struct ComfortNumbers {
   std::vector<Line> lines;  // carve drawn: sections across, (y, depth under the face)
   double fair_within = 0.2;
   friend bool operator==(const ComfortNumbers&, const ComfortNumbers&) = default;
+};
+
+enum class FloorEdge { flat, rounded };
+
+/// A plate over the face, its edge bevelled, that carries or hides what is let in under it. Its outline goes round the
+/// cavities it covers, or is drawn.
+struct ScratchPlate {
+  double thickness = 0;   // 0: none
+  double beyond = 9;      // of what it covers
+  double bevel = 1.5;     // of its upper edge, at 45 degrees
+  double screw = 2.5;     // pilots
+  int screws = 8;         // along its edge
+  double inset = 5;       // of them
+  bool pickups = true;    // covers the pickups' cavities, with openings for them
+  bool controls = false;  // and the shafts
+  Path drawn;             // in place of that; body frame
+  friend bool operator==(const ScratchPlate&, const ScratchPlate&) = default;
 };
 
 /// A further cavity as drawn or imported.
@@ -241,6 +274,9 @@ struct Body {
   ComfortNumbers comfort;
   std::vector<DrawnCavity> drawn;
   std::vector<DrawnHole> holes;
+  FloorEdge floors = FloorEdge::flat;  // of the control cavity and of those that are drawn
+  double floor_radius = 3.175;
+  ScratchPlate plate;
   double hardware_g = 140;  // pots, switch, jack, screws; at the controls
   double tuner_g = 38;      // of one tuner
   double strap = 1150;      // length of the strap between its buttons

@@ -141,7 +141,17 @@ class Judge {
               {{"body.pocket_length", num(s_.heel.length - 2)}}});
       way(r, {"Make the heel longer (changes the neck)", {{"neck.heel_start", num(g.outline.pocket + 2)}}});
     }
-    if (!s_.heel.measured)
+    if (s_.heel.from == PocketFrom::numbers)
+      say("body.pocket_numbers", Weight::worth_knowing,
+          "The pocket is cut to the neck's numbers: it waits for nothing, and the heel is fitted to it by hand. What "
+          "sanding takes stays as play.",
+          0, 0.05, "mm", "common practice", "body.pocket_from");
+    else if (s_.heel.from == PocketFrom::sample && !s_.heel.measured)
+      say("body.sample_unmeasured", Weight::worth_knowing,
+          "The heel's sample is not measured yet: the pocket follows the designed width. Cut it in scrap with the "
+          "neck's own cutter, measure it, and try it in the pocket.",
+          0, 0.05, "mm", "common practice", "measured.sample.heel_width");
+    else if (s_.heel.from == PocketFrom::measured_heel && !s_.heel.measured)
       say("body.heel_unmeasured", Weight::worth_knowing,
           "The neck's heel is not measured yet: its pocket follows the designed numbers. Sanding takes 0.02 to 0.05 "
           "mm; measure before the pocket is cut.",

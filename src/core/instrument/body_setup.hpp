@@ -24,6 +24,7 @@ struct HeelInUse {
   double board = 0;   // thickness of the board in use, an accent strip under it included
   double accent = 0;  // of that strip
   bool measured = false;
+  PocketFrom from = PocketFrom::measured_heel;
   [[nodiscard]] double under() const { return in_all - board; }  // glue plane to the heel's flat
 };
 

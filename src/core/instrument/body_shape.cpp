@@ -91,6 +91,9 @@ class BodyMaker {
       if (auto bad = drawn_hole(b_.holes[i], i + 1)) return tl::unexpected(*bad);
     comfort();
     controls();
+    covers_behind();
+    rounded_floors();
+    if (auto bad = scratch_plate()) return tl::unexpected(*bad);
     chambers();
     wires();
     by_layer();
@@ -182,6 +185,18 @@ class BodyMaker {
       }
       const std::string id = std::string("pickup-") + names[k];
       constexpr double c = pickup_clearance;
+      if (size.behind) {
+        // What shows goes through a window; the rest is screwed against the wood round it, from behind.
+        const double length = std::max(size.length, size.ear_length) + 2 * size.seat;
+        const double width = std::max(size.width, size.ear_length > size.length ? size.ear_width : 0) + 2 * size.seat;
+        add(id, std::string(titles[k]) + ", from behind", id, {rounded_rectangle(p.middle, p.across, length, width, 6)},
+            -size.front_left, true, 6);
+        add(id + "-window", std::string(titles[k]) + "'s window", id,
+            {rounded_rectangle(p.middle, p.across, size.length + 2 * c, size.width + 2 * c, size.corner)},
+            -size.front_left - 0.5, false, size.corner);
+        s_.pickups.push_back(std::move(p));
+        continue;
+      }
       if (size.ear_length > size.length)
         add(id + "-ears", std::string(titles[k]) + ", ears", id,
             {rounded_rectangle(p.middle, p.across, size.ear_length + 2 * c, size.ear_width + 2 * c,
@@ -207,6 +222,29 @@ class BodyMaker {
                             br.post_depth, false, false});
       s_.bridge_plate =
           rounded_rectangle(m + behind * br.post_behind, across, br.post_spacing + br.post_diameter, 14, 6);
+    } else if (br.kind == BridgeKind::pieces) {
+      Polygon all;
+      int number = 0;
+      for (std::size_t i = 0; i < s_.setup.strings.size(); ++i) {
+        // Each on its own scale point and along its own string.
+        const Vec2 at = flat(s_.setup.strings[i].second);
+        const Vec2 along = unit(at - flat(s_.setup.strings[i].first));
+        const double wide = s_.neck->board->given.strings.piece_width;
+        s_.bridge_pieces.push_back(rounded_rectangle(at + along * (br.piece_length / 2 - br.piece_ahead),
+                                                     left_of(along), wide, br.piece_length, 1.5));
+        all.insert(all.end(), s_.bridge_pieces.back().begin(), s_.bridge_pieces.back().end());
+        for (int k = 0; k < br.piece_screws; ++k)
+          s_.holes.push_back({fmt::format("piece-{}", ++number), "Bridge piece screw pilot",
+                              at + along * (br.screw_behind + k * br.piece_pitch), br.screw_diameter, 0, br.screw_depth,
+                              false, true});
+        if (!br.string_through) continue;
+        const Vec2 down = at + along * br.anchor_behind;
+        s_.holes.push_back({fmt::format("string-{}", i + 1), "String hole", down, br.string_hole, 0, 0, false, true});
+        s_.holes.push_back({fmt::format("ferrule-{}", i + 1), "Ferrule", down, br.ferrule, -s_.thickness,
+                            br.ferrule_depth, true, false});
+      }
+      s_.bridge_plate = hull_of(all);
+      return;
     } else {
       const double middle = br.plate_length / 2 - br.plate_ahead;
       s_.bridge_plate = rounded_rectangle(m + behind * middle, across, br.plate_width, br.plate_length, 3);
@@ -267,17 +305,23 @@ class BodyMaker {
     // Wood left in front is measured from the face as it is carved, where it is lowest over each place.
     const double face = lowest_face({hole});
     add("control", "Control cavity", "control", {hole}, face - c.face_left, true, c.round);
+    const double sunk = c.knob_recess > 0 ? c.knob_depth : 0;
+    const double at_shaft = std::min(c.face_left, c.bushing_left + sunk);  // from the face to the cavity
     const auto first_pot = row.begin() + (c.switch_kind == SwitchKind::none ? 0 : half_slot > 0 ? 2 : 1);
     s_.controls.assign(first_pot, row.end());
     int number = 0;
     for (const Vec2 at : s_.controls) {
       ++number;
-      if (c.bushing_left < c.face_left)
+      if (at_shaft < c.face_left)
         add(fmt::format("thin-{}", number), fmt::format("Thinned at shaft {}", number), "control",
-            {circle_polygon(at, c.thin_round / 2)},
-            lowest_face({circle_polygon(at, c.thin_round / 2)}) - c.bushing_left, true, c.thin_round / 2);
+            {circle_polygon(at, c.thin_round / 2)}, lowest_face({circle_polygon(at, c.thin_round / 2)}) - at_shaft,
+            true, c.thin_round / 2);
+      if (sunk > 0)
+        add(fmt::format("knob-{}", number), fmt::format("Knob {}'s recess", number), "control",
+            {circle_polygon(at, c.knob_recess / 2)}, lowest_face({circle_polygon(at, c.knob_recess / 2)}) - sunk, false,
+            c.knob_recess / 2);
       s_.holes.push_back(
-          {fmt::format("shaft-{}", number), "Shaft hole", at, c.shaft, 0, c.bushing_left + 0.5 - face, false, false});
+          {fmt::format("shaft-{}", number), "Shaft hole", at, c.shaft, 0, at_shaft + 0.5 - face, false, false});
     }
     if (c.switch_kind != SwitchKind::none) {
       const Vec2 at = switch_at;
@@ -300,29 +344,127 @@ class BodyMaker {
             face - c.bushing_left - 0.5, false, 0.8);
       }
     }
+    cover_over("cover", "Control cover", ledge, hole,
+               buffer_of(row, c.round + c.ledge - c.cover_clearance - c.cover_finish),
+               buffer_of(row, c.round + c.ledge / 2), c.holds, "hold");
+  }
+
+  /// A cover in its ledge, held round it. `round`: where its screws or magnets stand.
+  void cover_over(const std::string& id, const std::string& title, const Polygon& ledge, const Polygon& inside,
+                  Polygon outline, const Polygon& round, int holds, const std::string& hold) {
+    const ControlNumbers& c = b_.controls;
     Cover cover;
+    cover.id = id;
+    cover.title = title;
     cover.ledge = ledge;
-    cover.inside = hole;
+    cover.inside = inside;
     cover.clearance = c.cover_clearance + c.cover_finish;
-    cover.outline = buffer_of(row, c.round + c.ledge - cover.clearance);
+    cover.outline = std::move(outline);
     cover.thickness = c.cover_thickness;
     cover.thinned = c.cover_thinned;
-    const Polygon ring = buffer_of(row, c.round + c.ledge / 2);
     Contour walk;
-    for (const Vec2 p : ring) walk.push_back({p, 0});
+    for (const Vec2 p : round) walk.push_back({p, 0});
     const double whole = perimeter(walk);
     const double start = std::abs(whole) * 0.02;
-    for (int i = 0; i < c.holds && whole > 0; ++i) {
-      const Vec2 at = place_along(walk, start + whole * i / c.holds).at;
+    for (int i = 0; i < holds && whole > 0; ++i) {
+      const Vec2 at = place_along(walk, start + whole * i / holds).at;
       const bool screws = c.hold == CoverHold::screws;
-      s_.holes.push_back({fmt::format("hold-{}", i + 1), screws ? "Cover screw pilot" : "Magnet in the ledge", at,
-                          screws ? c.screw : c.magnet, back + c.ledge_depth, screws ? 10 : c.magnet_depth, true,
-                          screws});
-      cover.holds.push_back({fmt::format("cover-hold-{}", i + 1), screws ? "Screw hole" : "Magnet", at,
+      s_.holes.push_back({fmt::format("{}-{}", hold, i + 1), screws ? "Cover screw pilot" : "Magnet in the ledge", at,
+                          screws ? c.screw : c.magnet, -s_.thickness + c.ledge_depth, screws ? 10 : c.magnet_depth,
+                          true, screws});
+      cover.holds.push_back({fmt::format("cover-{}-{}", hold, i + 1), screws ? "Screw hole" : "Magnet", at,
                              screws ? c.screw + 1.2 : c.magnet, 0,
                              screws ? 0 : std::min(c.magnet_depth, c.cover_thickness - 0.8), true, false});
     }
     s_.covers.push_back(std::move(cover));
+  }
+
+  /// Over pickups that are let in from behind.
+  void covers_behind() {
+    const ControlNumbers& c = b_.controls;
+    for (const BodyShape::Pickup& p : s_.pickups) {
+      const PickupNumbers& size = p.size;
+      if (!size.behind) continue;
+      const std::string id = "pickup-" + p.which;
+      const double length = std::max(size.length, size.ear_length) + 2 * size.seat;
+      const double width = std::max(size.width, size.ear_length > size.length ? size.ear_width : 0) + 2 * size.seat;
+      const auto round_it = [&](double more) {
+        return rounded_rectangle(p.middle, p.across, length + 2 * more, width + 2 * more, 6 + more);
+      };
+      const Polygon ledge = round_it(c.ledge);
+      add(id + "-ledge", "Ledge over the " + p.which + " pickup", id, {ledge}, -s_.thickness + c.ledge_depth, true,
+          6 + c.ledge);
+      cover_over("cover-" + p.which,
+                 std::string(1, static_cast<char>(std::toupper(p.which[0]))) + p.which.substr(1) + " pickup's cover",
+                 ledge, round_it(0), round_it(c.ledge - c.cover_clearance - c.cover_finish), round_it(c.ledge / 2), 4,
+                 "hold-" + p.which);
+    }
+  }
+
+  /// Floors whose edges a round nose rounds: of the control cavity and of those that are drawn; nothing is fitted down
+  /// there.
+  void rounded_floors() {
+    if (b_.floors != FloorEdge::rounded || b_.floor_radius <= 0) return;
+    for (Cavity& c : s_.cavities) {
+      if (c.id != "control" && !c.id.starts_with("drawn-")) continue;
+      // As the round nose leaves it: no corner is tighter than its radius.
+      const Region open = offset(offset(c.region, -b_.floor_radius), b_.floor_radius);
+      if (open.empty()) continue;
+      c.round = b_.floor_radius;
+      c.corner = std::max(c.corner, c.round);
+      c.region = open;
+      c.mask = std::make_shared<const RegionMask>(c.region);
+      c.rim = std::make_shared<const Nearness>(c.region, c.round + 0.5);
+    }
+  }
+
+  /// Goes round what it covers, or is drawn; its screws stand along its edge.
+  [[nodiscard]] std::optional<Problem> scratch_plate() {
+    const ScratchPlate& plate = b_.plate;
+    if (plate.thickness <= 0) return {};
+    if (!plate.drawn.empty()) {
+      s_.scratch_plate = flatten(to_contour(plate.drawn, 0.004), 0.002);
+      if (s_.scratch_plate.size() < 3 || first_crossing(s_.scratch_plate))
+        return Problem{ProblemKind::range, "the scratch plate's outline crosses itself or encloses nothing",
+                       "plate.thickness", "Draw it again, or set its thickness to 0"};
+      if (signed_area(s_.scratch_plate) < 0) std::reverse(s_.scratch_plate.begin(), s_.scratch_plate.end());
+    } else {
+      Polygon under;
+      if (plate.pickups)
+        for (const Cavity& c : s_.cavities)
+          if (c.group.starts_with("pickup") && !c.from_back)
+            for (const Polygon& ring : c.region) under.insert(under.end(), ring.begin(), ring.end());
+      if (plate.controls)
+        for (const Vec2 at : s_.controls)
+          for (const Vec2 q : circle_polygon(at, b_.controls.thin_round / 2)) under.push_back(q);
+      const Polygon hull = hull_of(under);
+      if (hull.size() < 3) return {};
+      const Region wide = offset({hull}, plate.beyond);
+      if (wide.empty()) return {};
+      // The neck stands in its pocket, and the plate ends before it.
+      Region left{wide.front()};
+      if (const Cavity* pocket = s_.cavity("pocket"); pocket != nullptr)
+        left = subtracted(left, offset(pocket->region, 1.0));
+      left = offset(offset(left, -3.0), 3.0);
+      if (const Polygon* most = widest(left); most != nullptr) s_.scratch_plate = *most;
+    }
+    const Region inset = offset({s_.scratch_plate}, -plate.inset);
+    if (inset.empty()) return {};
+    Contour walk;
+    for (const Vec2 p : inset.front()) walk.push_back({p, 0});
+    const double whole = perimeter(walk);
+    for (int i = 0; i < plate.screws; ++i) {
+      const Vec2 at = place_along(walk, whole * (i + 0.5) / plate.screws).at;
+      // No screw where there is no wood for it.
+      const bool open = std::any_of(s_.cavities.begin(), s_.cavities.end(), [&](const Cavity& c) {
+        return !c.from_back && c.layer < 0 &&
+               (c.holds(at) || Nearness(c.region, plate.screw + 2).distance_within(at) < plate.screw + 1);
+      });
+      if (open || !s_.inside->holds(at)) continue;
+      s_.holes.push_back(
+          {fmt::format("guard-{}", i + 1), "Scratch plate's screw pilot", at, plate.screw - 0.7, 0, 10, false, true});
+    }
+    return {};
   }
 
   [[nodiscard]] std::optional<Problem> drawn(const DrawnCavity& d) {
@@ -654,6 +796,10 @@ bool RegionMask::holds(Vec2 p) const {
   return in;
 }
 
+double Cavity::lift(Vec2 p) const {
+  return round > 0 && rim ? rounding(round, mask->holds(p) ? rim->distance_within(p) : 0) : 0;
+}
+
 double BodyShape::carved_top(Vec2 p) const {
   const ComfortNumbers& c = given.comfort;
   double z = 0;
@@ -690,7 +836,7 @@ double BodyShape::bottom(Vec2 p) const {
 double BodyShape::finished_top(Vec2 p) const {
   double z = top(p);
   for (const Cavity& c : cavities)
-    if (!c.from_back && c.layer < 0 && c.holds(p)) z = std::min(z, c.floor_at(p));
+    if (!c.from_back && c.layer < 0 && c.holds(p)) z = std::min(z, c.bed_at(p));
   for (const BodyHole& h : holes)
     if (!h.from_back && distance(p, h.at) <= h.diameter / 2) z = h.depth == 0 ? -1e6 : std::min(z, h.from - h.depth);
   return z;
@@ -699,7 +845,7 @@ double BodyShape::finished_top(Vec2 p) const {
 double BodyShape::finished_bottom(Vec2 p) const {
   double z = bottom(p);
   for (const Cavity& c : cavities)
-    if (c.from_back && c.layer < 0 && c.holds(p)) z = std::max(z, c.floor_at(p));
+    if (c.from_back && c.layer < 0 && c.holds(p)) z = std::max(z, c.bed_at(p));
   for (const BodyHole& h : holes)
     if (h.from_back && distance(p, h.at) <= h.diameter / 2) z = h.depth == 0 ? 1e6 : std::max(z, h.from + h.depth);
   return z;

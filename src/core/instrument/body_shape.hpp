@@ -49,6 +49,12 @@ struct Cavity {
   int layer = -1;         // ≥ 0: cut into the top of that layer before it is glued
   bool by_layer = false;  // open in the glued body, and cut in each layer that it goes through before the glue-up
   std::shared_ptr<const RegionMask> mask;
+  double round = 0;                     // radius between floor and walls; 0: square
+  std::shared_ptr<const Nearness> rim;  // of a rounded one
+  /// How far the floor stands up at a place, by its rounded edge.
+  [[nodiscard]] double lift(Vec2 p) const;
+  /// The floor with that.
+  [[nodiscard]] double bed_at(Vec2 p) const { return floor_at(p) + (from_back ? -lift(p) : lift(p)); }
   [[nodiscard]] double floor_at(Vec2 p) const { return floor + slope * (p.x - slope_x); }
   [[nodiscard]] bool holds(Vec2 p) const { return mask->holds(p); }
 };
@@ -123,9 +129,11 @@ struct BodyShape {
   };
   std::vector<Pickup> pickups;
   std::vector<Vec2> controls;  // shafts, then the switch where there is one
-  Polygon bridge_plate;        // ghost, and for posts the line between them
-  Vec2 edge_middle;            // where the neck enters
-  double treble = 1;           // sign of y on the treble side
+  Polygon bridge_plate;        // ghost, and for posts the line between them; of single pieces all that they cover
+  std::vector<Polygon> bridge_pieces;  // each by itself, bass to treble
+  Polygon scratch_plate;               // its outline on the face; empty: none
+  Vec2 edge_middle;                    // where the neck enters
+  double treble = 1;                   // sign of y on the treble side
 
   /// z of the face and of the back with bevel, belly, carve and round-overs, without cavities and holes. Outside the
   /// outline they go on as at the foot of the round-over.

@@ -100,8 +100,12 @@ double Fretboard::finished_height(Vec2 p) const {
     if (mark.radius > 0 ? distance(p, mark.centre) <= mark.radius
                         : std::abs(p.x - mark.centre.x) < 80 && contains(mark.outline, p))
       z = std::min(z, mark.floor);
+  for (const EdgeTick& tick : ticks)
+    if (tick.holds(p)) z = std::min(z, tick.floor);
   return z;
 }
+
+bool EdgeTick::holds(Vec2 p) const { return distance_to(p, {inner, outer}) <= width / 2; }
 
 TwoSkin Fretboard::crowned() const {
   // The function outlives this Fretboard, so it carries the few numbers it needs by value.
@@ -128,6 +132,9 @@ double Fretboard::volume() const {
         mark.radius > 0 ? std::numbers::pi * mark.radius * mark.radius : std::abs(signed_area(mark.outline));
     volume -= area * std::max(0.0, crown_height(mark.centre) - mark.floor);
   }
+  for (const EdgeTick& tick : ticks)
+    volume -= (distance(tick.inner, tick.edge) * tick.width + std::numbers::pi * tick.width * tick.width / 8) *
+              std::max(0.0, crown_height(lerp(tick.inner, tick.edge, 0.5)) - tick.floor);
   return volume;
 }
 
@@ -140,7 +147,7 @@ std::optional<Problem> contradictions(const Instrument& in) {
     return contradiction(fmt::format("{} strings cannot be laid out", s.count), "strings.count", "Give 3 to 12");
   if (in.frets.count < 12 || in.frets.count > 36)
     return contradiction(fmt::format("{} frets cannot be laid out", in.frets.count), "frets.count", "Give 12 to 36");
-  const double lean = std::abs(s.bridge_spread - s.nut_spread) / 2;
+  const double lean = std::abs(s.spread_at_bridge() - s.nut_spread) / 2;
   if (!(s.scale_bass > 100 && s.scale_treble > 100) || lean > 0.2 * std::min(s.scale_bass, s.scale_treble))
     return contradiction("the strings are further apart than their length allows", "strings.scale_bass",
                          "Check scale lengths and spreads");
@@ -152,7 +159,7 @@ std::optional<Problem> contradictions(const Instrument& in) {
     const auto gauge = string_gauges(s);
     double solid = 0;
     for (const double g : gauge) solid += g;
-    if (solid >= std::min(s.nut_spread, s.bridge_spread))
+    if (solid >= std::min(s.nut_spread, s.spread_at_bridge()))
       return contradiction("the strings are thicker than the spread between them", "strings.nut_spread",
                            "Widen the spread or give thinner gauges");
   }
@@ -160,16 +167,17 @@ std::optional<Problem> contradictions(const Instrument& in) {
 }
 
 std::vector<StringLine> lay_strings(const Strings& s) {
-  const double lean = (s.bridge_spread - s.nut_spread) / 2;
+  const double lean = (s.spread_at_bridge() - s.nut_spread) / 2;
   const double bass_run = std::sqrt(s.scale_bass * s.scale_bass - lean * lean);  // scale length is along the string
   const double treble_run = std::sqrt(s.scale_treble * s.scale_treble - lean * lean);
   // At the square fret both outer strings have the same x; the nut line crosses the centre line at x = 0.
   const double bass_nut = fret_fraction(s.square_fret) * (treble_run - bass_run) / 2;
-  const StringLine bass{{bass_nut, -s.nut_spread / 2}, {bass_nut + bass_run, -s.bridge_spread / 2}, s.scale_bass, 0};
+  const StringLine bass{
+      {bass_nut, -s.nut_spread / 2}, {bass_nut + bass_run, -s.spread_at_bridge() / 2}, s.scale_bass, 0};
   const StringLine treble{
-      {-bass_nut, s.nut_spread / 2}, {-bass_nut + treble_run, s.bridge_spread / 2}, s.scale_treble, 0};
+      {-bass_nut, s.nut_spread / 2}, {-bass_nut + treble_run, s.spread_at_bridge() / 2}, s.scale_treble, 0};
   const auto at_nut = shares(s, s.nut_spread);
-  const auto at_bridge = shares(s, s.bridge_spread);
+  const auto at_bridge = shares(s, s.spread_at_bridge());
   const auto gauge = string_gauges(s);
   std::vector<StringLine> lines;
   for (std::size_t i = 0; i < at_nut.size(); ++i) {
@@ -222,9 +230,14 @@ Contour lay_outline(const Instrument& in, const Fretboard& board, const FretLine
   return {{head.a}, {tail.a}, {tail.b}, {head.b}};
 }
 
+/// Half the distance of a double's middles.
+double half_pair(const Marks& marks, int place, double width) {
+  const double apart = place % 24 == 0 ? marks.pair_narrow : marks.pair_wide;
+  return apart > 0 ? apart / 2 : width / 4;
+}
+
 void lay_marks(Fretboard& board) {
   const Marks& marks = board.given.marks;
-  if (marks.shape == MarkShape::none) return;
   const auto line = [&](int n) -> const FretLine& {
     if (n == 0) return board.nut_line;
     return board.frets[static_cast<std::size_t>(n - board.frets.front().number)];
@@ -236,24 +249,46 @@ void lay_marks(Fretboard& board) {
     const Vec2 u = unit(before.along() + after.along());  // across the board, between the two frets
     const Vec2 middle = lerp(before.middle(), after.middle(), 0.5);
     const double width = (before.width() + after.width()) / 2;
+    if (marks.side == SideMarks::ticks) {
+      const Vec2 edge = middle - u * (width / 2);
+      EdgeTick tick{place,
+                    edge + u * (marks.tick_length - marks.tick_width / 2),
+                    edge,
+                    edge - u * 3,
+                    marks.tick_width,
+                    board.crown_height(edge) - marks.tick_depth};
+      board.ticks.push_back(tick);
+      // Doubled like the marks: two beside each other.
+      if (place % 12 == 0) {
+        const Vec2 beside = left_of(u) * (1.25 * marks.tick_width);
+        EdgeTick& first = board.ticks.back();
+        for (Vec2* p : {&first.inner, &first.edge, &first.outer}) *p = *p - beside;
+        for (Vec2* p : {&tick.inner, &tick.edge, &tick.outer}) *p = *p + beside;
+        board.ticks.push_back(tick);
+      }
+    }
+    const auto own = std::find_if(marks.at.begin(), marks.at.end(), [&](const MarkAt& m) { return m.fret == place; });
+    const MarkShape shape = own != marks.at.end() ? own->shape : marks.shape;
+    if (shape == MarkShape::none) continue;
     std::vector<Vec2> centres{middle};
-    if (marks.shape == MarkShape::tick) {
+    if (shape == MarkShape::tick) {
       // Ticks stand in from the bass edge, where the player looks.
       centres = {middle - u * (width / 2 - marks.length / 2 - 1)};
       if (place % 12 == 0) centres.push_back(middle + u * (width / 2 - marks.length / 2 - 1));
-    } else if (place % 12 == 0 && marks.shape != MarkShape::block) {
-      centres = {middle - u * (width / 4), middle + u * (width / 4)};
+    } else if (place % 12 == 0 && shape != MarkShape::block) {
+      const double half = half_pair(marks, place, width);
+      centres = {middle - u * half, middle + u * half};
     }
     for (const Vec2 centre : centres) {
       Mark mark{place, centre, board.crown_height(centre) - marks.depth, 0, {}};
       const Vec2 along = left_of(u) * -1.0;
-      if (marks.shape == MarkShape::dot) {
+      if (shape == MarkShape::dot) {
         mark.radius = marks.size / 2;
         for (int k = 0; k < 48; ++k) {
           const double a = 2 * std::numbers::pi * k / 48;
           mark.outline.push_back(centre + Vec2{std::cos(a), std::sin(a)} * mark.radius);
         }
-      } else if (marks.shape == MarkShape::outline) {
+      } else if (shape == MarkShape::outline) {
         for (const Vec2 p : marks.outline) mark.outline.push_back(centre + along * p.x + u * p.y);
       } else {
         mark.outline = rectangle(centre, along, marks.size, marks.length);
@@ -283,6 +318,8 @@ void mirror(Fretboard& board) {
     for (Vec2& p : m.outline) mirror(p);
     std::reverse(m.outline.begin(), m.outline.end());
   }
+  for (auto& t : board.ticks)
+    for (Vec2* p : {&t.inner, &t.edge, &t.outer}) mirror(*p);
   const Contour before = board.outline;
   const std::size_t n = before.size();
   for (std::size_t i = 0; i < n; ++i) {
@@ -334,7 +371,10 @@ Expected<Fretboard> make_fretboard(const Instrument& in) {
   if (in.slot.ends == SlotEnds::blind && 2 * in.slot.blind_margin > 0.8 * board.nut_line.width())
     return tl::unexpected(
         contradiction("blind slots with this margin leave no slot", "slot.blind_margin", "Give a smaller margin"));
-  if (in.marks.shape == MarkShape::outline && (in.marks.outline.size() < 3 || !is_simple(in.marks.outline)))
+  const bool outlines = in.marks.shape == MarkShape::outline ||
+                        std::any_of(in.marks.at.begin(), in.marks.at.end(),
+                                    [](const MarkAt& m) { return m.shape == MarkShape::outline; });
+  if (outlines && (in.marks.outline.size() < 3 || !is_simple(in.marks.outline)))
     return tl::unexpected(contradiction("the mark's outline is missing or crosses itself", "marks.outline",
                                         "Give at least three corners of a simple outline, or choose another shape"));
 

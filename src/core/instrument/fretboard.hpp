@@ -42,6 +42,15 @@ struct Mark {
   Polygon outline;    // counter-clockwise
 };
 
+/// A mark that is cut into the face and runs out over the edge on the bass side, seen from above and from beside.
+struct EdgeTick {
+  int fret = 0;
+  Vec2 inner, edge, outer;  // middle of its round end, where it leaves the board, and past it
+  double width = 0;
+  double floor = 0;  // z
+  [[nodiscard]] bool holds(Vec2 p) const;
+};
+
 struct FretWire {  // one line of the fret job list
   int number = 0;
   double board_width = 0;  // along the fret, edge to edge
@@ -58,6 +67,7 @@ struct Fretboard {
   Contour outline;  // exact, counter-clockwise
   Polygon corners;  // the same, flattened to 0.001 mm
   std::vector<Mark> marks;
+  std::vector<EdgeTick> ticks;
   std::vector<FretWire> wire;
   double last_fret_x = 0;  // on the centre line
   double total_wire = 0;

@@ -5,6 +5,8 @@
 
 #include <fmt/format.h>
 
+#include "core/instrument/fret_work.hpp"
+#include "core/plan/region.hpp"
 #include "core/units/length.hpp"
 
 namespace wren {
@@ -70,22 +72,44 @@ void judge_slots(const Fretboard& board, std::vector<Remark>& out) {
                    Repair{fmt::format("Make the board {} mm thick",
                                       up(in.board.thickness + practice::under_slot_least - thinnest, 0.1)),
                           {{"board.thickness", up(in.board.thickness + practice::under_slot_least - thinnest, 0.1)}}}});
-  const double low = in.frets.tang_width + practice::slot_play_least;
-  const double high = in.frets.tang_width + practice::slot_play_most;
+  const SlotPlay play = slot_play(in.frets.held);
+  const double low = in.frets.tang_width + play.least;
+  const double high = in.frets.tang_width + play.most;
   if (in.slot.width > high + 1e-9 || in.slot.width < low - 1e-9) {
     const bool wide = in.slot.width > high;
+    const bool glued = in.frets.held == FretsHeld::glued;
+    const char* const why = wide && glued ? "glue has to fill a gap"
+                            : wide        ? "the frets sit loose and have to be glued"
+                            : glued       ? "there is no room for the glue that is to hold it"
+                                          : "the fret bends the board backwards";
     out.push_back(
         {wide ? "slot.wide_for_tang" : "slot.narrow_for_tang", Weight::think_again,
-         wide
-             ? fmt::format(
-                   "A slot {} wide is too wide for a tang of {}: over {} the frets sit loose and have to be glued.",
-                   mm(in.slot.width), mm(in.frets.tang_width), mm(high))
-             : fmt::format("A slot {} wide is too tight for a tang of {}: under {} the fret bends the board backwards.",
-                           mm(in.slot.width), mm(in.frets.tang_width), mm(low)),
+         fmt::format("A slot {} wide is too {} for a tang of {}: {} {} {}.", mm(in.slot.width), wide ? "wide" : "tight",
+                     mm(in.frets.tang_width), wide ? "over" : "under", mm(wide ? high : low), why),
          in.slot.width, wide ? high : low, "mm", common, "slot.width", spot(board.frets.front().middle()),
          Repair{fmt::format("Ask for slots {} wide", mm((low + high) / 2)),
                 {{"slot.width", format_mm((low + high) / 2)}}}});
   }
+}
+
+/// What is gained and lost by how the frets are held and when they go in.
+void judge_fret_work(const Fretboard& board, std::vector<Remark>& out) {
+  const Frets& frets = board.given.frets;
+  if (frets.barb_width < frets.tang_width - 1e-9)
+    out.push_back({"frets.barbs", Weight::think_again,
+                   fmt::format("Over its barbs the tang would be {}, and {} without them: measure both.",
+                               mm(frets.barb_width), mm(frets.tang_width)),
+                   frets.barb_width, frets.tang_width, "mm", "geometry", "frets.barb_width", spot({}),
+                   std::optional<Repair>{}});
+  const double bow = back_bow(board);
+  if (frets.when == FretsWhen::board_loose && bow > practice::back_bow_told)
+    out.push_back({"frets.back_bow", bow > 8 ? Weight::think_again : Weight::worth_knowing,
+                   fmt::format("Pressed while the board is loose, the frets bend it backwards by about {} between the "
+                               "outer ones: the caul has to hold it flat while the glue sets.",
+                               mm(bow)),
+                   bow, practice::back_bow_told, "mm",
+                   "an estimate: two layers of unequal length, a twentieth of the barbs' interference", "frets.when",
+                   spot({}), Repair{"Press them once the board is glued", {{"frets.when", "board_glued"}}}});
 }
 
 void judge_crown(const Fretboard& board, std::vector<Remark>& out) {
@@ -218,6 +242,39 @@ void judge_marks(const Fretboard& board, std::vector<Remark>& out) {
     for (const Vec2 p : mark.outline)
       if (!contains(board.corners, p)) beyond = &mark;
   }
+  for (std::size_t i = 0; i + 1 < board.marks.size(); ++i) {
+    const Mark& one = board.marks[i];
+    const Mark& next = board.marks[i + 1];
+    if (one.fret != next.fret || area(intersected({one.outline}, {next.outline})) < 0.01) continue;
+    const char* const key = one.fret % 24 == 0 ? "marks.pair_narrow" : "marks.pair_wide";
+    out.push_back({"marks.pair_touches", Weight::think_again,
+                   fmt::format("The two marks at fret {} run into each other.", one.fret), 0, 0, "mm", "geometry", key,
+                   spot(one.centre), Repair{"Half the board's width apart", {{key, "0"}}}});
+  }
+  for (const EdgeTick& t : board.ticks) {
+    const bool thin = t.floor < practice::tick_floor_least;
+    double room = 1e9;
+    for (const FretLine& f : board.frets)
+      room = std::min(room, std::min(distance_to(t.inner, {f.bass_edge, f.treble_edge}),
+                                     distance_to(t.edge, {f.bass_edge, f.treble_edge})) -
+                                t.width / 2 - board.given.slot.width / 2);
+    if (!thin && room >= practice::mark_to_slot_least) continue;
+    out.push_back({thin ? "marks.tick_deep" : "marks.tick_near_slot",
+                   (thin ? t.floor < 1 : room < 0.2) ? Weight::stop : Weight::think_again,
+                   thin ? fmt::format("Under the tick at fret {} only {} of wood are left at the edge; keep {}.",
+                                      t.fret, mm(t.floor), mm(practice::tick_floor_least))
+                        : fmt::format("The tick at fret {} comes within {} of a slot; the wood between breaks out.",
+                                      t.fret, mm(room)),
+                   thin ? t.floor : room, thin ? practice::tick_floor_least : practice::mark_to_slot_least, "mm",
+                   common, thin ? "marks.tick_depth" : "marks.tick_width", spot(t.edge), std::optional<Repair>{}});
+    break;
+  }
+  if (board.given.marks.side == SideMarks::ticks && board.given.marks.tick_length < board.given.marks.tick_width)
+    out.push_back({"marks.tick_short", Weight::stop,
+                   fmt::format("A tick {} long and {} wide is a notch: make it longer than it is wide.",
+                               mm(board.given.marks.tick_length), mm(board.given.marks.tick_width)),
+                   board.given.marks.tick_length, board.given.marks.tick_width, "mm", "geometry", "marks.tick_length",
+                   spot({}), Repair{"4 mm long", {{"marks.tick_length", "4"}}}});
   if (deep != nullptr && thinnest < practice::under_mark_least)
     out.push_back({"marks.deep",
                    thinnest < 0.5 ? Weight::stop : Weight::think_again,
@@ -287,6 +344,7 @@ std::vector<Remark> fretboard_remarks(const Fretboard& board) {
   std::vector<Remark> out;
   judge_ends(board, out);
   judge_slots(board, out);
+  judge_fret_work(board, out);
   judge_crown(board, out);
   judge_playing(board, out);
   judge_marks(board, out);

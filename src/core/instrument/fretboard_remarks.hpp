@@ -12,8 +12,6 @@ namespace wren {
 namespace practice {
 constexpr double overhang_least = 5;      // less chips when the end is trimmed
 constexpr double edge_margin_least = 3;   // less and the outer string slips off the fret's end
-constexpr double slot_play_least = 0.02;  // slot wider than the tang, so that the fret can be pressed in
-constexpr double slot_play_most = 0.06;   // more, and the fret sits loose and has to be glued
 constexpr double tang_clearance = 0.1;    // slot deeper than the tang
 constexpr double under_slot_least = 2.0;  // wood under a slot that holds the board together
 constexpr double under_mark_least = 1.5;
@@ -21,6 +19,7 @@ constexpr double edge_thickness_least = 3.5;
 constexpr double fret_gap_least = 7.0;  // between fret centres at the treble edge, room for a finger
 constexpr double string_gap_least = 6.0;
 constexpr double mark_to_slot_least = 1.0;
+constexpr double tick_floor_least = 2.5;     // wood left under a tick at the board's edge
 constexpr double nut_extension_least = 3.0;  // wood behind a zero fret
 }  // namespace practice
 

@@ -73,7 +73,7 @@ void judge_skin(const NeckShape& neck, std::vector<Remark>& out) {
     Neck thicker = neck.given;
     thicker.back.thickness_a += more;
     if (fret > (neck.given.back.fret_a + neck.given.back.fret_b) / 2) thicker.back.thickness_b += more;
-    if (neck.given.back.sections.empty())
+    if (neck.given.back.sections.size() < 2)
       offer(fmt::format("Make the neck {} mm thicker", step), thicker,
             {{"neck.thickness_a", format_mm(thicker.back.thickness_a, 2)},
              {"neck.thickness_b", format_mm(thicker.back.thickness_b, 2)}});
@@ -98,7 +98,7 @@ void judge_skin(const NeckShape& neck, std::vector<Remark>& out) {
         straight.rod.bottom = RodBottom::straight;
         offer("Make the slot's bottom straight", straight, {{"rod.bottom", "straight"}});
       }
-      if (neck.given.back.sections.empty() && neck.given.back.shape_a != BackShape::u &&
+      if (neck.given.back.sections.size() < 2 && neck.given.back.shape_a != BackShape::u &&
           skin.at.x < neck.fret_x(neck.given.back.fret_b) / 2) {
         Neck fuller = neck.given;
         fuller.back.shape_a = BackShape::u;
@@ -437,6 +437,18 @@ std::vector<Remark> neck_remarks(const NeckShape& neck) {
   judge_rod(neck, out);
   judge_head(neck, out);
   judge_heel(neck, out);
+  if (neck.given.back.sections.size() == 1)
+    out.push_back({"neck.one_section",
+                   Weight::worth_knowing,
+                   "One section of the back is measured: the numbers hold until there is a second, far from it.",
+                   1,
+                   2,
+                   "",
+                   "geometry",
+                   "neck.fair_within",
+                   {},
+                   {},
+                   {}});
   return out;
 }
 

@@ -390,7 +390,6 @@ std::vector<Problem> check_sections(const std::vector<BackSection>& sections, co
     bad(fmt::format("{} sections are too many", sections.size()), "all", fmt::format("Give at most {}", most_sections));
     return out;
   }
-  if (sections.size() == 1) bad("one section alone makes no neck", "section 1", "Measure at least two, far apart");
   std::vector<double> places;
   for (std::size_t k = 0; k < sections.size(); ++k) {
     const BackSection& s = sections[k];
@@ -562,7 +561,7 @@ Expected<NeckShape> finish_neck(const Fretboard& board, NeckShape neck) {
                         : std::max(8.0, heel.length);
   if (heel.transition == Transition::sections) {
     // The measured sections carry the shaft as far as they go; only the rest of the way to the block is blended.
-    if (b.sections.empty())
+    if (b.sections.size() < 2)
       return tl::unexpected(contradiction("the change to the heel is to follow measured sections, and there are none",
                                           "neck.heel_transition", "Load sections, or give an arc or a curve"));
     double furthest = -1e300;
@@ -592,7 +591,10 @@ Expected<NeckShape> finish_neck(const Fretboard& board, NeckShape neck) {
     }
   neck.half_head = (high - low) / 2 + 4;
   neck.middle_head = (high + low) / 2;
-  if (!b.sections.empty())
+  // One section alone makes no back: the numbers hold until there is a second.
+  if (b.sections.size() == 1)
+    if (auto wrong = check_sections(b.sections, &neck); !wrong.empty()) return tl::unexpected(wrong.front());
+  if (b.sections.size() > 1)
     if (auto faired = fair_sections(neck); !faired) return tl::unexpected(faired.error());
   lay_rod(neck);
   lay_nut(neck);

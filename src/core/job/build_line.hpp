@@ -28,6 +28,10 @@ struct BuildLine {
   std::string hint{};      // what to do here, where nothing else is to be said
   bool older = false;      // it was cut, or written, from other numbers than those of now: the note says which
   std::string section{};   // the folding part of the sheet it stands in: a part's id, or one of the sections below
+  /// Done by a hand and said to be done, like a cut: gluing, pressing frets, drilling by a guide.
+  bool by_hand = false;
+  std::vector<std::string> after{};  // lines that come before it; what a part is not made of is left out
+  std::string held_up_by{};          // the first of them that is not done yet
 };
 
 /// Sections of the build sheet that are no part of their own.

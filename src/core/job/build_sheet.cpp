@@ -38,11 +38,12 @@ void cuts_and_papers(const Parts& parts, const PartKind& kind, const Followed& f
         for (const CutFacts& f : placement->facts) {
           BuildLine l{id + ".cut." + side.id + "." + f.id, f.title, made, {}, Look::rehearsal};
           for (const Operation& op : side.operations)
-            if (f.id == op.id || f.id == op.id + "-rest" || f.id == op.id + "-edge") l.keys = op.keys;
+            if (is_cut_of(op, f.id)) l.keys = op.keys;
           l.keys.push_back("cuts." + id + "." + side.id + "." + f.id + ".");
           l.seconds = f.seconds;
           l.cutter = f.cutter;
           l.side = side.id;
+          l.after = piece.waits_for;
           l.hint = "When it is cut, say so in the Work menu: the sheet then shows what is next.";
           // Wood that was cut stays cut, whatever the numbers say today.
           if (const auto cut = happened(p.record, l.id, print); cut.fact != nullptr) {
@@ -89,6 +90,64 @@ void add(std::vector<BuildLine> lines, const std::string& section, std::vector<B
   }
 }
 
+bool done(const BuildLine& l) { return (l.state == LineState::cut || l.state == LineState::measured) && !l.older; }
+
+/// Hand work that was said to be done, and whether the numbers are still those.
+void note_hand_work(const Parts& parts, const Followed& followed, std::vector<BuildLine>& lines) {
+  for (BuildLine& l : lines) {
+    if (!l.by_hand) continue;
+    const PartKind* kind = parts.find(part_of_line(l.id));
+    const auto print = followed.fingerprints.find(part_of_line(l.id));
+    const auto made =
+        happened(followed.project.record, l.id, print != followed.fingerprints.end() ? print->second : std::string());
+    if (made.fact == nullptr || kind == nullptr) continue;
+    l.state = l.id.ends_with("-measured") ? LineState::measured : LineState::cut;
+    l.note = "Done on " + made.fact->date;
+    l.older = !made.current;
+    // A step that speaks of certain numbers is older only where one of those has changed.
+    const auto numbers = followed.project.record.numbers.find(made.fact->fingerprint);
+    if (l.older && !l.keys.empty() && numbers != followed.project.record.numbers.end())
+      l.older = std::any_of(numbers->second.begin(), numbers->second.end(), [&](const auto& then) {
+        const auto field = belongs(l, then.first) ? parts.book().find(followed.project, then.first) : std::nullopt;
+        return field && field_text(*field, field->get(followed.project)) != then.second;
+      });
+    if (!l.older) continue;
+    const std::string then = changed_since(parts, *kind, followed.project, made.fact->fingerprint);
+    l.note += ", from older numbers" + (then.empty() ? "" : ": " + then);
+  }
+}
+
+/// The first line that has to be done before this one and is not. A name that ends in a dot stands for all that begin
+/// with it; what is not on the sheet holds nothing up.
+void note_precedence(std::vector<BuildLine>& sheet) {
+  for (BuildLine& l : sheet)
+    for (const std::string& before : l.after) {
+      const auto open = std::find_if(sheet.begin(), sheet.end(), [&](const BuildLine& o) {
+        return !o.id.empty() && key_matches(before, o.id) && !done(o) && (!o.side.empty() || o.by_hand);
+      });
+      if (open == sheet.end() || done(l)) continue;
+      l.held_up_by = open->id;
+      if (l.note.empty()) l.note = "After: " + open->title;
+      break;
+    }
+}
+
+/// Lines of putting together in the order in which they can be done; else as the parts brought them.
+std::vector<BuildLine> in_running_order(std::vector<BuildLine> lines) {
+  std::vector<BuildLine> out;
+  while (!lines.empty()) {
+    const auto free = std::find_if(lines.begin(), lines.end(), [&](const BuildLine& l) {
+      return std::none_of(l.after.begin(), l.after.end(), [&](const std::string& before) {
+        return std::any_of(lines.begin(), lines.end(), [&](const BuildLine& o) { return key_matches(before, o.id); });
+      });
+    });
+    const auto next = free != lines.end() ? free : lines.begin();
+    out.push_back(std::move(*next));
+    lines.erase(next);
+  }
+  return out;
+}
+
 /// What to do next: the first open question, then part by part what is not proved, written, cut or measured yet.
 void mark_next(const Parts& parts, const std::vector<const Planned*>& planned, std::vector<BuildLine>& sheet) {
   const auto mark = [&](const auto& is) {
@@ -103,8 +162,9 @@ void mark_next(const Parts& parts, const std::vector<const Planned*>& planned, s
       return mark([&](const BuildLine& l) { return l.id == id + "." + what && l.state < done; });
     };
     if (todo("rehearsal", LineState::proved) || todo("programs", LineState::written) ||
-        todo("sheet", LineState::written) ||
-        mark([&](const BuildLine& l) { return l.id.starts_with(id + ".cut.") && l.state != LineState::cut; }) ||
+        todo("sheet", LineState::written) || mark([&](const BuildLine& l) {
+          return l.id.starts_with(id + ".cut.") && l.state != LineState::cut && l.held_up_by.empty();
+        }) ||
         todo("measure", LineState::measured))
       return;
     // A part whose cuts are not planned is not done with.
@@ -112,6 +172,9 @@ void mark_next(const Parts& parts, const std::vector<const Planned*>& planned, s
         std::none_of(planned.begin(), planned.end(), [&](const Planned* p) { return p != nullptr && p->part == id; }))
       if (mark([&](const BuildLine& l) { return l.id == id + ".sheet"; })) return;
   }
+  mark([](const BuildLine& l) {
+    return l.by_hand && l.section == section::assembly && l.state != LineState::cut && l.held_up_by.empty();
+  });
 }
 
 }  // namespace
@@ -161,13 +224,15 @@ std::vector<BuildLine> build_sheet(const Parts& parts, const Followed& followed,
   headed("Instrument", section::instrument, std::move(instrument));
   std::move(of_parts.begin(), of_parts.end(), std::back_inserter(out));
   std::move(small.begin(), small.end(), std::back_inserter(out));
-  headed("Assembly", section::assembly, std::move(assembly));
+  headed("Assembly", section::assembly, in_running_order(std::move(assembly)));
   std::vector<BuildLine> shop;
   add({{"machine", "Machine", LineState::ready, {"machine."}, Look::bed},
        {"rack", "Cutter rack", LineState::ready, {"rack."}, Look::bed},
        {"materials", "Materials", LineState::ready, {"material."}, Look::bed}},
       section::shop, shop);
   headed("Shop", section::shop, std::move(shop));
+  note_hand_work(parts, followed, out);
+  note_precedence(out);
   for (const Remark& r : remarks) {
     if (r.weight != Weight::stop && r.weight != Weight::think_again) continue;
     const auto l = std::find_if(out.begin(), out.end(), [&](const BuildLine& line) {

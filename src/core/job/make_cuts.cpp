@@ -164,6 +164,15 @@ class Cutting {
     const Cutter* fine = s.fine.empty() ? nullptr : find_cutter(with_.rack, s.fine);
     if (fine != nullptr && !reaches(*fine)) fine = one_that_reaches(with_.rack, *fine, reach, reach + 1);
     plan.leave_floor = std::min(plan.leave_floor, depth * 0.4);
+    const Cutter* edge = s.edge.empty() ? nullptr : find_cutter(with_.rack, s.edge);
+    if (edge != nullptr && !reaches(*edge)) edge = one_that_reaches(with_.rack, *edge, reach, reach + 1);
+    const Region whole = plan.region;
+    const double skim = plan.leave_wall;
+    if (edge != nullptr) {
+      // What a ball's radius takes beside the walls is left to it, full height.
+      plan.region = offset(whole, -edge->radius());
+      plan.leave_wall = 0;
+    }
     // A cavity narrower than the wide cutter is cut altogether with one that goes in.
     const bool narrow = offset(plan.region, -(wide->radius() + (plan.finish ? plan.leave_wall : 0))).empty() &&
                         offset(plan.region, -wide->radius()).empty();
@@ -201,6 +210,14 @@ class Cutting {
       return std::move(cleared->reached);
     };
     const auto reached = clear(*first, op_.id, op_.title);
+    if (edge != nullptr && reached) {
+      plan.cleared = *reached;
+      plan.region = whole;
+      plan.leave_wall = skim;
+      plan.leave_floor = 0;
+      (void)clear(*edge, op_.id + "-round", op_.title + ", floor's edge rounded");
+      return;
+    }
     if (!reached || !plan.finish || narrow || fine == nullptr || fine->radius() >= first->radius() - 0.05) return;
     Region left = left_by(plan.region, first->radius());
     if (!s.within.empty()) left = intersected(left, {s.within});

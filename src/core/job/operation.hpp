@@ -47,10 +47,11 @@ struct CrownRows {
 /// in and reaches; what a wide cutter leaves in corners and beside sloping walls the fine one takes.
 struct Clear {
   ClearPlan plan;
-  std::string deep;   // rack identity: where the operation's cutter does not reach; empty: none
-  std::string fine;   // rack identity: corners; empty: left round
-  double stands = 0;  // z of the wood beside it: what the collet nut passes over
-  Polygon within;     // corners outside this are nobody's; empty: all count
+  std::string deep;    // rack identity: where the operation's cutter does not reach; empty: none
+  std::string fine;    // rack identity: corners; empty: left round
+  double stands = 0;   // z of the wood beside it: what the collet nut passes over
+  Polygon within;      // corners outside this are nobody's; empty: all count
+  std::string edge{};  // rack identity: a ball that rounds the floor's edge all round; empty: it stays square
 };
 
 /// Round holes, bored by a helix or pecked with a drill. Those that a drill of the operation's kind makes too thin are
@@ -181,5 +182,12 @@ struct Operation {
   bool judge_reach = true;
   std::vector<Repair> ways_out{};  // where the cutter is too short
 };
+
+/// Whether a cut is one of an operation's: a cavity is cut by up to three cutters.
+[[nodiscard]] inline bool is_cut_of(const Operation& op, const std::string& cut) {
+  if (!cut.starts_with(op.id)) return false;
+  const std::string more = cut.substr(op.id.size());
+  return more.empty() || more == "-rest" || more == "-edge" || more == "-round";
+}
 
 }  // namespace wren

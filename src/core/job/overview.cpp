@@ -10,12 +10,13 @@ bool is_cut(const BuildLine& line) { return !line.side.empty(); }
 bool ends_with(const BuildLine& line, const char* what) { return line.id.ends_with(what); }
 bool is_measure(const BuildLine& line) { return ends_with(line, ".measure") || line.state == LineState::measured; }
 bool is_step(const BuildLine& line) {
-  return is_cut(line) || is_measure(line) || ends_with(line, ".rehearsal") || ends_with(line, ".programs") ||
-         ends_with(line, ".sheet");
+  return is_cut(line) || line.by_hand || is_measure(line) || ends_with(line, ".rehearsal") ||
+         ends_with(line, ".programs") || ends_with(line, ".sheet");
 }
 
 bool is_done(const BuildLine& line) {
   if (line.older) return false;
+  if (line.by_hand) return line.state >= LineState::cut;
   if (is_cut(line)) return line.state == LineState::cut;
   if (is_measure(line)) return line.state == LineState::measured;
   return line.state >= LineState::written;
@@ -114,6 +115,17 @@ Overview overview_of(const Parts& parts, const Followed& followed, const std::ve
     }
     lines[l.section].push_back(&l);
     if (l.waits) out.waits.push_back({l.id, l.waits_on, l.note});
+  }
+  // What another section holds up; within one the order of its lines says it.
+  for (const BuildLine& l : sheet) {
+    if (l.held_up_by.empty()) continue;
+    const auto on = std::find_if(sheet.begin(), sheet.end(), [&](const BuildLine& o) { return o.id == l.held_up_by; });
+    if (on != sheet.end() && on->section != l.section &&
+        std::none_of(out.waits.begin(), out.waits.end(), [&](const Wait& w) {
+          return w.on == on->id ||
+                 part_of_line(w.line) + part_of_line(w.on) == part_of_line(l.id) + part_of_line(on->id);
+        }))
+      out.waits.push_back({l.id, l.held_up_by, l.note});
   }
   for (SectionState& s : out.sections) {
     const auto& own = lines[s.id];

@@ -39,6 +39,8 @@ struct Piece {
   std::function<void(PieceRequest&)> target;
   /// Pieces whose wood this one is: cut before it, and found again by each side's register.
   std::vector<std::string> after{};
+  /// Lines of the build sheet that its cuts wait for: what a hand does first ("neck.hand.on").
+  std::vector<std::string> waits_for{};
   /// Of a piece glued of all those: its request's stack and what wood its sides begin with, from what their programs
   /// left.
   std::function<void(const std::vector<GluedLayer>&, PieceRequest&)> glue{};

@@ -14,7 +14,7 @@ namespace {
 const Operation* operation_of(const Side& side, const std::string& cut) {
   const Operation* found = nullptr;
   for (const Operation& op : side.operations)
-    if (cut == op.id || cut == op.id + "-rest" || cut == op.id + "-edge") found = &op;
+    if (is_cut_of(op, cut)) found = &op;
   return found;
 }
 

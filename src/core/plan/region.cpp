@@ -145,6 +145,26 @@ Polygon rounded_rectangle(Vec2 middle, Vec2 along, double length_, double width,
   return flatten(c, 0.002);
 }
 
+Polygon hull_of(Polygon points) {
+  std::sort(points.begin(), points.end(), [](Vec2 a, Vec2 b) { return a.x < b.x || (a.x == b.x && a.y < b.y); });
+  points.erase(std::unique(points.begin(), points.end(), [](Vec2 a, Vec2 b) { return a.x == b.x && a.y == b.y; }),
+               points.end());
+  if (points.size() < 3) return {};
+  Polygon hull;
+  const auto walk = [&](auto from, auto to) {
+    const std::size_t start = hull.size();
+    for (auto it = from; it != to; ++it) {
+      while (hull.size() >= start + 2 && cross(hull.back() - hull[hull.size() - 2], *it - hull.back()) <= 0)
+        hull.pop_back();
+      hull.push_back(*it);
+    }
+    hull.pop_back();  // the other half begins with it
+  };
+  walk(points.begin(), points.end());
+  walk(points.rbegin(), points.rend());
+  return hull.size() < 3 ? Polygon{} : hull;
+}
+
 Polygon circle_polygon(Vec2 middle, double radius) {
   return flatten(Contour{{middle + Vec2{radius, 0}, 1}, {middle - Vec2{radius, 0}, 1}}, std::min(0.002, radius * 0.02));
 }

@@ -32,6 +32,9 @@ using Region = std::vector<Polygon>;
 [[nodiscard]] Polygon buffer_of(const std::vector<Vec2>& line, double radius);
 /// About a middle, its length along `along`; corners of the radius, or sharp.
 [[nodiscard]] Polygon rounded_rectangle(Vec2 middle, Vec2 along, double length, double width, double corner);
+/// The convex hull of points, counter-clockwise; fewer than three where they stand on one line (Andrew, Another
+/// efficient algorithm for convex hulls in two dimensions, Inf. Proc. Letters 9, 1979).
+[[nodiscard]] Polygon hull_of(Polygon points);
 [[nodiscard]] Polygon circle_polygon(Vec2 middle, double radius);
 
 /// Distances to the edges of a region's rings, for many places: edges are sorted into cells once.

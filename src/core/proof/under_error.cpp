@@ -65,7 +65,10 @@ class UnderError {
     const double moved = length(flat(displaced.by)) + std::abs(displaced.angle) * length(last_.blank_size) / 2;
     constexpr double furthest = 2.8;  // mm: within usual outline cutters' kerf
     const bool open = walk_kerf(request_, solid, std::min(furthest, kerf_rim + moved), standing);
-    if (result_.free && !open && !drawn)
+    // A piece that was out of its blank before has no outline to be cut through here.
+    const bool meant =
+        std::any_of(request_.sides.begin(), request_.sides.end(), [](const PieceSide& s) { return s.design.cut_free; });
+    if (result_.free && meant && !open && !drawn)
       tell("skin_left", Weight::stop, {}, 0, 0,
            fmt::format("With {} ({}) the outline is not cut through.", what, how(worst)));
     if (open && result_.free) {

@@ -75,7 +75,7 @@ Rack default_rack() {
       cutter("drill-3.2", 12, CutterKind::drill, 3.2, 2, 30, 60, 35),
       cutter("drill-4", 13, CutterKind::drill, 4.0, 2, 35, 65, 40),
       cutter("facing-38", 14, CutterKind::facing, 38, 3, 8, 55, 24),
-      cutter("ball-6.35-long", 15, CutterKind::ball, 6.35, 2, 51, 100, 60),
+      cutter("ball-6.35-long", 15, CutterKind::ball, 6.35, 2, 51, 100, 54),
       cutter("round-over-3", 16, CutterKind::round_over, 10, 2, 14, 50, 24),
   };
   rack[8].corner_radius = 3.175;

@@ -6,7 +6,8 @@ namespace wren {
 
 double safe_height(const Setup& setup, double clear) {
   double z = clear;
-  for (const auto& box : setup.solids()) z = std::max(z, box.high.z + clear);
+  for (const auto& box : setup.solids())
+    if (!box.beside) z = std::max(z, box.high.z + clear);
   return z;
 }
 

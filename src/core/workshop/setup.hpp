@@ -101,6 +101,7 @@ struct Setup {
     std::string name;
     Vec3 low;
     Vec3 high;
+    bool beside = false;  // nothing has to pass over it: what moves stays away from its place altogether
   };
   std::vector<Box> standing;  // beside the clamps: fence, pins that stand proud
   /// Where z is probed, at the start and at every change of cutter, and what is met there: the blank's top (z = 0) or

@@ -255,6 +255,168 @@ void judge_blank(const Project& p, const BodyDesign& d, std::vector<Remark>& out
   out.push_back(std::move(r));
 }
 
+/// Ways of working that this body cannot have, or not with these numbers.
+void judge_schools(const Project& p, const BodyDesign& d, std::vector<Remark>& out) {
+  const BodyWork& w = body_of(p).work;
+  const Body& b = d.shape.given;
+  const auto say = [&](const char* kind, Weight weight, std::string text, double number, double limit,
+                       const char* source, const char* key, std::vector<Repair> ways) {
+    Remark r{kind, weight, std::move(text), number, limit, "mm", source, key, {}, {}, {}};
+    if (!ways.empty()) r.repair = ways.front();
+    r.others.assign(ways.begin() + (ways.empty() ? 0 : 1), ways.end());
+    out.push_back(std::move(r));
+  };
+  if (w.outline_when == OutlineWhen::first) {
+    const Repair last{"Cut the outline last", {{"body.outline_when", "last"}}};
+    if (w.outline != OutlineSchool::full)
+      say("body.first_in_one", Weight::stop,
+          w.outline == OutlineSchool::guide
+              ? "An outline that is cut first cannot be sawn: nothing would hold the body for its other cuts."
+              : "An outline that is cut first is cut through in one go, and not half from each side.",
+          0, 0, "geometry", "body.outline_when", {{"Cut it to full depth", {{"body.outline_school", "full"}}}, last});
+    if (w.back_off > 0)
+      say("body.first_and_faced", Weight::stop,
+          "The back is faced off after the outline: the tabs that hold the body would go with it.", w.back_off, 0,
+          "geometry", "body.outline_when", {{"Face nothing off the back", {{"body.back_off", "0"}}}, last});
+    const double section = w.first_tab_height * w.first_tab_length;
+    constexpr double least =
+        60;  // mm² of wood in each tab that carries whole cuts: six times a usual one (from memory)
+    if (section < least)
+      say("body.first_tabs", Weight::stop,
+          fmt::format("The first tabs are {} by {}: too little wood to hold the body through every other cut.",
+                      mm(w.first_tab_length), mm(w.first_tab_height)),
+          section, least, "common practice", "body.first_tab_height",
+          {{fmt::format("Make them {} mm high", up(least / w.first_tab_length, 0.5)),
+            {{"body.first_tab_height", up(least / w.first_tab_length, 0.5)}}},
+           last});
+    else
+      say("body.first_held", Weight::worth_knowing,
+          fmt::format("The outline is cut first: {} tabs of {} by {} hold the body through all that follows; the frame "
+                      "must be clamped or screwed all round.",
+                      d.tabs.size(), mm(w.first_tab_length), mm(w.first_tab_height)),
+          section, least, "common practice", "body.outline_when", {last});
+    // What is left of them stands between the groove of the back's edge and that of the face's.
+    const Cutter* ball = find_cutter(d.rack, w.finish_cutter);
+    const auto groove = [&](double radius, bool carved) {
+      return radius <= 0 ? 0 : radius + (b.comfort.round_by_form && !carved ? 0 : ball != nullptr ? ball->radius() : 0);
+    };
+    const double room = d.shape.thickness - groove(b.comfort.round_back, d.shape.carved_back()) -
+                        groove(b.comfort.round_face, d.shape.carved_face()) - b.comfort.belly_depth -
+                        b.comfort.bevel_depth - (b.comfort.carve == CarveKind::dome ? b.comfort.carve_drop : 0);
+    if (w.first_tab_height > room)
+      say("body.first_tabs_high", Weight::stop,
+          fmt::format("Between what the face's and the back's edges lose the first tabs have room for {}, and are {} "
+                      "high.",
+                      mm(room), mm(w.first_tab_height)),
+          w.first_tab_height, room, "geometry", "body.first_tab_height",
+          {{fmt::format("Make them {} mm high", format_mm(std::floor(room), 1)),
+            {{"body.first_tab_height", format_mm(std::max(4.0, std::floor(room)), 1)}}},
+           last});
+  }
+  if (b.floors == FloorEdge::rounded) {
+    if (b.controls.by_layer && d.shape.layers.size() > 1)
+      say("body.floor_layers", Weight::stop,
+          "Cut layer by layer the control cavity's floor is another layer's face: its edge cannot be rounded.", 0, 0,
+          "geometry", "control.floor_edges",
+          {{"Leave the floors square", {{"control.floor_edges", "flat"}}},
+           {"Cut it after the glue-up", {{"control.by_layer", "no"}}}});
+    const Cutter* c = find_cutter(d.rack, w.floor_cutter);
+    if (c == nullptr || c->kind != CutterKind::ball) {
+      say("body.floor_cutter", Weight::stop,
+          c == nullptr ? fmt::format("The round nose '{}' for the floors is not in the rack.", w.floor_cutter)
+                       : fmt::format("'{}' is a {}: floors are rounded by a ball.", c->id, cutter_kind_name(c->kind)),
+          0, 0, "the rack", "body.floor_cutter", {{"Leave the floors square", {{"control.floor_edges", "flat"}}}});
+    } else if (std::abs(c->radius() - b.floor_radius) > 0.005) {
+      say("body.floor_radius", Weight::stop,
+          fmt::format("'{}' rounds a floor's edge by {}, and {} is asked for.", c->id, mm(c->radius()),
+                      mm(b.floor_radius)),
+          c->radius(), b.floor_radius, "the rack", "control.floor_radius",
+          {{fmt::format("A rounding of {} mm", format_mm(c->radius(), 3)),
+            {{"control.floor_radius", format_mm(c->radius(), 3)}}},
+           {"Leave the floors square", {{"control.floor_edges", "flat"}}}});
+    }
+  }
+  const Strings& strings = d.shape.neck->board->given.strings;
+  if (b.bridge.kind == BridgeKind::pieces) {
+    // Beside each other, square to their strings.
+    double least = 1e9;
+    for (std::size_t i = 0; i + 1 < d.shape.setup.strings.size(); ++i) {
+      const auto& [nut, saddle] = d.shape.setup.strings[i];
+      const Vec2 along = unit(flat(saddle) - flat(nut));
+      least = std::min(least, std::abs(cross(along, flat(d.shape.setup.strings[i + 1].second) - flat(saddle))));
+    }
+    const double need = strings.piece_width + strings.piece_gap;
+    const std::string spread = format_mm(std::ceil((strings.count - 1) * need * 10 - 1e-6) / 10, 2);
+    if (strings.piece_width > least + 1e-6)
+      say("bridge.piece_wide", Weight::stop,
+          fmt::format("A bridge piece is {} wide, and its string has room for {}: the next piece stands in the way.",
+                      mm(strings.piece_width), mm(least)),
+          strings.piece_width, least, "the strings at the bridge", "strings.piece_width",
+          {{"Let the spread follow the pieces", {{"strings.spread_from", "pieces"}}},
+           {fmt::format("A spread of {} mm at the bridge (changes board and neck)", spread),
+            {{"strings.bridge_spread", spread}}}});
+    else if (strings.spread_from == SpreadFrom::given)
+      say("bridge.pieces_apart", Weight::worth_knowing,
+          fmt::format("The pieces stand {} apart: beside each other the strings would spread over {}.",
+                      mm(least - strings.piece_width), mm((strings.count - 1) * need)),
+          least, need, "the pieces' width", "strings.spread_from",
+          {{"Let the spread follow the pieces", {{"strings.spread_from", "pieces"}}}});
+  } else if (strings.spread_from == SpreadFrom::pieces) {
+    say("bridge.no_pieces", Weight::think_again,
+        "The strings' spread follows single bridge pieces, and the bridge is none of those.", 0, 0, "the bridge",
+        "strings.spread_from",
+        {{"Keep the spread as a number", {{"strings.spread_from", "given"}}},
+         {"A bridge of single pieces", {{"bridge.name", "single-pieces"}}}});
+  }
+  const ControlNumbers& c = b.controls;
+  if (c.pots > 0 && c.knob_recess > 0) {
+    const double left = std::min(c.face_left, c.bushing_left + c.knob_depth) - c.knob_depth;
+    if (left < c.bushing_left - 1e-9)
+      say("control.knob_deep", left < 1 ? Weight::stop : Weight::think_again,
+          fmt::format("Under the knobs' recesses {} of wood are left at the shafts; a bushing wants {}.",
+                      mm(std::max(0.0, left)), mm(c.bushing_left)),
+          left, c.bushing_left, "the pots' bushings", "control.knob_depth",
+          {{fmt::format("Leave {} mm in front of the cavity", up(c.bushing_left + c.knob_depth, 0.1)),
+            {{"control.face_left", up(c.bushing_left + c.knob_depth, 0.1)}}}});
+    if (c.pots > 1 && c.knob_recess > c.pitch - 1)
+      say("control.knob_wide", Weight::think_again,
+          fmt::format("Recesses of {} run into each other: the shafts stand {} apart.", mm(c.knob_recess), mm(c.pitch)),
+          c.knob_recess, c.pitch - 1, "geometry", "control.knob_recess",
+          {{fmt::format("Recesses of {} mm", format_mm(c.pitch - 4, 1)),
+            {{"control.knob_recess", format_mm(c.pitch - 4, 1)}}}});
+  }
+  for (const BodyShape::Pickup& pickup : d.shape.pickups) {
+    const PickupNumbers& n = pickup.size;
+    if (!n.behind) continue;
+    const std::string key = "pickup." + pickup.which + ".behind";
+    const double room = d.shape.thickness - n.front_left - c.ledge_depth;
+    if (room < n.depth - n.front_left)
+      say("pickup.behind_deep", Weight::stop,
+          fmt::format("Let in from behind the {} pickup has {} between its seat and its cover, and needs {}.",
+                      pickup.which, mm(room), mm(n.depth - n.front_left)),
+          room, n.depth - n.front_left, "the body's thickness", key.c_str(),
+          {{"Let it in from the face", {{key, "no"}}}});
+    if (n.by_layer)
+      say("pickup.behind_layers", Weight::stop,
+          fmt::format("The {} pickup is let in from behind: its cavity is cut once the body is glued.", pickup.which),
+          0, 0, "geometry", key.c_str(),
+          {{"Cut it after the glue-up", {{"pickup." + pickup.which + ".by_layer", "no"}}},
+           {"Let it in from the face", {{key, "no"}}}});
+  }
+  if (w.bridge_holes == BridgeHoles::held_back) {
+    const bool any =
+        std::any_of(d.shape.holes.begin(), d.shape.holes.end(), [&](const BodyHole& h) { return held_back(w, h); });
+    if (any)
+      say("body.held_back", Weight::worth_knowing,
+          fmt::format(
+              "The bridge's holes wait until the neck is on: the strings' real line decides. They lie within {} "
+              "of it; against cavities and edge they may be off by what the neck stands aside.",
+              mm(2 * w.line_error)),
+          2 * w.line_error, 0, "setting a line", "bridge.holes",
+          {{"Drill them with the body", {{"bridge.holes", "with_body"}}}});
+  }
+}
+
 void judge_cutters(const Project& p, const BodyDesign& d, std::vector<Remark>& out) {
   const BodyWork& w = body_of(p).work;
   const BodyWork fresh = BodyWork{};
@@ -401,17 +563,37 @@ void judge_cutters(const Project& p, const BodyDesign& d, std::vector<Remark>& o
 
 }  // namespace
 
+bool held_back(const BodyWork& w, const BodyHole& h) {
+  if (w.bridge_holes == BridgeHoles::with_body) return false;
+  const std::string kind = h.id.substr(0, h.id.rfind('-'));
+  return kind == "post" || kind == "plate" || kind == "piece" || kind == "string" || kind == "ferrule";
+}
+
 HeelInUse heel_in_use(const Project& p, const NeckShape& n) {
   HeelInUse h;
   h.end_x = n.end_x;
   h.designed_width = 2 * n.taper(n.end_x).half;
-  h.width = in_use(p, "neck.heel_width", h.designed_width);
-  h.length = in_use(p, "neck.heel_length_made", n.end_x - n.heel_x);
+  h.length = n.end_x - n.heel_x;
+  h.width = h.designed_width;
   h.board = n.board->given.board.thickness;
   h.accent = n.given.accent;
-  h.in_all = in_use(p, "neck.heel_in_all", n.given.heel.thickness);
-  h.measured = measured_in_use(p.record.measured, "neck.heel_width") != nullptr &&
-               measured_in_use(p.record.measured, "neck.heel_in_all") != nullptr;
+  h.in_all = n.given.heel.thickness;
+  h.from = body_of(p).body.setup.from;
+  switch (h.from) {
+    case PocketFrom::numbers: break;
+    case PocketFrom::sample:
+      // Of a sample only the plan says anything: its thickness is the scrap's.
+      h.width = in_use(p, "sample.heel_width", h.width);
+      h.measured = measured_in_use(p.record.measured, "sample.heel_width") != nullptr;
+      break;
+    case PocketFrom::measured_heel:
+      h.width = in_use(p, "neck.heel_width", h.width);
+      h.length = in_use(p, "neck.heel_length_made", h.length);
+      h.in_all = in_use(p, "neck.heel_in_all", h.in_all);
+      h.measured = measured_in_use(p.record.measured, "neck.heel_width") != nullptr &&
+                   measured_in_use(p.record.measured, "neck.heel_in_all") != nullptr;
+      break;
+  }
   return h;
 }
 
@@ -561,6 +743,7 @@ Expected<BodyDesign> design_body(const Project& p, const NeckDesign& neck, doubl
   for (Remark& r : ear_remarks(d, body_of(p).work)) d.remarks.push_back(std::move(r));
   for (Remark& r : layer_remarks(d)) d.remarks.push_back(std::move(r));
   judge_cutters(p, d, d.remarks);
+  judge_schools(p, d, d.remarks);
   return d;
 }
 

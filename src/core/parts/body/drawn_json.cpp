@@ -93,6 +93,7 @@ void body_to_json(const Project& project, Json& group) {
     cavities.push_back(
         {{"name", d.name}, {"back", d.from_back}, {"depth", d.depth}, {"nodes", path_to_json(d.outline)}});
   out["cavities"] = cavities;
+  if (!body.plate.drawn.empty()) group["plate"]["nodes"] = path_to_json(body.plate.drawn);
   if (body.holes.empty()) return;
   for (const DrawnHole& h : body.holes)
     out["holes"].push_back(
@@ -100,6 +101,9 @@ void body_to_json(const Project& project, Json& group) {
 }
 
 std::optional<Problem> body_from_json(const Json& group, const std::string& where, Project& project) {
+  if (group.contains("plate") && group["plate"].is_object() && group["plate"].contains("nodes"))
+    if (auto bad = path_from_json(group["plate"]["nodes"], where + "/plate/nodes", body_of(project).body.plate.drawn))
+      return bad;
   if (!group.contains("body") || !group["body"].is_object()) return {};
   Body& body = body_of(project).body;
   const Json& in = group["body"];

@@ -74,6 +74,9 @@ void setup_fields(std::vector<Field>& f) {
        length_field("body.fit", "Pocket fit", AT(body.setup.fit), 0, 2, "wider than the heel, each side: a push fit"),
        length_field("body.finish", "Room for finish", AT(body.setup.finish), 0, 1,
                     "each side of the pocket and under the heel"),
+       choice_field("body.pocket_from", "Pocket is cut to", AT(body.setup.from), {"measured_heel", "numbers", "sample"},
+                    "the neck's heel, sanded and measured; its numbers, and the heel is fitted by hand; or a sample of "
+                    "the heel, cut in scrap and tried first"),
        length_field("body.bolt_hole", "Bolt holes", AT(body.setup.bolt_hole), 0, 12,
                     "through the body for a bolted neck; 0: none"),
        length_field("body.bolt_sink", "Sunk rings", AT(body.setup.bolt_sink), 5, 40, "diameter, from the back"),
@@ -101,8 +104,15 @@ void setup_fields(std::vector<Field>& f) {
   f.insert(
       f.end(),
       {bridge,
-       choice_field("bridge.kind", "Stands on", AT(body.bridge.kind), {"posts", "plate"},
-                    "two posts, or a plate screwed flat"),
+       choice_field("bridge.kind", "Stands on", AT(body.bridge.kind), {"posts", "plate", "pieces"},
+                    "two posts; a plate screwed flat; or single pieces, one for each string on its own scale point"),
+       length_field("bridge.piece_length", "A piece's length", AT(body.bridge.piece_length), 8, 120,
+                    "along its string, measured"),
+       length_field("bridge.piece_ahead", "A piece stands ahead", AT(body.bridge.piece_ahead), -20, 80,
+                    "of its own scale point, measured"),
+       count_field("bridge.piece_screws", "Screws of a piece", AT(body.bridge.piece_screws), 1, 4,
+                   "one behind the other"),
+       length_field("bridge.piece_pitch", "Its screws apart", AT(body.bridge.piece_pitch), 3, 60, "measured"),
        length_field("bridge.low", "Saddles lowest", AT(body.bridge.low), 1, 60, "tops over the face, measured"),
        length_field("bridge.high", "Saddles highest", AT(body.bridge.high), 1, 80, "tops over the face, measured"),
        length_field("bridge.travel", "Saddle travel", AT(body.bridge.travel), 0, 60, "along the string, measured"),
@@ -158,11 +168,15 @@ void pickup_fields(std::vector<Field>& f) {
                [k](Project& p, const FieldValue& v) {
                  for (const PickupNumbers& n : known_pickups())
                    if (n.name == std::get<std::string>(v) && body_of(p).body.pickups[k].name != n.name) {
+                     const PickupNumbers was = body_of(p).body.pickups[k];
                      const double at = body_of(p).body.pickups[k].from_bridge;
                      const bool by_layer = body_of(p).body.pickups[k].by_layer;
                      body_of(p).body.pickups[k] = n;
                      body_of(p).body.pickups[k].from_bridge = at;
                      body_of(p).body.pickups[k].by_layer = by_layer;
+                     body_of(p).body.pickups[k].behind = was.behind;
+                     body_of(p).body.pickups[k].front_left = was.front_left;
+                     body_of(p).body.pickups[k].seat = was.seat;
                    }
                }};
     f.push_back(kind);
@@ -191,6 +205,11 @@ void pickup_fields(std::vector<Field>& f) {
     f.push_back(flag_field(
         base + "by_layer", "Cut layer by layer", [k](auto& p) -> auto& { return body_of(p).body.pickups[k].by_layer; },
         "its cavity, before the glue-up and from either face; else from the face after it"));
+    f.push_back(flag_field(
+        base + "behind", "Let in from behind", [k](auto& p) -> auto& { return body_of(p).body.pickups[k].behind; },
+        "a window in the face for what shows, the rest under it, a cover over the back"));
+    add("front_left", "Wood round the window", &PickupNumbers::front_left, 1, 40, "left in front of what is let in");
+    add("seat", "Seat round it", &PickupNumbers::seat, 1, 40, "wider than the pickup, each side: it is screwed there");
   }
 }
 
@@ -242,6 +261,23 @@ void control_fields(std::vector<Field>& f) {
        length_field("control.magnet", "Magnets", AT(body.controls.magnet), 2, 20, "diameter of the hole"),
        flag_field("control.by_layer", "Cut layer by layer", AT(body.controls.by_layer),
                   "before the glue-up and from either face; else from behind after it"),
+       length_field("control.knob_recess", "Knobs' recesses", AT(body.controls.knob_recess), 0, 80,
+                    "diameter: knobs sink into the face; 0: none"),
+       length_field("control.knob_depth", "Recesses' depth", AT(body.controls.knob_depth), 0.3, 30, "under the face"),
+       choice_field("control.floor_edges", "Cavity floors", AT(body.floors), {"flat", "rounded"},
+                    "square to the walls, or with an edge that a round nose rounds: of the control cavity and of those "
+                    "that are drawn"),
+       length_field("control.floor_radius", "Floors' rounding", AT(body.floor_radius), 0.5, 12,
+                    "as the round nose leaves it"),
+       length_field("plate.thickness", "Scratch plate", AT(body.plate.thickness), 0, 8, "its thickness; 0: none"),
+       length_field("plate.beyond", "Beyond what it covers", AT(body.plate.beyond), 2, 80, "all round"),
+       length_field("plate.bevel", "Bevel", AT(body.plate.bevel), 0, 5, "of its upper edge, at 45°; 0: square"),
+       flag_field("plate.pickups", "Covers the pickups", AT(body.plate.pickups), "with openings for them"),
+       flag_field("plate.controls", "Covers the controls", AT(body.plate.controls), "with holes for their shafts"),
+       count_field("plate.screws", "Plate's screws", AT(body.plate.screws), 0, 30, "along its edge"),
+       length_field("plate.screw", "Plate's screws are", AT(body.plate.screw), 1.5, 6, "thick, measured"),
+       length_field("plate.inset", "Screws from the edge", AT(body.plate.inset), 2, 30, "of the plate"),
+       wood_field("plate.wood", "Plate's material", AT(work.plate_wood), "or another"),
        length_field("control.magnet_depth", "Magnets' depth", AT(body.controls.magnet_depth), 0.5, 12,
                     "in the ledge, measured"),
        choice_field("chamber.sides", "Chambers", AT(body.chambers.sides), {"none", "bass", "treble", "both"},
@@ -267,6 +303,11 @@ void control_fields(std::vector<Field>& f) {
                     "from the edge, measured: what may meet a potentiometer"),
        length_field("wire.jack_dish", "Dish at the jack", AT(body.wires.jack_dish), 0, 40,
                     "taken off the edge round the hole, by hand"),
+       choice_field("wire.jack_when", "Jack's hole is drilled", AT(body.wires.jack_when),
+                    {"body_bare", "body_finished"},
+                    "in the bare body, before the neck is on; or in the finished one, by a guide that lies against its "
+                    "edge"),
+       length_field("wire.guide_wood", "Guide's thickness", AT(work.guide_wood), 8, 90, "of the block for the guide"),
        length_field("wire.strap_pilot", "Strap pilots", AT(body.wires.strap_pilot), 0.5, 8, "diameter"),
        length_field("wire.strap_depth", "Strap pilots' depth", AT(body.wires.strap_depth), 3, 60, "from the edge")});
 }
@@ -346,6 +387,20 @@ void work_fields(std::vector<Field>& f) {
                     "last of all: sawn and planed, or cut with a tab in each"),
        length_field("body.skim", "Outline's last skim", AT(work.skim), 0, 2,
                     "left by the depths, taken in one last round"),
+       choice_field("body.outline_when", "Outline's turn", AT(work.outline_when), {"last", "first"},
+                    "last, the blank whole under every other cut; or first of all, its tabs holding the body from then "
+                    "on"),
+       length_field("body.first_tab_length", "First tabs' length", AT(work.first_tab_length), 6, 80,
+                    "of tabs that hold the body through every other cut"),
+       length_field("body.first_tab_height", "First tabs' height", AT(work.first_tab_height), 4, 40, "over the back"),
+       choice_field("bridge.holes", "Bridge and string holes", AT(work.bridge_holes), {"with_body", "held_back"},
+                    "with the body, by the numbers; or once the neck is on and a straightedge shows where they belong: "
+                    "a set-up of their own"),
+       length_field("body.line_error", "Setting a line", AT(work.line_error), 0.05, 3,
+                    "error of laying the finished body by its centre line and scale line"),
+       cutter_field("body.floor_cutter", "Round nose for floors", AT(work.floor_cutter), "a ball; from the rack"),
+       length_field("body.sample_thickness", "Sample's scrap", AT(work.sample_thickness), 4, 60,
+                    "thickness of the scrap for a heel's sample"),
        choice_field("body.grain", "Against the grain", AT(work.grain), {"one way", "thin", "safer"},
                     "one direction throughout; a thin last skim; each span in its safer direction"),
        length_field("body.thin_skim", "Thin skim", AT(work.thin_skim), 0.02, 1, "where the cut runs against the grain"),

@@ -70,6 +70,11 @@ Mesh body_mesh(const BodyShape& s, double within) {
         for (const Vec2 q : thinner(ring, 0.8)) plan.inside.push_back(q);
     }
   }
+  for (const Cavity& c : s.cavities)
+    if (c.layer < 0 && c.round > 0)
+      for (const double share : {0.02, 0.1, 0.25, 0.45, 0.7, 1.01})
+        for (const Polygon& ring : offset(c.region, -c.round * share))
+          for (const Vec2 q : thinner(ring, 0.8)) plan.inside.push_back(q);
   std::map<std::string, int> numbers;
   std::vector<Set> sets;
   plan.region = [&](Vec2 middle) {
@@ -107,7 +112,7 @@ Mesh body_mesh(const BodyShape& s, double within) {
     for (std::size_t k = 0; k < steps.size(); ++k)
       if (sets[static_cast<std::size_t>(region)].test(k)) {
         const Stage& step = steps[k];
-        if (step.cavity != nullptr && !step.cavity->from_back) z = std::min(z, step.cavity->floor_at(at));
+        if (step.cavity != nullptr && !step.cavity->from_back) z = std::min(z, step.cavity->bed_at(at));
         if (step.hole != nullptr && !step.hole->from_back) z = std::min(z, step.hole->from - step.hole->depth);
       }
     return z;
@@ -117,7 +122,7 @@ Mesh body_mesh(const BodyShape& s, double within) {
     for (std::size_t k = 0; k < steps.size(); ++k)
       if (sets[static_cast<std::size_t>(region)].test(k)) {
         const Stage& step = steps[k];
-        if (step.cavity != nullptr && step.cavity->from_back) z = std::max(z, step.cavity->floor_at(at));
+        if (step.cavity != nullptr && step.cavity->from_back) z = std::max(z, step.cavity->bed_at(at));
         if (step.hole != nullptr && step.hole->from_back) z = std::max(z, step.hole->from + step.hole->depth);
       }
     return z;

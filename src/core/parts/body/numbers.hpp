@@ -16,6 +16,10 @@ enum class OutlineSchool {
 enum class EarsOff { by_hand, by_machine };  // how the ears go, last of all
 /// What an oversize top finds its place by when it is glued on, once it is out of its frame.
 enum class TopRegister { ears, holes, lines };
+/// When the outline is cut: last of all, or first, the body held by tabs from then on.
+enum class OutlineWhen { last, first };
+/// The bridge's own holes and the strings': with the body, or once the neck is on and shows where they belong.
+enum class BridgeHoles { with_body, held_back };
 enum class GrainWay {
   one_way,
   thin,
@@ -50,6 +54,14 @@ struct BodyWork {
   double scallop = 0.03;
   double rough_leave = 0.5;
   OutlineSchool outline = OutlineSchool::halves;
+  OutlineWhen outline_when = OutlineWhen::last;
+  double first_tab_length = 18;  // of tabs that hold the body while the rest is cut
+  double first_tab_height = 6;
+  BridgeHoles bridge_holes = BridgeHoles::with_body;
+  double line_error = 0.3;                 // of setting the finished body by its centre line and scale line
+  std::string floor_cutter = "ball-6.35";  // rounds the edges of floors
+  double sample_thickness = 18;            // of the scrap that a heel's sample is cut from
+  double guide_wood = 20;                  // thickness of the jack's guide
   double guide_depth = 3.2;
   double guide_leave = 2;  // left by the band saw
   double ear_width = 30;
@@ -66,6 +78,7 @@ struct BodyWork {
   double register_hole = 2;  // through top and layer, in wood that goes
   bool plugs = true;         // a window through a layer is cut round, its plug held by tabs; else cleared away
   double peck = 4;
+  std::string plate_wood = "acrylic";
   std::string cover_wood = "ash";
   double cover_margin = 14;  // of the cover's blank
   friend bool operator==(const BodyWork&, const BodyWork&) = default;

@@ -72,6 +72,9 @@ struct BodyDesign {
   std::vector<Remark> remarks;
 };
 
+/// Whether a hole waits until the neck is on.
+[[nodiscard]] bool held_back(const BodyWork& work, const BodyHole& hole);
+
 /// The heel and the layers in use: measured ones where they were measured.
 [[nodiscard]] HeelInUse heel_in_use(const Project& project, const NeckShape& neck);
 [[nodiscard]] std::vector<BodyLayer> layers_in_use(const Project& project);

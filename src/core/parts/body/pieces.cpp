@@ -100,6 +100,7 @@ class BodySides {
       whole.glue = [d = d_](const std::vector<GluedLayer>& layers, PieceRequest& r) { glue_layers(*d, layers, r); };
     keep(std::move(whole));
     if (w_.outline == OutlineSchool::guide) sawn(made);
+    if (w_.bridge_holes == BridgeHoles::held_back) once_the_neck_is_on(made);
     return std::move(out_);
   }
 
@@ -375,7 +376,7 @@ class BodySides {
     plan.leave_floor = w_.floor_skim;
     plan.finish = finish;
     Operation& op = add(c.id, c.title, w_.clear_cutter,
-                        Clear{std::move(plan), w_.deep_cutter, w_.fine_cutter, top_, turned(turn_, s_.corners)},
+                        Clear{std::move(plan), w_.deep_cutter, w_.fine_cutter, top_, turned(turn_, s_.corners), edge_},
                         "body.clear_cutter",
                         {"body.clear_cutter", "body.deep_cutter", "body.fine_cutter", "body.step", "body.wall_skim",
                          "body.floor_skim"});
@@ -410,17 +411,20 @@ class BodySides {
       const Height floor = [d = d_, k = c - s_.cavities.data(), turn = turn_](Vec2 q) {
         return turned_z(turn, d->shape.cavities[static_cast<std::size_t>(k)].floor_at(turned(turn, q)));
       };
+      edge_ = c->round > 0 ? w_.floor_cutter : std::string();
       double lowest = 1e9;
       for (const Polygon& ring : c->region)
         for (const Vec2 q : ring) lowest = std::min(lowest, floor(turned(turn_, q)));
       const double slope = c->slope * (turn_ == Turn::about_width ? -1 : 1) * (from_back ? -1 : 1);
       clear({c->region, c->id, c->title}, top, floor, c->slope != 0 ? lowest : side_z(c->floor), slope, true);
     }
+    edge_.clear();
   }
 
   // ---- holes
 
-  void holes(bool from_back) {
+  /// Those that are drilled with the body, or those that are held back.
+  void holes(bool from_back, bool held = false) {
     struct Group {
       const Cutter* cutter;
       std::string kind;
@@ -438,7 +442,7 @@ class BodySides {
     // The outer two of a row first: they show whether the drill wanders.
     std::vector<const BodyHole*> order;
     for (const BodyHole& h : s_.holes)
-      if (h.id.starts_with("string") || h.from_back == from_back) order.push_back(&h);
+      if (held_back(w_, h) == held && (h.id.starts_with("string") || h.from_back == from_back)) order.push_back(&h);
     std::stable_sort(order.begin(), order.end(),
                      [&](const BodyHole* a, const BodyHole* b) { return rank(*a) < rank(*b); });
     for (const BodyHole* h : order) {
@@ -660,7 +664,49 @@ class BodySides {
     if (plan.stretches.size() < 2) plan.stretches.clear();
   }
 
+  /// First of all, in one go from the front: tabs of a stated section under the back hold the body from then on.
+  void outline_first() {
+    const double depth = s_.thickness + w_.through;
+    const Cutter* c = reaching(w_.outline_cutter, depth);
+    if (c == nullptr) return;
+    OutlinePlan plan = body_outline_plan(w_, d_->woods);
+    plan.wood_top = s_.thickness + std::max(0.0, top_);
+    plan.shift = -s_.thickness;
+    plan.tab_length = w_.first_tab_length;
+    plan.tab_height = w_.first_tab_height;
+    // Rounding the back's edge cuts a groove beside it, and a belly runs out over it: tabs stand above that.
+    const ComfortNumbers& comfort = s_.given.comfort;
+    const Cutter* ball = cutter(w_.finish_cutter);
+    const bool by_ball = !(comfort.round_by_form && !s_.carved_back());
+    const double groove =
+        comfort.round_back > 0 ? comfort.round_back + (by_ball && ball != nullptr ? ball->radius() : 0) : 0;
+    for (const Vec2 t : d_->tabs) {
+      plan.tabs.push_back(nearest_along(s_.outline, t));
+      plan.tab_lifts.push_back(groove + fallen_back_at(t, c->radius()));
+    }
+    if (plan.skim > 0) in_stretches(plan, s_.outline);
+    Operation& op = add("outline", "Outline, first of all, with tabs", c->id, Outline{s_.outline, std::move(plan)},
+                        "body.outline_cutter", outline_keys());
+    outline_words(op);
+    op.check = {
+        {fmt::format("From here on {} tabs, {{}} long and {{}} high, are all that holds the body: none cracked, "
+                     "none thinner than drawn. Screws or clamps hold the frame round it.",
+                     d_->tabs.size()),
+         {w_.first_tab_length, w_.first_tab_height}}};
+  }
+
+  [[nodiscard]] double fallen_back_at(Vec2 at, double wide) const {
+    if (!s_.carved_back()) return 0;
+    double deep = 0;
+    for (int k = 0; k < 12; ++k) {
+      const double a = k * 0.5235987755982988;
+      deep = std::max(deep, s_.carved_bottom(at + Vec2{std::cos(a), std::sin(a)} * wide) + s_.thickness);
+    }
+    return deep;
+  }
+
   void outline(bool from_back) {
+    if (w_.outline_when == OutlineWhen::first) return;
     const bool full = w_.outline == OutlineSchool::full;
     const bool guide = w_.outline == OutlineSchool::guide;
     if (from_back ? guide : full) return;
@@ -718,6 +764,7 @@ class BodySides {
           {"body.face_off", "body.facing_cutter"});
       top_ = 0;
     }
+    if (w_.outline_when == OutlineWhen::first) outline_first();
     cavities(false);
     holes(false);
     outline(false);
@@ -744,6 +791,115 @@ class BodySides {
     edge(true);
     outline(true);
     align();
+  }
+
+  /// The finished body with its neck on, found by its own centre line and scale line: what was held back is drilled
+  /// where the real neck shows that it belongs.
+  void once_the_neck_is_on(const std::shared_ptr<const Makeable>& made) {
+    const bool from_behind = std::any_of(s_.holes.begin(), s_.holes.end(),
+                                         [&](const BodyHole& h) { return held_back(w_, h) && h.from_back; });
+    static constexpr double over_bed = 1;
+    const auto placed = [&](Turn turn, Vec2 zero) {
+      Blank b = d_->blank;
+      b.zero = ZeroPlace::centre;
+      b.clamps.clear();
+      b.thickness = s_.thickness;
+      const Box2 box = bounds(s_.corners);
+      b.length = 2 * std::max(box.high.x - zero.x, zero.x - box.low.x) + 2;
+      b.width = 2 * std::max(box.high.y - zero.y, zero.y - box.low.y) + 2;
+      AlignmentNumbers a = w_.alignment;
+      a.school = School::ticks;
+      Setup s = side_setup(d_->front.machine, b, a, zero, turn, turn == Turn::none ? 0 : -s_.thickness);
+      Box2 part;
+      for (const Vec2 q : s_.corners) part.add(s.to_work.apply(turned(turn, q)));
+      s.board_low = {part.low.x, part.low.y, -b.thickness};
+      s.board_high = {part.high.x, part.high.y, 0};
+      s.wood_top = [made, d = d_, turn](Vec2 q) {
+        const Vec2 p = turned(turn, q);
+        if (!d->shape.inside->holds(p)) return turn == Turn::none ? -d->shape.thickness : 0.0;
+        return turn == Turn::none ? std::max(made->top(p), over_bed - d->shape.thickness)
+                                  : std::max(-made->bottom(p), over_bed);
+      };
+      return s;
+    };
+    const Vec2 crossing{s_.setup.bridge_middle.x, 0};
+    Setup front = placed(Turn::none, crossing);
+    neck_stands(front);
+    front.found_by = {RegisterKind::lines,
+                      {w_.line_error, w_.line_error},
+                      w_.line_error / 200,
+                      "setting two marks of a line, 400 mm apart, and its crossing under a pointed cutter"};
+    begin("bridge", "Bridge and strings, the neck on", front);
+    side_.zero = "the crossing of the neck's own centre line and the scale line, z = 0 on the face";
+    side_.seat = seat_words(front, "centre line and scale line");
+    holes(false, true);
+    if (side_.operations.empty()) return;
+    side_.operations.front().stop_before = {};
+    side_.alignment = {
+        {"Screw the neck on, or let its glue set. Lay a straightedge along each of its sides: where both meet the "
+         "scale "
+         "line mark the face (on tape); the middle of the two marks and the middle of the neck are the centre line. "
+         "Equal distances at both sides mean it is centred.",
+         {}},
+        {"Lay the body on the bed, face up, on something soft, the neck out over it; turn it until the line's two ends "
+         "lie under the same y (or x) of a pointed cutter; clamp it at its edges, away from the bridge."},
+        {"Set x and y to zero at the crossing of the centre line and the scale line, {} from the nut along the "
+         "strings' "
+         "middle.",
+         {s_.neck->board->strings.front().scale / 2 + s_.neck->board->strings.back().scale / 2}}};
+    std::vector<Side> sides;
+    if (from_behind)
+      side_.after.push_back(
+          "Strings' holes go on from behind: push a straight wire through the outer two "
+          "by hand, or drill them through, so that they show there.");
+    sides.push_back(std::move(side_));
+    if (from_behind) {
+      const auto first =
+          std::find_if(s_.holes.begin(), s_.holes.end(), [](const BodyHole& h) { return h.id == "string-1"; });
+      const Turn turn = w_.alignment.turn;
+      Setup back = placed(turn, first != s_.holes.end() ? first->at : crossing);
+      back.found_by = {RegisterKind::hole,
+                       {w_.line_error, w_.line_error},
+                       w_.line_error / 50,
+                       "the outer two string holes, each found with a drill of their own width"};
+      begin("bridge-back", "Ferrules from behind, the neck on", back);
+      side_.zero = "the bass string's hole, z = 0 on the back";
+      side_.seat = seat_words(back, "the outer two string holes");
+      holes(true, true);
+      side_.alignment = {
+          {"Turn the body over, its face on blocks more than {} thick so that board and frets hang free; nothing "
+           "presses "
+           "on the neck.",
+           {s_.setup.board_over_face + s_.neck->board->given.board.thickness +
+            s_.neck->board->given.frets.crown_height}},
+          {"Lower a drill of the holes' width into both outer string holes; turn the body until they lie in the "
+           "machine's line; set x and y to zero in the bass string's."}};
+      sides.push_back(std::move(side_));
+    }
+    Piece piece{"bridge", "Bridge and strings, the neck on", std::move(sides), 0.2, false, {}, {}};
+    for (const Piece& p : out_.pieces)
+      if (p.id == "body" || p.id == "skim") piece.after.push_back(p.id);
+    piece.waits_for = {"body.hand.neck-on"};
+    piece.target = [w = w_, d = d_, made](PieceRequest& r) { held_target(w, *d, made, r); };
+    keep(std::move(piece));
+  }
+
+  /// The neck with its board, over the body and beyond: nothing may come near it.
+  void neck_stands(Setup& s) const {
+    Box2 over;
+    for (const Polygon* part : {&s_.neck->corners, &s_.neck->board->corners})
+      for (const Vec2 q : *part) {
+        const Vec3 p = s_.setup.frame.to_body({q.x, q.y, 0});
+        if (p.x > s_.edge_middle.x - 120) over.add({p.x, p.y});
+      }
+    const double high = std::max(s_.setup.board_over_face, s_.setup.board_end_over_face) +
+                        s_.neck->board->given.board.thickness + s_.neck->board->given.frets.crown_height + 2;
+    const Vec2 a = s.to_work.apply(over.low);
+    const Vec2 b = s.to_work.apply(over.high);
+    s.standing.push_back({"neck",
+                          {std::min(a.x, b.x), std::min(a.y, b.y), s.bed_z()},
+                          {std::max(a.x, b.x), std::max(a.y, b.y), s.to_work.apply_z(high)},
+                          true});
   }
 
   /// The body sawn out beside its groove, back on its pins by its ears, its back up: the last skim at full depth, and
@@ -852,6 +1008,7 @@ class BodySides {
   Side side_;
   Turn turn_ = Turn::none;
   double top_ = 0;
+  std::string edge_;         // the cutter that rounds a floor's edge; empty: it stays square
   bool after_pins_ = false;  // the next cut waits for the hand that sets them
   Pieces out_;
 };

@@ -88,6 +88,37 @@ void glue_layers(const BodyDesign& d, const std::vector<GluedLayer>& layers, Pie
   }
 }
 
+namespace {
+
+/// Holes that have to be open when the piece is done.
+void open_holes(const BodyWork& w, const BodyDesign& d, bool held, PieceRequest& request) {
+  for (const BodyHole& h : d.shape.holes)
+    if (held_back(w, h) == held && (h.depth == 0 || h.id.starts_with("shaft"))) {
+      const Cutter* drill = h.drilled ? drill_in_use(d.rack, h.diameter) : nullptr;
+      request.holes.push_back({h.title + " " + h.id.substr(h.id.rfind('-') + 1), h.at,
+                               drill != nullptr ? std::min(h.diameter, drill->effective_diameter()) : h.diameter});
+    }
+}
+
+}  // namespace
+
+void held_target(const BodyWork& w, const BodyDesign& d, const std::shared_ptr<const Makeable>& made,
+                 PieceRequest& request) {
+  body_tolerances(w, request);
+  request.held = true;
+  for (PieceSide& one : request.sides) {
+    const Turn turn = one.setup.turn;
+    one.design.outline = turned(turn, d.shape.corners);
+    one.design.walls = made->hole_walls(turn != Turn::none, turn, true);
+    if (turn == Turn::none)
+      one.design.finished = [made](Vec2 q) { return made->top(q, true); };
+    else
+      one.design.finished = [made, turn](Vec2 q) { return -made->bottom(turned(turn, q), true); };
+  }
+  // What is drilled from one side only has its other half from nowhere.
+  if (request.sides.size() > 1) open_holes(w, d, true, request);
+}
+
 void whole_target(const BodyWork& w, const BodyDesign& d, const std::shared_ptr<const Makeable>& made,
                   PieceRequest& request) {
   body_tolerances(w, request);
@@ -103,7 +134,7 @@ void whole_target(const BodyWork& w, const BodyDesign& d, const std::shared_ptr<
     } else if (turn == Turn::none) {
       one.design.finished = [made](Vec2 q) { return made->top(q); };
     } else {
-      one.design.cut_free = w.outline != OutlineSchool::guide;
+      one.design.cut_free = w.outline != OutlineSchool::guide && w.outline_when == OutlineWhen::last;
       one.design.finished = [made, turn, by_layer](Vec2 q) {
         const Vec2 p = turned(turn, q);
         const double z = made->bottom(p);
@@ -111,12 +142,13 @@ void whole_target(const BodyWork& w, const BodyDesign& d, const std::shared_ptr<
       };
     }
   }
-  for (const BodyHole& h : s.holes)
-    if (h.depth == 0 || h.id.starts_with("shaft")) {
-      const Cutter* drill = h.drilled ? drill_in_use(d.rack, h.diameter) : nullptr;
-      request.holes.push_back({h.title + " " + h.id.substr(h.id.rfind('-') + 1), h.at,
-                               drill != nullptr ? std::min(h.diameter, drill->effective_diameter()) : h.diameter});
-    }
+  if (w.outline_when == OutlineWhen::first) {
+    request.sides.front().design.cut_free = true;
+    // Their ends rise aslant, and they begin under what the back's edge and belly take away.
+    request.tolerances.tab_longest =
+        w.first_tab_length + 2 * (w.first_tab_height + s.given.comfort.round_back + s.given.comfort.belly_depth) + 20;
+  }
+  open_holes(w, d, false, request);
   for (const Cavity& c : s.cavities)
     if (c.id == "switch") {  // a slot through: places along it stand for it
       const Polygon& ring = c.region.front();

@@ -19,7 +19,8 @@ class Makeable {
     const Cutter* clear = find_cutter(d.rack, w.clear_cutter);
     radius_ = std::min(fine != nullptr ? fine->radius() : 1.6, clear != nullptr ? clear->radius() : 1.6);
     for (const Cavity& c : shape_.cavities) {
-      cavities_.push_back({&c, std::make_shared<const RegionMask>(opened(d.rack, c.region)),
+      // A rounded floor is as the round nose leaves it already.
+      cavities_.push_back({&c, c.round > 0 ? c.mask : std::make_shared<const RegionMask>(opened(d.rack, c.region)),
                            c.slope != 0
                                ? std::make_shared<const RegionMask>(Region(offset(c.region, -radius_ + 0.002)), 0.25)
                                : nullptr});
@@ -45,7 +46,7 @@ class Makeable {
           wide = std::min(wide, drill->effective_diameter());
           point = drill->profile(1.0);
         }
-      holes_.push_back({&h, wide / 2, point});
+      holes_.push_back({&h, wide / 2, point, held_back(w, h)});
     }
   }
 
@@ -54,33 +55,42 @@ class Makeable {
     std::vector<WallDesign> out;
     for (const Made& m : cavities_)
       if (m.cavity->from_back == from_back && m.cavity->layer < 0 && !m.cavity->by_layer)
-        add_walls(out, m.cavity->title, turned(turn, m.mask->region()),
-                  [c = *m.cavity, turn](Vec2 q) { return turned_z(turn, c.floor_at(turned(turn, q))); });
+        add_walls(out, m.cavity->title, turned(turn, m.mask->region()), [c = *m.cavity, turn](Vec2 q) {
+          // Beside a rounded floor the wall begins where the rounding ends.
+          return turned_z(turn, c.floor_at(turned(turn, q))) + c.round;
+        });
+    for (const WallDesign& w : hole_walls(from_back, turn, false)) out.push_back(w);
+    return out;
+  }
+  /// Of the holes that are drilled with the body, or of those that are held back.
+  [[nodiscard]] std::vector<WallDesign> hole_walls(bool from_back, Turn turn, bool held) const {
+    std::vector<WallDesign> out;
     for (const Bore& b : holes_)
-      if (b.hole->from_back == from_back && !b.hole->id.starts_with("string"))
+      if (b.held == held && b.hole->from_back == from_back && !b.hole->id.starts_with("string"))
         out.push_back(round_wall(b.hole->title, turned(turn, b.hole->at), 2 * b.radius,
                                  b.hole->depth == 0 ? -1e6 : turned_z(turn, b.hole->from) - b.hole->depth));
     return out;
   }
 
-  [[nodiscard]] double top(Vec2 p) const {
+  /// z of the face; `held`: with the holes that are held back.
+  [[nodiscard]] double top(Vec2 p, bool held = false) const {
     double z = shape_.top(p);
     for (const Made& m : cavities_)
       if (!m.cavity->from_back && m.cavity->layer < 0 && m.mask->holds(p)) z = std::min(z, floor(m, p));
     for (const Bore& b : holes_)
-      if (!b.hole->from_back)
+      if (!b.hole->from_back && (held || !b.held))
         if (const double rho = distance(p, b.hole->at); rho <= b.radius)
           z = b.hole->depth == 0 ? -1e6 : std::min(z, b.hole->from - b.hole->depth - b.point * (b.radius - rho));
     return z;
   }
-  [[nodiscard]] double bottom(Vec2 p) const {
+  [[nodiscard]] double bottom(Vec2 p, bool held = false) const {
     double z = shape_.bottom(p);
     for (const Made& m : cavities_)
-      if (m.cavity->from_back && m.cavity->layer < 0 && m.mask->holds(p)) z = std::max(z, m.cavity->floor_at(p));
+      if (m.cavity->from_back && m.cavity->layer < 0 && m.mask->holds(p)) z = std::max(z, m.cavity->bed_at(p));
     for (const Bore& b : holes_) {
       // String holes are drilled from both sides.
       const bool string = b.hole->id.starts_with("string");
-      if (!b.hole->from_back && !string) continue;
+      if ((!b.hole->from_back && !string) || (b.held && !held)) continue;
       if (const double rho = distance(p, b.hole->at); rho <= b.radius)
         z = b.hole->depth == 0 ? 1e6 : std::max(z, b.hole->from + b.hole->depth + b.point * (b.radius - rho));
     }
@@ -166,9 +176,10 @@ class Makeable {
     const BodyHole* hole;
     double radius;
     double point;  // depth of the drill's point per radius
+    bool held;     // drilled once the neck is on
   };
   [[nodiscard]] double floor(const Made& m, Vec2 p) const {
-    const double z = m.cavity->floor_at(p);
+    const double z = m.cavity->bed_at(p);
     if (!m.middles) return z;
     // A flat bottom rests on the slope by its uphill rim: a place is cut lowest when it is the uphill rim itself, and
     // beside a side wall the cutter's middle cannot get to where it would be.
@@ -188,6 +199,10 @@ class Makeable {
   std::vector<Made> cavities_;
   std::vector<Bore> holes_;
 };
+
+/// The finished body's holes that are held back, from one side or both: what of it there is by then is its stock.
+void held_target(const BodyWork& work, const BodyDesign& design, const std::shared_ptr<const Makeable>& made,
+                 PieceRequest& request);
 
 /// How high a window's tabs are in a layer so thick.
 [[nodiscard]] double plug_tab_height(const BodyWork& work, double thickness);

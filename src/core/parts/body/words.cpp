@@ -4,12 +4,26 @@
 
 #include <fmt/format.h>
 
+#include "core/job/follow.hpp"
 #include "core/parts/body/part.hpp"
 
 namespace wren {
 namespace {
 
 constexpr double degrees = 180 / std::numbers::pi;
+
+// A hand says that the pieces were bought and measured.
+const char* const bridge_measured = "body.hand.bridge-measured";
+const char* const pickups_measured = "body.hand.pickups-measured";
+const char* const controls_measured = "body.hand.controls-measured";
+
+/// What stands beside a number that hangs on sizes nobody measured; empty where they were.
+std::string unmeasured(const Project& p, const char* line, const char* what) {
+  return happened(p.record, line, {}).fact != nullptr
+             ? std::string()
+             : fmt::format("; hangs on sizes of the {} that nobody has measured yet", what);
+}
+
 std::string mm(double v) { return format_mm(v, 2); }
 
 std::vector<LedgerLine> numbers(const PartInput& input) {
@@ -26,16 +40,21 @@ std::vector<LedgerLine> numbers(const PartInput& input) {
   const SetupNumbers& in = s.given.setup;
   const bool tilt_follows = in.follows == PocketFollows::tilt;
   const double heel = s.heel.under();
+  const std::string bridge = unmeasured(input.project, bridge_measured, "bridge");
+  const std::string pickup = unmeasured(input.project, pickups_measured, "pickups");
+  const std::string parts = unmeasured(input.project, controls_measured, "pots and the switch");
   n.number("body.tilt", "Neck tilt", st.tilt * degrees, "°",
            tilt_follows ? fmt::format("so that the lowest saddle stands {} over the face with a pocket {} deep",
                                       mm(in.school == SetupSchool::action ? s.given.bridge.low + in.reserve
                                                                           : s.given.bridge.low),
-                                      mm(in.depth))
+                                      mm(in.depth)) +
+                              bridge
                         : "as given");
-  n.length("body.depth_end", "Pocket at the heel's end", st.depth_end,
-           tilt_follows
-               ? "as given"
-               : fmt::format("heel {} under the board, less what the bridge's lowest saddle leaves", mm(heel)));
+  n.length(
+      "body.depth_end", "Pocket at the heel's end", st.depth_end,
+      tilt_follows
+          ? "as given"
+          : fmt::format("heel {} under the board, less what the bridge's lowest saddle leaves", mm(heel)) + bridge);
   n.length("body.depth_edge", "Pocket at the edge", st.depth_edge,
            fmt::format("the floor falls by {} over {}", mm(st.depth_edge - st.depth_end), mm(s.given.outline.pocket)));
   n.length("body.board_over_face", "Board over the face", st.board_over_face, "its underside at the body's edge");
@@ -44,7 +63,8 @@ std::vector<LedgerLine> numbers(const PartInput& input) {
     n.length(base + "height", fmt::format("Saddle {} height", p.string), p.height,
              fmt::format(
                  "over the face at the action wanted; {} up and {} down are left, {} with the string flat on the frets",
-                 mm(p.up), mm(p.down), mm(p.flat_height)));
+                 mm(p.up), mm(p.down), mm(p.flat_height)) +
+                 bridge);
     n.length(base + "behind", fmt::format("Saddle {} behind", p.string), p.compensation,
              fmt::format("the scale line; {} ahead and {} back are left", mm(p.ahead), mm(p.back)));
     n.number(base + "break", fmt::format("String {} over saddle", p.string), p.break_angle * degrees, "°",
@@ -62,14 +82,15 @@ std::vector<LedgerLine> numbers(const PartInput& input) {
     n.length(
         fmt::format("pickup.{}.string_gap", p.which), "String over pickup",
         p.string_low - s.top(p.middle) - p.size.high,
-        fmt::format("open, pickup at its highest; {} at its lowest", mm(p.string_low - s.top(p.middle) - p.size.low)));
+        fmt::format("open, pickup at its highest; {} at its lowest", mm(p.string_low - s.top(p.middle) - p.size.low)) +
+            pickup);
     n.length(fmt::format("pickup.{}.string_spread", p.which), "Strings apart there", p.string_spread, "outer to outer");
   }
   if (s.given.controls.pots > 0)
     n.length("control.depth_there", "Depth at the switch",
              s.thickness - std::min(s.given.controls.bushing_left, s.given.controls.face_left) -
                  s.given.controls.ledge_depth + s.given.controls.cover_thinned,
-             "behind the wood in front, to the cover");
+             "behind the wood in front, to the cover" + parts);
   n.number("body.weight", "Body's wood", std::round(d.balance.body_g), "g",
            fmt::format("{:.0f} cm³ by layers at 12 % moisture", d.balance.volume_mm3 / 1000));
   for (std::size_t k = 0; k < s.layers.size(); ++k)
@@ -108,6 +129,8 @@ BuildLine pocket_line(const PartInput* input, const Project& p) {
                     "body.board_over_face",
                     "saddle.",
                     "body.pocket_length",
+                    "body.pocket_from",
+                    "measured.sample.heel_width",
                     "body.fit",
                     "body.finish",
                     "body.bolt_hole",
@@ -123,6 +146,20 @@ BuildLine pocket_line(const PartInput* input, const Project& p) {
                     "action."},
                    Look::side,
                    "Follows the measured neck."};
+  const PocketFrom from = body_of(p).body.setup.from;
+  if (from == PocketFrom::numbers && input != nullptr) {
+    pocket.hint = "Cut to the neck's numbers: it waits for no measure.";
+    return pocket;
+  }
+  if (from == PocketFrom::sample && input != nullptr) {
+    pocket.hint = "Follows the measured sample.";
+    if (measured_in_use(p.record.measured, "sample.heel_width") != nullptr) return pocket;
+    pocket.waits = true;
+    pocket.waits_on = "heel-sample.measure";
+    pocket.state = LineState::question;
+    pocket.note = "Waits for the heel's sample, cut in scrap and measured.";
+    return pocket;
+  }
   std::string missing;
   if (input != nullptr)
     for (const WaitingFor& w : waiting_for(p, input->designs.shape<NeckDesign>()))
@@ -138,6 +175,48 @@ BuildLine pocket_line(const PartInput* input, const Project& p) {
   return pocket;
 }
 
+/// Putting it together, in the order of the schools that were chosen.
+void hand_lines(const BodyDesign& d, const Project& p, std::vector<BuildLine>& out) {
+  const BodyNumbers& n = body_of(p);
+  const auto hand = [&](const char* id, std::string title, std::vector<std::string> after, std::string hint) {
+    BuildLine l{id, std::move(title), LineState::ready, {}, Look::bench};
+    l.by_hand = true;
+    l.after = std::move(after);
+    l.hint = std::move(hint);
+    out.push_back(std::move(l));
+    return &out.back();
+  };
+  const std::vector<std::string> body_cut{"body.cut.front.", "body.cut.back.", "body.cut.skim."};
+  const bool jack =
+      std::any_of(d.shape.edge_jobs.begin(), d.shape.edge_jobs.end(), [](const EdgeJob& j) { return j.id == "jack"; });
+  const bool bare = n.body.wires.jack_when == JackWhen::body_bare;
+  if (jack && bare)
+    hand("body.hand.jack", "Jack hole, in the bare body", body_cut,
+         "Drill it while the body lies flat and free on the bench: nothing is finished yet that could be scratched. "
+         "Clamp it, wear eye protection.");
+  std::vector<std::string> on = body_cut;
+  on.insert(on.end(), {"neck.cut.", "neck.hand.board", "body.hand.jack"});
+  const NeckJoint joint = d.shape.neck->given.joint;
+  hand("body.hand.neck-on",
+       joint == NeckJoint::bolted  ? "Neck screwed into its pocket"
+       : joint == NeckJoint::glued ? "Neck glued into its pocket"
+                                   : "Neck and body's wings glued together",
+       std::move(on),
+       "Lay a straightedge along each side of the neck before anything sets: both meet the bridge's outer strings "
+       "alike.");
+  if (jack && !bare)
+    hand("body.hand.jack", "Jack hole, by its guide", {"body.hand.neck-on", "jack-guide.cut."},
+         "Clamp the guide against the finished edge, soft pads between, and drill slowly with a stop. Wear eye "
+         "protection.");
+  hand(
+      "body.hand.strings", "Hardware, wires, strings, set-up",
+      {"body.hand.neck-on", "body.hand.jack", "body.cut.", "fretboard.hand.frets", "fretboard.hand.frets-1",
+       "fretboard.hand.frets-2", "fretboard.hand.ends", "cover.cut.", "scratch-plate.cut."},
+      "String it, let it settle, then set string height, relief and intonation, and write down what they became. Mains "
+      "and structural work belong to licensed people.")
+      ->keys = {"body.action_bass", "body.action_treble"};
+}
+
 PartLines lines(const PartInput* input, const Project& p) {
   PartLines out;
   const auto line = [&](const char* id, const char* title, std::vector<std::string> keys, Look look = Look::plan) {
@@ -148,17 +227,29 @@ PartLines lines(const PartInput* input, const Project& p) {
     line("body.outline", "Outline",
          {"body.form", "body.lower_width", "body.waist_width", "body.upper_width", "body.tail", "body.horn_bass",
           "body.horn_treble", "body.length", "body.width", "body.nodes"});
-    line("body.bridge", "Bridge", {"bridge."});
+    line("body.bridge", "Bridge",
+         {"bridge.", "strings.spread_from", "strings.piece_width", "strings.piece_gap", "body.line_error"});
   }
+  const auto at_hand = [&](const char* id, const char* title, std::vector<std::string> keys) {
+    out.before.push_back({id, title, LineState::ready, std::move(keys), Look::plan});
+    out.before.back().by_hand = true;
+    out.before.back().hint =
+        "Measure the piece that you bought, enter its sizes, then say that it is done: until then they are the list's.";
+  };
+  if (input != nullptr) at_hand(bridge_measured, "Bridge at hand, measured", {"bridge."});
   out.before.push_back(pocket_line(input, p));
   if (input == nullptr) return out;
   line("body.pickups", "Pickups", {"pickup."});
-  line("body.controls", "Controls", {"control."});
+  at_hand(pickups_measured, "Pickups at hand, measured", {"pickup."});
+  line("body.controls", "Controls", {"control.", "plate."});
+  at_hand(controls_measured, "Pots, switch and jack at hand, measured",
+          {"control.shaft", "control.switch_hole", "control.switch_length", "control.switch_needs", "wire.jack",
+           "wire.jack_spans", "wire.jack_inside"});
   std::vector<std::string> layers{"body.layers", "body.thickness"};
   for (std::size_t k = 0; k < input->designs.shape<BodyDesign>().shape.layers.size(); ++k)
     for (const char* of : {"measured.body.layer_", "body.strips_", "body.moves_"})
       layers.push_back(of + std::to_string(k + 1));
-  layers.insert(layers.end(), {"body.plugs", "chamber.", "wire."});
+  layers.insert(layers.end(), {"body.plugs", "chamber.", "wire.", "body.floor_cutter"});
   line("body.layers", "Layers, chambers, wires", std::move(layers));
   line("body.shape", "Face, comfort, edges",
        {"body.carve", "body.carve_drop", "body.carve_reach", "body.carve_flat", "body.carve_fair", "body.bevel_depth",
@@ -175,6 +266,7 @@ PartLines lines(const PartInput* input, const Project& p) {
         "body.pin_depth", "body.pins", "body.pin_play", "body.square_error", "body.fence_x", "body.fence_y",
         "body.fence_height", "body.pin_length", "body.misfit"},
        Look::bed);
+  hand_lines(input->designs.shape<BodyDesign>(), p, out.assembly);
   out.assembly.push_back(
       {"body.strings",
        "String height over the frets",
@@ -219,6 +311,12 @@ SheetWords words(const PartInput& in) {
                 {fmt::format("{:.0f} g of wood, {:.0f} g whole; balances {{}} from the scale line, hangs at {:.0f}°",
                              d.balance.body_g, d.balance.whole_g, d.balance.hang * degrees),
                  {d.balance.whole_centre.x - s.setup.bridge_middle.x}}}};
+  std::string missing;
+  for (const auto& [line, what] : {std::pair{bridge_measured, "bridge"}, std::pair{pickups_measured, "pickups"},
+                                   std::pair{controls_measured, "pots, switch and jack"}})
+    if (happened(in.project.record, line, {}).fact == nullptr)
+      missing += (missing.empty() ? "" : ", ") + std::string(what);
+  if (!missing.empty()) out.facts.push_back({"Sizes from the list", {missing + ": measure what you bought first"}});
   out.set_up.push_back({std::string(s.given.setup.school == SetupSchool::action
                                         ? "Set up for the action wanted"
                                         : "Set up for strings flat on the frets with the saddles at their lowest") +
@@ -278,7 +376,7 @@ PartKind body_part() {
   PartKind kind;
   kind.table = {"body", "Body", body_fields(), body_to_json, body_from_json};
   kind.needs = {"fretboard", "neck"};
-  kind.measures = {"neck.heel_width", "neck.heel_length_made", "neck.heel_in_all", "body."};
+  kind.measures = {"neck.heel_width", "neck.heel_length_made", "neck.heel_in_all", "sample.heel_width", "body."};
   kind.design = [](const PartInput& in) -> Expected<Design> {
     auto d = design_body(in.project, in.designs.shape<NeckDesign>(), in.designs.shape<BoardDesign>().weight_g);
     if (!d) return tl::unexpected(d.error());

@@ -7,7 +7,7 @@
 #include "core/cutting/choose.hpp"
 #include "core/parts/body/part.hpp"
 #include "core/parts/cover/part.hpp"
-#include "core/plan/recover.hpp"
+#include "core/parts/flat.hpp"
 #include "core/proof/wall_designs.hpp"
 
 namespace wren {
@@ -48,37 +48,15 @@ Expected<Design> design(const PartInput& in) {
   return out;
 }
 
-Side cover_side(const Project& p, const CoverDesign& d, const Cover& c) {
-  const BodyWork& w = body_of(p).work;
-  const Box2 box = bounds(c.outline);
-  Blank blank;
-  blank.length = box.size().x + 2 * w.cover_margin;
-  blank.width = box.size().y + 2 * w.cover_margin;
-  blank.thickness = c.thickness;
-  blank.wood = d.wood.name;
-  AlignmentNumbers a;
-  a.school = School::ticks;
-  Side side;
-  side.id = c.id;
-  side.title = c.title + ", its inside up";
-  side.setup = side_setup(p.machine, blank, a, box.middle(), Turn::none, c.thickness);
-  Box2 part;
-  for (const Vec2 q : c.outline) part.add(side.setup.to_work.apply(q));
-  side.setup.board_low = {part.low.x, part.low.y, -c.thickness};
-  side.setup.board_high = {part.high.x, part.high.y, 0};
-  side.wood = d.wood;
-  side.zero = zero_words(blank, "");
-  side.seat = seat_words(side.setup, "its own blank's corner");
-  side.clamps_key = "body.clamps";
-  side.reach_slack = 1.2;
-  side.alignment = {{"Cover's blank {} × {} × {}, held with double-sided tape; centre ticks on the crossed lines.",
-                     {blank.length, blank.width, blank.thickness}}};
-  return side;
+FlatPart flat_of(const Project& p, const CoverDesign& d, const Cover& c) {
+  return {c.id, c.title, c.outline, c.thickness, body_of(p).work.cover_margin, d.wood};
 }
 
 Piece cover_piece(const Project& p, const CoverDesign& d, const Cover& c) {
   const BodyWork& w = body_of(p).work;
-  Side side = cover_side(p, d, c);
+  const FlatPart flat_part = flat_of(p, d, c);
+  Side side = flat_side(p.machine, flat_part, "Cover's blank");
+  side.title = c.title + ", its inside up";
   const auto add = [&](const char* id, std::string title, const std::string& cutter, Shape shape, const char* key,
                        std::vector<std::string> keys) -> Operation& {
     side.operations.push_back({id, std::move(title), cutter, std::move(shape), key, std::move(keys)});
@@ -126,27 +104,14 @@ Piece cover_piece(const Project& p, const CoverDesign& d, const Cover& c) {
                         drilled ? "body.peck" : "body.clear_cutter", {"control.holds", "control.hold", "body.peck"});
     if (drilled) op.touches = [](Vec2) { return -1e300; };
   }
-  OutlinePlan plan = body_outline_plan(w, {d.wood});
-  plan.thin = 0;
-  plan.wood_top = c.thickness;
-  plan.tab_height = std::min(1.2, c.thickness * 0.4);
-  plan.tab_length = 5;
-  RecoverOptions options;
-  options.within = 0.004;
-  options.edges_too = true;
-  const Contour contour = to_contour(recover(c.outline, true, options).path, 0.002);
-  for (const Vec2 t : place_body_tabs(contour, 4, {})) plan.tabs.push_back(nearest_along(contour, t));
-  Operation& op =
-      add("outline", "Cover's outline, with tabs", w.outline_cutter, Outline{contour, std::move(plan)},
-          "body.outline_cutter", {"body.outline_cutter", "control.cover_clearance", "control.cover_finish"});
+  Operation& op = flat_outline(side, w, flat_part, "Cover's outline, with tabs",
+                               {"body.outline_cutter", "control.cover_clearance", "control.cover_finish"});
   op.caution = {{"Check tape and tabs before this one: a free cover meets a turning cutter and flies."}};
   op.check = {{"The cover drops into its ledge with {} all round.", {c.clearance}}};
   Piece piece{c.id, c.title, {std::move(side)}, 0.1, false, {}};
-  piece.target = [w, c, holds, inner = std::make_shared<const RegionMask>(middle)](PieceRequest& r) {
-    body_tolerances(w, r);
+  piece.target = [w, c, holds, flat_part, inner = std::make_shared<const RegionMask>(middle)](PieceRequest& r) {
+    flat_target(w, flat_part, r);
     SideDesign& one = r.sides.front().design;
-    one.outline = c.outline;
-    one.cut_free = true;
     one.finished = [thick = c.thickness, thin = c.thinned, inner, holds](Vec2 q) {
       double z = inner->holds(q) ? thick - thin : thick;
       for (const Hold& h : holds)
@@ -207,26 +172,11 @@ PartKind cover_part() {
     const auto& d = in.designs.shape<CoverDesign>();
     if (d.body->shape.covers.empty()) return Mesh{};
     const Cover& c = d.body->shape.covers.front();
-    const Region middle = c.thinned > 0 ? Region(offset({c.inside}, -1.0)) : Region{};
-    MeshPlan plan;
-    plan.outline = c.outline;
-    for (const Polygon& ring : middle) plan.steps.push_back(ring);
-    for (const BodyHole& h : c.holds) plan.steps.push_back(circle_polygon(h.at, h.diameter / 2));
-    plan.region = [&](Vec2 q) {
-      if (!contains(c.outline, q)) return -1;
-      for (std::size_t k = 0; k < c.holds.size(); ++k)
-        if (contains(plan.steps[middle.size() + k], q)) return c.holds[k].depth == 0 ? -1 : 2 + static_cast<int>(k);
-      for (const Polygon& ring : middle)
-        if (contains(ring, q)) return 1;
-      return 0;
-    };
-    plan.top = [&](Vec2, int region) {
-      return region == 0   ? c.thickness
-             : region == 1 ? c.thickness - c.thinned
-                           : c.thickness - c.holds[static_cast<std::size_t>(region - 2)].depth;
-    };
-    plan.bottom = [](Vec2, int) { return 0.0; };
-    return mesh_piece(plan);
+    std::vector<FlatCut> cuts;
+    if (c.thinned > 0) cuts.push_back({Region(offset({c.inside}, -1.0)), c.thinned});
+    for (const BodyHole& h : c.holds)
+      cuts.push_back({{circle_polygon(h.at, h.diameter / 2)}, h.depth == 0 ? c.thickness : h.depth});
+    return flat_mesh(flat_of(in.project, d, c), cuts);
   };
   return kind;
 }

@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "core/cutting/choose.hpp"
+#include "core/instrument/fret_work.hpp"
 #include "core/instrument/fretboard_remarks.hpp"
 #include "core/workshop/safe_height.hpp"
 
@@ -18,10 +19,11 @@ void judge_rack(const Project& p, const Rack& rack, std::vector<Remark>& out) {
     if (find_cutter(rack, id) != nullptr) return;
     const Problem problem = missing_cutter(rack, id, key);
     const FretboardNumbers fresh;
-    const std::string usual = key == std::string("slot.cutter")    ? fresh.work.slot_cutter
-                              : key == std::string("marks.cutter") ? fresh.work.mark_cutter
-                              : key == std::string("crown.cutter") ? fresh.work.crown_cutter
-                                                                   : fresh.work.outline_cutter;
+    const std::string usual = key == std::string("slot.cutter")         ? fresh.work.slot_cutter
+                              : key == std::string("marks.cutter")      ? fresh.work.mark_cutter
+                              : key == std::string("crown.cutter")      ? fresh.work.crown_cutter
+                              : key == std::string("marks.tick_cutter") ? fresh.work.tick_cutter
+                                                                        : fresh.work.outline_cutter;
     out.push_back(
         {"cutter.missing",
          Weight::stop,
@@ -40,6 +42,8 @@ void judge_rack(const Project& p, const Rack& rack, std::vector<Remark>& out) {
       board_of(p).blank.thickness > board_of(p).instrument.board.thickness)
     need(board_of(p).work.crown_cutter, "crown.cutter", "crown");
   need(board_of(p).work.outline_cutter, "outline.cutter", "outline");
+  if (board_of(p).instrument.marks.side == SideMarks::ticks)
+    need(board_of(p).work.tick_cutter, "marks.tick_cutter", "tick");
   for (std::size_t i = 0; i < rack.size(); ++i)
     for (std::size_t k = i + 1; k < rack.size(); ++k)
       if (rack[i].number == rack[k].number && rack[i].number != 0)
@@ -60,8 +64,9 @@ void judge_slot_cutter(const Project& p, const BoardDesign& d, std::vector<Remar
   const Cutter* cutter = find_cutter(d.rack, board_of(p).work.slot_cutter);
   if (cutter == nullptr) return;
   const Instrument& in = board_of(p).instrument;
-  const double low = in.frets.tang_width + practice::slot_play_least;
-  const double high = in.frets.tang_width + practice::slot_play_most;
+  const SlotPlay play = slot_play(in.frets.held);
+  const double low = in.frets.tang_width + play.least;
+  const double high = in.frets.tang_width + play.most;
   const double comes_out = expected_slot_width(p, *cutter);
   const bool measured = cutter->measured.has_value();
   if (comes_out > high + 1e-9) {

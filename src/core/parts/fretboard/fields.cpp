@@ -1,4 +1,10 @@
 // The fretboard's fields: every single number of strings, frets, board and its cutting under its key.
+#include <algorithm>
+#include <charconv>
+#include <sstream>
+
+#include <fmt/format.h>
+
 #include "core/document/field_makers.hpp"
 #include "core/parts/fretboard/part.hpp"
 
@@ -31,6 +37,63 @@ Field slot_measure_field() {
   return f;
 }
 
+const std::vector<std::string>& mark_shapes() {
+  static const std::vector<std::string> names{"none", "dot", "tick", "block", "outline"};
+  return names;
+}
+
+/// "12 block; 24 outline": frets whose mark has a shape of its own.
+Expected<std::vector<MarkAt>> marks_at_from(const std::string& text) {
+  const auto wrong = [&](const std::string& what) {
+    return fail(ProblemKind::input, what, "marks.at",
+                "Write a fret and its shape (none, dot, tick, block, outline), the next after a semicolon: 12 block; "
+                "24 dot");
+  };
+  std::vector<MarkAt> out;
+  std::stringstream all(text);
+  for (std::string one; std::getline(all, one, ';');) {
+    std::stringstream words(one);
+    std::string fret, shape, more;
+    if (!(words >> fret)) continue;
+    if (fret == "none" && out.empty()) return out;
+    words >> shape >> more;
+    MarkAt m;
+    const auto [end, bad] = std::from_chars(fret.data(), fret.data() + fret.size(), m.fret);
+    if (bad != std::errc() || end != fret.data() + fret.size() || m.fret < 1 || m.fret > 36)
+      return wrong(fmt::format("'{}' is no fret from 1 to 36", fret));
+    const auto it = std::find(mark_shapes().begin(), mark_shapes().end(), shape);
+    if (it == mark_shapes().end() || !more.empty())
+      return wrong(fmt::format("'{}' is no shape of a mark", shape + (more.empty() ? "" : " " + more)));
+    m.shape = static_cast<MarkShape>(it - mark_shapes().begin());
+    if (std::any_of(out.begin(), out.end(), [&](const MarkAt& o) { return o.fret == m.fret; }))
+      return wrong(fmt::format("fret {} is given twice", m.fret));
+    out.push_back(m);
+    if (out.size() > most_marks_at) return wrong("there are too many of them");
+  }
+  return out;
+}
+
+Field marks_at_field() {
+  Field f = text_field(
+      "marks.at", "Marks of their own shape", [](auto& p) -> auto& { return board_of(p).instrument.marks.at; },
+      "fret and shape (none, dot, tick, block, outline); the next after a semicolon: 12 block; 24 dot");
+  f.get = [](const Project& p) -> FieldValue {
+    std::string text;
+    for (const MarkAt& m : board_of(p).instrument.marks.at)
+      text +=
+          (text.empty() ? "" : "; ") + std::to_string(m.fret) + " " + mark_shapes()[static_cast<std::size_t>(m.shape)];
+    return text;
+  };
+  f.put = [](Project& p, const FieldValue& v) {
+    if (auto m = marks_at_from(std::get<std::string>(v))) board_of(p).instrument.marks.at = std::move(*m);
+  };
+  f.check = [](const std::string& text) -> std::optional<Problem> {
+    if (auto m = marks_at_from(text); !m) return m.error();
+    return {};
+  };
+  return f;
+}
+
 void instrument_fields(std::vector<Field>& f) {
   Field scale = length_field("strings.scale", "Scale length", AT(instrument.strings.scale_bass), 200, 1500,
                              "sets the bass and the treble scale together");
@@ -52,6 +115,12 @@ void instrument_fields(std::vector<Field>& f) {
                     "between the centres of the outer strings"),
        length_field("strings.bridge_spread", "Spread at the bridge", AT(instrument.strings.bridge_spread), 10, 250,
                     "between the centres of the outer strings"),
+       choice_field("strings.spread_from", "Spread follows", AT(instrument.strings.spread_from), {"given", "pieces"},
+                    "the number given, or single bridge pieces beside each other, one for each string"),
+       length_field("strings.piece_width", "One bridge piece", AT(instrument.strings.piece_width), 4, 40,
+                    "its width across the string, measured on the pieces at hand"),
+       length_field("strings.piece_gap", "Between two pieces", AT(instrument.strings.piece_gap), 0, 20,
+                    "left so that none touches the next"),
        choice_field("strings.spacing", "Spacing", AT(instrument.strings.spacing), {"centres", "gaps"},
                     "equal centre distances, or equal gaps by gauge"),
        flag_field("strings.left_handed", "Left-handed", AT(instrument.strings.left_handed), "mirrors the instrument"),
@@ -69,6 +138,13 @@ void instrument_fields(std::vector<Field>& f) {
                     "of the fret wire"),
        length_field("frets.wire_overhang", "Wire beyond the edge", AT(instrument.frets.wire_overhang), 0, 20,
                     "left at each end when wire is cut to length"),
+       length_field("frets.barb_width", "Tang over its barbs", AT(instrument.frets.barb_width), 0.2, 3, "measured"),
+       choice_field("frets.when", "Frets are pressed", AT(instrument.frets.when), {"board_glued", "board_loose"},
+                    "once the board is glued to its neck; or while it is loose and flat, then glued under a caul that "
+                    "holds back the bow they make"),
+       choice_field("frets.held", "Frets are held by", AT(instrument.frets.held),
+                    {"pressing", "pressing_and_glue", "glue"},
+                    "their barbs; those and a drop of glue; or glue alone in loose slots, clamped in two rounds"),
        length_field("board.thickness", "Board thickness", AT(instrument.board.thickness), 1, 30,
                     "at the top of the crown"),
        length_field("board.edge_margin", "Edge margin", AT(instrument.board.edge_margin), 0, 20,
@@ -105,7 +181,26 @@ void instrument_fields(std::vector<Field>& f) {
        length_field("marks.length", "Mark length", AT(instrument.marks.length), 0.5, 90,
                     "across the board, for ticks and blocks"),
        length_field("marks.depth", "Mark depth", AT(instrument.marks.depth), 0.2, 10,
-                    "under the crown at the mark's middle")});
+                    "under the crown at the mark's middle"),
+       marks_at_field(),
+       length_field("marks.pair_wide", "Pairs apart", AT(instrument.marks.pair_wide), 0, 80,
+                    "middles of the two at fret 12; 0: half the board's width"),
+       length_field("marks.pair_narrow", "Pair at fret 24 apart", AT(instrument.marks.pair_narrow), 0, 80,
+                    "where it is to stand closer; 0: half the board's width"),
+       choice_field("marks.filling", "Filled with", AT(instrument.marks.filling), {"shell", "wood", "resin", "acrylic"},
+                    "resin is poured in layers; acrylic melts under a cutter that rubs"),
+       length_field("marks.pour", "One pour of resin", AT(instrument.marks.pour), 0.3, 10,
+                    "at most: thick ones grow hot and warp the board"),
+       choice_field("marks.side", "Side marks", AT(instrument.marks.side), {"row", "staggered", "ticks"},
+                    "dots in a row, which shows every slip of the drill; staggered on purpose; ticks of the face that "
+                    "run over the edge, cut by the machine"),
+       length_field("marks.side_stagger", "Side dots staggered by", AT(instrument.marks.side_stagger), 0, 6,
+                    "between the higher and the lower"),
+       length_field("marks.tick_length", "Ticks' length", AT(instrument.marks.tick_length), 1, 40,
+                    "inwards from the edge"),
+       length_field("marks.tick_width", "Ticks' width", AT(instrument.marks.tick_width), 0.5, 8, "along the board"),
+       length_field("marks.tick_depth", "Ticks' depth", AT(instrument.marks.tick_depth), 0.2, 5,
+                    "under the crown at the edge")});
 }
 
 void work_fields(std::vector<Field>& f) {
@@ -151,7 +246,8 @@ void work_fields(std::vector<Field>& f) {
            {cutter_field("slot.cutter", "Slot cutter", AT(work.slot_cutter), "from the rack"),
             choice_field("slot.entry", "Slot entry", AT(work.slot_entry), {"ramp", "peck"},
                          "down along the slot, or straight down at its end"),
-            slot_measure_field(), cutter_field("marks.cutter", "Mark cutter", AT(work.mark_cutter), "from the rack"),
+            slot_measure_field(),
+            cutter_field("marks.cutter", "Mark cutter", AT(work.mark_cutter), "from the rack"),
             cutter_field("crown.cutter", "Crown cutter", AT(work.crown_cutter), "from the rack"),
             choice_field("crown.direction", "Crown rows run", AT(work.crown_direction), {"along", "across"},
                          "along or across the board"),
@@ -172,7 +268,20 @@ void work_fields(std::vector<Field>& f) {
             length_field("board.tab_length", "Tab length", AT(work.tab_length), 1, 40, "of full height"),
             length_field("board.tab_height", "Tab height", AT(work.tab_height), 0.3, 20, "above the underside"),
             length_field("board.through", "Into the waste board", AT(work.through), 0, 5,
-                         "below the blank, so that no skin is left")});
+                         "below the blank, so that no skin is left"),
+            choice_field("board.outline_when", "Outline is cut", AT(work.outline_when), {"last", "first"},
+                         "last, with the blank whole under every other cut; or first, when every other cut trusts its "
+                         "tabs"),
+            cutter_field("marks.tick_cutter", "Tick cutter", AT(work.tick_cutter), "from the rack"),
+            wood_field("caul.wood", "Caul's wood", AT(work.caul_wood), "or another sound material"),
+            length_field("caul.thickness", "Caul's thickness", AT(work.caul_thickness), 12, 90,
+                         "at its edges: stiff enough to press a bowed board flat"),
+            length_field("caul.clearance", "Grooves wider", AT(work.caul_clearance), 0.1, 3,
+                         "than a fret's crown, each side and over it"),
+            cutter_field("caul.rough_cutter", "Caul, roughing", AT(work.caul_rough), "from the rack"),
+            cutter_field("caul.finish_cutter", "Caul, finishing", AT(work.caul_finish), "a ball; from the rack"),
+            cutter_field("caul.groove_cutter", "Caul's grooves", AT(work.caul_groove),
+                         "no wider than a fret's crown and its room; from the rack")});
 }
 
 #undef AT

@@ -10,6 +10,7 @@ namespace wren {
 
 enum class CutOrder { flat_first, crown_first };  // the two schools: slots while the blank is flat, or after the crown
 enum class CrownExtent { board, blank };
+enum class BoardOutline { last, first };  // first: the rest is cut of a board that its tabs hold
 
 /// How the fretboard is cut: the maker's choices.
 struct BoardWork {
@@ -30,6 +31,14 @@ struct BoardWork {
   double tab_length = 6;
   double tab_height = 2;
   double through = 0.2;
+  BoardOutline outline_when = BoardOutline::last;
+  std::string tick_cutter = "flat-1.5";  // marks over the edge
+  std::string caul_wood = "fibreboard";
+  std::string caul_rough = "flat-6.35";
+  std::string caul_finish = "ball-6.35";
+  std::string caul_groove = "flat-3.175";
+  double caul_thickness = 30;   // of the caul that frets are glued up under
+  double caul_clearance = 0.4;  // of its grooves round a fret's crown
   friend bool operator==(const BoardWork&, const BoardWork&) = default;
 };
 

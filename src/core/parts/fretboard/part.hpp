@@ -33,6 +33,12 @@ struct BoardDesign {
 /// Round marks are bored, all others cleared; floors are level. Nothing where there are none. Instrument frame.
 [[nodiscard]] std::optional<Shape> marks_shape(const Fretboard& board, const Height& wood_top);
 
+/// Troughs from the waste over the edge into the face; nothing where there are none.
+[[nodiscard]] std::optional<Shape> ticks_shape(const Fretboard& board, const Height& wood_top);
+
+/// What a hand fills the marks with, how much of it, and in how many goes.
+[[nodiscard]] Words filling_words(const Fretboard& board);
+
 [[nodiscard]] Pieces board_pieces(const Project& project, const BoardDesign& design, Cache& cache);
 
 /// One line of the crown's table: what a cutter and direction cost and leave.

@@ -7,6 +7,7 @@
 
 #include "core/cutting/choose.hpp"
 #include "core/instrument/fretboard_remarks.hpp"
+#include "core/instrument/fret_work.hpp"
 #include "core/parts/fretboard/part.hpp"
 #include "core/plan/region.hpp"
 #include "core/proof/wall_designs.hpp"
@@ -53,17 +54,21 @@ class BoardPieces {
     const double top = n_.blank.thickness;
     const Height flat_top = [top](Vec2) { return top; };
     const Height crown_top = d_.board.crowned().top;
+    const bool first = w_.outline_when == BoardOutline::first;
+    if (first) outline();
     if (w_.order == CutOrder::flat_first) {
       slots(flat_top);
       marks(flat_top);
+      ticks(flat_top);
       crown(false);
     } else {
       crown(false);
       marks(crown_top);
-      if (!d_.board.marks.empty()) crown(true);
+      ticks(crown_top);
+      if (!d_.board.marks.empty() || !d_.board.ticks.empty()) crown(true);
       slots(crown_top);
     }
-    outline();
+    if (!first) outline();
     side_.id = "top";
     side_.title = "Top";
     side_.setup = d_.setup;
@@ -99,15 +104,17 @@ class BoardPieces {
     Operation& op = add("slots", "Fret slots", w_.slot_cutter, Slots{board_, w_.slot_entry, top}, "slot.cutter",
                         {"slot.cutter", "slot.entry", "slot.measured_width", "slot.cutter_diameter",
                          "slot.expected_width", "slot.lane_offset"});
-    op.check = {
-        {"Stand an off-cut of wire in a slot: it must press in by hand pressure and a tap. Depth at the edge at "
-         "least {}.",
-         {frets.tang_depth + practice::tang_clearance}}};
+    op.check = {{frets.held == FretsHeld::glued
+                     ? "Stand an off-cut of wire in a slot: it drops in and stands up by itself, with room for glue. "
+                       "Depth at the edge at least {}."
+                     : "Stand an off-cut of wire in a slot: it must press in by hand pressure and a tap. Depth at the "
+                       "edge at least {}.",
+                 {frets.tang_depth + practice::tang_clearance}}};
     if (const Cutter* c = find_cutter(d_.rack, w_.slot_cutter); c != nullptr && !c->measured)
       op.before = {
           {"Cut a test slot in scrap first (the coupon has one); it should measure {} to {}. Enter what it "
            "measures.",
-           {frets.tang_width + practice::slot_play_least, frets.tang_width + practice::slot_play_most}}};
+           {frets.tang_width + slot_play(frets.held).least, frets.tang_width + slot_play(frets.held).most}}};
     op.caution = {{"A thin cutter snaps without warning: eyes covered, and nobody in line with it."}};
   }
 
@@ -117,6 +124,15 @@ class BoardPieces {
     Operation& op = add("marks", "Position marks", w_.mark_cutter, std::move(*shape), "marks.cutter", {"marks.cutter"});
     op.bending = 0.03;
     op.check = {{"Mark pockets {} deep; an inlay drops in without force.", {n_.instrument.marks.depth}}};
+  }
+
+  /// Marks that run out over the edge: troughs from the waste into the board.
+  void ticks(const Height& top) {
+    auto shape = ticks_shape(d_.board, top);
+    if (!shape || find_cutter(d_.rack, w_.tick_cutter) == nullptr) return;
+    Operation& op = add("ticks", "Ticks over the edge", w_.tick_cutter, std::move(*shape), "marks.tick_cutter",
+                        {"marks.tick_cutter", "marks.tick_length", "marks.tick_width", "marks.tick_depth"});
+    op.check = {{"Seen from beside the ticks are {} deep at the edge.", {n_.instrument.marks.tick_depth}}};
   }
 
   void crown(bool again) {
@@ -133,7 +149,8 @@ class BoardPieces {
         {"Radius gauge: {} at the nut, {} at the last fret; board {} thick on the centre line.",
          {d_.board.crown_radius(0), d_.board.crown_radius(d_.board.last_fret_x), n_.instrument.board.thickness}}};
     if (again) {
-      op.stop_before = "Fill the marks, let the filling set, check that the blank has not moved; then plane it flush";
+      op.stop_before = filling_words(d_.board).in(UnitSystem::millimetre) +
+                       " Check that the blank has not moved; then the machine planes it flush";
       op.caution = {{"Resin and lacquer give off fumes: air the room, gloves on, no flame."}};
       return;
     }
@@ -174,6 +191,12 @@ class BoardPieces {
     op.check = {
         {fmt::format("{} tabs hold the board; saw them through, then file. No skin left in the groove.", tabs)}};
     op.caution = {{"Check clamps and tabs before this one: a free board meets a turning cutter and flies."}};
+    if (w_.outline_when == BoardOutline::first)
+      op.check.push_back(
+          {fmt::format("From here on {} tabs, {{}} long and {{}} high, are all that holds the board: none "
+                       "cracked, none thinner than drawn.",
+                       tabs),
+           {w_.tab_length, w_.tab_height}});
   }
 
   [[nodiscard]] std::vector<Words> alignment() const {
@@ -240,6 +263,37 @@ std::optional<Shape> marks_shape(const Fretboard& board, const Height& top) {
   plan.finish = false;
   const double top_of_wood = plan.top;
   return Clear{std::move(plan), "", "", top_of_wood, {}};
+}
+
+std::optional<Shape> ticks_shape(const Fretboard& board, const Height& top) {
+  if (board.ticks.empty()) return {};
+  Channels shape;
+  shape.top = -1e300;
+  for (const EdgeTick& t : board.ticks) {
+    shape.channels.push_back(
+        {fmt::format("tick at fret {}", t.fret), t.outer, t.inner, t.width, [z = t.floor](Vec2) { return z; }});
+    for (const Vec2 q : {t.inner, t.edge, t.outer}) shape.top = std::max(shape.top, top(q));
+  }
+  return shape;
+}
+
+Words filling_words(const Fretboard& board) {
+  const char* const what[] = {"shell", "wood", "tinted resin", "acrylic"};
+  const Marks& m = board.given.marks;
+  Words out{fmt::format("Fill the marks with {}", what[static_cast<int>(m.filling)]), {}};
+  const int pours = pours_of(board);
+  if (m.filling == Filling::resin) {
+    out.text += fmt::format(
+        ": {:.1f} ml in all, and a tenth more for the cup, in {} pour{}{}; seal open grain first, or the colour "
+        "bleeds into it.",
+        filling_volume(board) / 1000, pours, pours == 1 ? "" : "s", pours > 1 ? " of at most {}" : "");
+    if (pours > 1) out.lengths.push_back(m.pour);
+  } else {
+    out.text += m.filling == Filling::acrylic ? ": cut to the marks, glued with what holds acrylic, a hair proud."
+                                              : ", glued in a hair proud.";
+  }
+  out.text += " Let it set.";
+  return out;
 }
 
 Pieces board_pieces(const Project& project, const BoardDesign& design, Cache& cache) {

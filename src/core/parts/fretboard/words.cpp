@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include "core/instrument/fret_work.hpp"
 #include "core/instrument/fretboard_remarks.hpp"
 #include "core/parts/fretboard/part.hpp"
 
@@ -51,6 +52,15 @@ std::vector<LedgerLine> numbers(const PartInput& in_) {
   }
   n.length("frets.wire_total", "Fret wire in all", b.total_wire,
            fmt::format("{} frets with {} at each end", b.frets.size(), mm(in.frets.wire_overhang)));
+  n.length("frets.back_bow", "Loose board bows by", back_bow(b),
+           fmt::format("backwards between the outer frets: each spreads its slot by about {}; an estimate",
+                       mm(slot_spread(in))));
+  if (const double room = filling_volume(b); room > 0) {
+    n.number("marks.volume", "Filling", room / 1000, "ml", "room in the marks under the crown, ticks included");
+    if (const int pours = pours_of(b); pours > 0)
+      n.number("marks.pours", "Pours", pours, "",
+               fmt::format("at most {} each in {}", mm(in.marks.pour), mm(deepest_filling(b))));
+  }
   n.number("board.volume", "Volume", d.volume_mm3 / 1000, "cm³", "slots and marks taken off");
   n.number("board.weight", "Weight", d.weight_g, "g",
            fmt::format("{} at {:.0f} kg/m³ (12 % moisture)", d.wood.name, d.wood.density));
@@ -74,6 +84,43 @@ std::vector<LedgerLine> numbers(const PartInput& in_) {
   n.length("setup.board_from_front", "Board from front edge", d.setup.board_low.y - d.setup.blank_corner.y,
            "centred in the blank");
   return n.take();
+}
+
+/// Fret work in the order of the school that was chosen.
+void hand_lines(const Project& p, std::vector<BuildLine>& out) {
+  const Frets& frets = board_of(p).instrument.frets;
+  const bool loose = frets.when == FretsWhen::board_loose;
+  const auto hand = [&](const char* id, std::string title, std::vector<std::string> after, double minutes,
+                        std::string hint) {
+    BuildLine l{id, std::move(title), LineState::ready, {"frets.when", "frets.held"}, Look::side};
+    l.by_hand = true;
+    l.after = std::move(after);
+    l.seconds = minutes * 60;
+    l.hint = std::move(hint);
+    out.push_back(std::move(l));
+  };
+  const std::string where = loose ? " into the loose board" : " into the glued board";
+  std::vector<std::string> first = loose ? std::vector<std::string>{"fretboard.cut."}
+                                         : std::vector<std::string>{"fretboard.cut.", "neck.cut.", "neck.hand.board"};
+  if (frets.held == FretsHeld::glued) {
+    first.push_back("caul.cut.");
+    hand("fretboard.hand.frets-1", "Every second fret glued" + where, first, practice::clamping_minutes,
+         "Slots eased and clean, glue in the slot, fret in, the caul over them, clamped until it has set: some hours. "
+         "Gloves and air for glues that give off fumes.");
+    hand("fretboard.hand.frets-2", "The other frets glued" + where, {"fretboard.hand.frets-1"},
+         practice::clamping_minutes, "The second round, the same way, once the first has set.");
+  } else {
+    hand("fretboard.hand.frets", "Frets pressed" + where, first, practice::pressing_minutes,
+         std::string("Ease the slots' edges, bend the wire a little tighter than the crown, tap, then press: not too "
+                     "hard, wire flattens.") +
+             (frets.held == FretsHeld::pressed_glue ? " A drop of glue in each slot first; wipe what comes out." : "") +
+             (loose ? " Lay the board flat on its caul's blank or a true bed; it bows backwards as they go in." : ""));
+  }
+  hand("fretboard.hand.ends", "Fret ends, levelling, polishing",
+       {"fretboard.hand.frets", "fretboard.hand.frets-1", "fretboard.hand.frets-2", "neck.hand.board"}, 0,
+       "Ends cut, filed towards the board's side, bevelled; tops marked and levelled with a true beam, crowned, "
+       "polished "
+       "by grits.");
 }
 
 PartLines lines(const PartInput* input, const Project& p) {
@@ -103,10 +150,7 @@ PartLines lines(const PartInput* input, const Project& p) {
                   LineState::ready,
                   {"slot.width", "slot.depth", "slot.bottom", "slot.ends", "slot.blind_margin", "slot.least_depth"},
                   Look::side},
-                 {"fretboard.marks",
-                  "Marks",
-                  LineState::ready,
-                  {"marks.shape", "marks.places", "marks.size", "marks.length", "marks.depth"}},
+                 {"fretboard.marks", "Marks", LineState::ready, {"marks."}},
                  heading("Fretboard on the machine"),
                  {"fretboard.blank",
                   "Blank",
@@ -116,7 +160,7 @@ PartLines lines(const PartInput* input, const Project& p) {
                  {"fretboard.setup",
                   "Set-up and holding",
                   LineState::ready,
-                  {"board.order", "board.clamps", "programs.", "setup."},
+                  {"board.order", "board.outline_when", "board.clamps", "programs.", "setup."},
                   Look::bed},
                  test}};
   out.instrument = {{"fretboard.strings",
@@ -130,6 +174,16 @@ PartLines lines(const PartInput* input, const Project& p) {
                      LineState::ready,
                      {"frets.count", "frets.zero_fret", "frets.tang_width", "frets.tang_depth", "frets.crown_width",
                       "frets.crown_height", "frets.wire_overhang", "frets.wire_total", "frets."}}};
+  BuildLine wire{
+      "fretboard.hand.wire-measured",
+      "Fret wire at hand, measured",
+      LineState::ready,
+      {"frets.tang_width", "frets.tang_depth", "frets.barb_width", "frets.crown_width", "frets.crown_height"},
+      Look::side};
+  wire.by_hand = true;
+  wire.hint = "Measure tang and barbs of an off-cut; then cut a test slot: there is no single right width.";
+  out.instrument.push_back(std::move(wire));
+  hand_lines(p, out.assembly);
   return out;
 }
 
@@ -139,6 +193,19 @@ SheetWords words(const PartInput& in) {
   const auto& d = in.designs.shape<BoardDesign>();
   const Blank& blank = given.blank;
   const bool corner = blank.zero == ZeroPlace::corner;
+  std::vector<Words> by_hand;
+  if (!d.board.marks.empty() || !d.board.ticks.empty()) by_hand.push_back(filling_words(d.board));
+  const Frets& frets = given.instrument.frets;
+  if (frets.when == FretsWhen::board_loose)
+    by_hand.push_back(
+        {"Frets go in while the board is loose: it bows backwards by about {} between the outer ones; its "
+         "caul holds it flat in the glue-up.",
+         {back_bow(d.board)}});
+  if (frets.held == FretsHeld::glued)
+    by_hand.push_back(
+        {"Frets are glued in two rounds, every second one, clamped under the caul; slots {} wide for a tang "
+         "of {}.",
+         {given.instrument.slot.width, frets.tang_width}});
   return {{{"Blank", {"{} × {} × {} " + blank.wood, {blank.length, blank.width, blank.thickness}}},
            {"Board",
             {"{} long, {} at the nut, {} at the last fret, {} thick",
@@ -148,7 +215,7 @@ SheetWords words(const PartInput& in) {
            {"Work zero",
             {corner ? "lower-left corner of the blank, z = 0 on its top" : "middle of the blank, z = 0 on its top"}}},
           {},
-          {},
+          by_hand,
           {d.wood},
           {},
           {"Blank measured", "Test slot measured", "Feed override used", "Slot depth at the edge", "Width at the nut",

@@ -552,6 +552,18 @@ Expected<NeckDesign> design_neck(const Project& p, const Fretboard& board, Cache
   judge_cutters(p, d, d.remarks);
   judge_register(p, d, d.remarks);
   judge_pull(d, d.remarks);
+  if (d.shape.given.build == NeckBuild::one_piece && d.shape.board->given.frets.when == FretsWhen::board_loose)
+    d.remarks.push_back({"neck.frets_loose_board",
+                         Weight::stop,
+                         "A neck of one piece has no loose board: its frets are pressed into the neck itself.",
+                         0,
+                         0,
+                         "",
+                         "the neck's build",
+                         "frets.when",
+                         {},
+                         Repair{"Press them into the neck", {{"frets.when", "board_glued"}}},
+                         {Repair{"A separate board", {{"neck.build", "separate_board"}}}}});
   if (!neck_of(p).neck.tuning.empty()) {
     const auto notes = note_frequencies(neck_of(p).neck.tuning);
     if (!notes || notes->size() != board.strings.size())

@@ -277,6 +277,9 @@ class NeckSides {
     if (auto marks = marks_shape(*board, flat_top))
       add("marks", "Position marks", given.work.mark_cutter, std::move(*marks), "marks.cutter", {"marks.cutter"})
           .bending = 0.03;
+    if (auto ticks = ticks_shape(*board, flat_top); ticks && cutter(given.work.tick_cutter) != nullptr)
+      add("ticks", "Ticks over the edge", given.work.tick_cutter, std::move(*ticks), "marks.tick_cutter",
+          {"marks.tick_cutter"});
     if (const Cutter* c = cutter(given.work.crown_cutter);
         c != nullptr && can_finish_crown(*c) && board->given.crown.kind != CrownKind::flat) {
       CrownPlan plan;

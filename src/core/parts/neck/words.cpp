@@ -3,11 +3,13 @@
 
 #include <fmt/format.h>
 
+#include "core/job/follow.hpp"
 #include "core/parts/neck/part.hpp"
 
 namespace wren {
 namespace {
 
+const char* const rod_measured = "neck.hand.rod-measured";
 std::string mm(double v) { return format_mm(v, 3); }
 
 std::vector<LedgerLine> numbers(const PartInput& in) {
@@ -30,7 +32,10 @@ std::vector<LedgerLine> numbers(const PartInput& in) {
                ? fmt::format("so long that its tightest place has the radius {}", mm(given.heel.radius))
                : "as given");
   n.length("neck.skin", "Skin over the rod", d.skin.least,
-           fmt::format("nearest in space, near fret {} ({})", s.nearest_fret(d.skin.at.x), d.skin.channel));
+           fmt::format("nearest in space, near fret {} ({}){}", s.nearest_fret(d.skin.at.x), d.skin.channel,
+                       happened(p.record, rod_measured, {}).fact != nullptr
+                           ? ""
+                           : "; hangs on sizes of the rod that nobody has measured yet"));
   n.length("neck.skin_misfit", "Skin, sides apart", d.skin_with_misfit.least,
            "the same with the sides missing each other at worst: " + d.misfit.reason);
   if (const StripStack& stack = neck_of(p).work.strips; !stack.empty())
@@ -105,9 +110,18 @@ PartLines lines(const PartInput* input, const Project& p) {
         "neck.tenon_width", "neck.tenon_length", "neck.heel_holes", "neck.heel_hole_diameter", "neck.heel_hole_depth",
         "neck.heel_hole_along", "neck.heel_hole_across", "neck.heel_hole_from_end"},
        Look::side);
+  const auto at_hand = [&](const char* id, const char* title, std::vector<std::string> keys) {
+    out.before.push_back({id, title, LineState::ready, std::move(keys), Look::side});
+    out.before.back().by_hand = true;
+    out.before.back().hint =
+        "Measure the piece that you bought, enter its sizes, then say that it is done: until then they are the list's.";
+  };
   line("neck.rod", "Rod, bars, nut", {"rod.", "neck.skin", "nut.", "neck.fine_cutter", "neck.rod_cutter"}, Look::side);
+  at_hand(rod_measured, "Rod at hand, measured",
+          {"rod.width", "rod.depth", "rod.length", "rod.pocket_width", "rod.pocket_length", "rod.pocket_depth"});
   line("neck.head", "Head", {"head."});
   line("neck.tuners", "Tuners", {"head.tuners_bass", "head.first_post", "tuner."});
+  at_hand("neck.hand.tuners-measured", "Tuners at hand, measured", {"tuner."});
   line("neck.strength", "Pull and stiffness",
        {"neck.tuning", "neck.pull", "neck.stiffness", "neck.relief", "rod.bars", "neck.blank.wood", "neck.strips",
         "neck.moves"},
@@ -133,6 +147,22 @@ PartLines lines(const PartInput* input, const Project& p) {
     if (w.measured == nullptr) measure.state = LineState::ready;
   }
   out.after.push_back(std::move(measure));
+  if (neck_of(p).neck.build != NeckBuild::one_piece) {
+    const bool fretted = board_of(p).instrument.frets.when == FretsWhen::board_loose;
+    BuildLine glue{"neck.hand.board",
+                   fretted ? "Fretted board glued to the neck, under its caul" : "Board glued to the neck",
+                   LineState::ready,
+                   {},
+                   Look::side};
+    glue.by_hand = true;
+    glue.after = {"fretboard.cut.", "neck.cut.front."};
+    if (fretted)
+      glue.after.insert(glue.after.end(),
+                        {"fretboard.hand.frets", "fretboard.hand.frets-1", "fretboard.hand.frets-2", "caul.cut."});
+    glue.hint =
+        "Rod in, tape over it, glue on both faces, two thin nails through fret slots as register, cauls, overnight.";
+    out.assembly.push_back(std::move(glue));
+  }
   return out;
 }
 
@@ -185,10 +215,17 @@ SheetWords words(const PartInput& in) {
         {"Filler strip: {} wide, {} long, ends rounded to {}; fit it over the rod before the back is "
          "carved flush.",
          {rod.width, rod.length, rod.width / 2}});
-  if (n.given.side_dot > 0) {
-    Words dots{"Side dots {}: from the nut line along the edge, ", {n.given.side_dot}};
+  const Marks& marks = n.board->given.marks;
+  if (n.given.side_dot > 0 && marks.side != SideMarks::ticks) {
+    Words dots{"Side dots {}", {n.given.side_dot}};
+    if (marks.side == SideMarks::staggered) {
+      dots.text += ", higher and lower in turn by {}";
+      dots.lengths.push_back(marks.side_stagger);
+    }
+    dots.text += ": from the nut line along the edge, ";
+    const std::size_t before = dots.lengths.size();
     for (const auto& [fret, x] : side_dots(n)) {
-      dots.text += fmt::format("{}{}: {{}}", dots.lengths.size() > 1 ? ", " : "", fret);
+      dots.text += fmt::format("{}{}: {{}}", dots.lengths.size() > before ? ", " : "", fret);
       dots.lengths.push_back(x);
     }
     dots.text += ". The template's drilling strip has them at full size.";

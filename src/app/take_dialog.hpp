@@ -1,0 +1,47 @@
+// A curve of a drawing (DXF, SVG, a page of a PDF) becomes part of the instrument: head, heel's arc, section, pickup,
+// scratch plate, cavity, mark; as it lies in the drawing, scaled.
+#pragma once
+
+#include <QDialog>
+
+#include "app/task.hpp"
+#include "app/workbench.hpp"
+#include "exchange/plan_in.hpp"
+
+class QComboBox;
+class QLabel;
+class QLineEdit;
+class QListWidget;
+class QPushButton;
+
+namespace wren::app {
+
+class TakeDialog : public QDialog {
+  Q_OBJECT
+ public:
+  explicit TakeDialog(Workbench& bench, QWidget* parent = nullptr);
+  /// Reads a drawing meanwhile; its curves are listed when it has been read, or why it cannot.
+  void load(const QString& path, int page = 1);
+  [[nodiscard]] bool reading() const { return read_.busy(); }
+
+ private:
+  void show_drawing();
+  void show_fields();
+  void take();
+  void say(const QString& words, bool bad);
+  [[nodiscard]] Polygon chosen() const;
+  Workbench& bench_;
+  Task<std::shared_ptr<const Expected<PlanDrawing>>> read_{this};
+  std::optional<PlanDrawing> drawing_;
+  QListWidget* curves_;
+  QComboBox* as_;
+  QLineEdit* scale_;
+  QLineEdit* station_;
+  QLabel* station_words_;
+  QLineEdit* depth_;
+  QLabel* depth_words_;
+  QPushButton* take_;
+  QLabel* words_;
+};
+
+}  // namespace wren::app

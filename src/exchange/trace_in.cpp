@@ -1,0 +1,215 @@
+#include "exchange/trace_in.hpp"
+
+#include <algorithm>
+
+#include <fmt/format.h>
+
+#include "core/instrument/body_shape.hpp"
+#include "core/parts/body/numbers.hpp"
+#include "core/parts/fretboard/numbers.hpp"
+#include "core/parts/neck/part.hpp"
+#include "core/plan/recover.hpp"
+#include "core/units/length.hpp"
+#include "exchange/drawing_in.hpp"
+#include "exchange/plan_in.hpp"
+
+namespace wren {
+namespace {
+
+constexpr double widest_line = 1.6;  // mm: what is wider is a dark shape and no line
+constexpr int page_dpi = 150;
+constexpr std::size_t most_head_points = 4000;
+constexpr std::size_t section_points = 2000;
+
+tl::unexpected<Problem> cannot(std::string what, std::string todo) {
+  return fail(ProblemKind::input, std::move(what), "the curve", std::move(todo));
+}
+
+/// Every so-many-th point, so that no more than `most` are left; the first and last stay.
+Polygon thinned(const Polygon& p, std::size_t most) {
+  if (p.size() <= most) return p;
+  Polygon out;
+  for (std::size_t k = 0; k < most; ++k) out.push_back(p[k * (p.size() - 1) / (most - 1)]);
+  return out;
+}
+
+Path fair_path(const Polygon& points, double within) {
+  RecoverOptions options;
+  options.within = within;
+  return recover(points, true, options).path;
+}
+
+/// The half of a closed trace that is away from the strings: a gauge's line is drawn round, or closed along its edge.
+Polygon lower_run(Polygon points, bool closed) {
+  if (!closed) return points;
+  const auto side = [&](bool right) {
+    return static_cast<std::size_t>(
+        std::max_element(points.begin(), points.end(), [&](Vec2 a, Vec2 b) { return right ? a.x < b.x : a.x > b.x; }) -
+        points.begin());
+  };
+  const std::size_t from = side(false);
+  const std::size_t to = side(true);
+  Polygon one, other;
+  for (std::size_t i = from;; i = (i + 1) % points.size()) {
+    one.push_back(points[i]);
+    if (i == to) break;
+  }
+  for (std::size_t i = to;; i = (i + 1) % points.size()) {
+    other.push_back(points[i]);
+    if (i == from) break;
+  }
+  const auto deepest = [](const Polygon& run) {
+    double y = 1e300;
+    for (const Vec2 q : run) y = std::min(y, q.y);
+    return y;
+  };
+  return deepest(one) < deepest(other) ? one : other;
+}
+
+}  // namespace
+
+Expected<GreyPicture> read_grey(const std::string& path, int page, Progress* progress) {
+  const bool pdf = path.size() > 4 && (path.ends_with(".pdf") || path.ends_with(".PDF"));
+  const auto ppm = pdf ? page_picture(path, page, page_dpi, progress) : read_picture(path, progress);
+  if (!ppm) return tl::unexpected(ppm.error());
+  return grey_from_ppm(*ppm, path);
+}
+
+std::vector<Polygon> shapes_in(const GreyPicture& grey, const PlacedPicture& placed) {
+  const auto shapes = drawn_shapes(dark_rings(grey, level_of(grey)), widest_line / placed.mm_per_pixel);
+  std::vector<Polygon> out;
+  for (const Polygon& shape : shapes) {
+    Polygon world;
+    for (const Vec2 q : shape) world.push_back(placed.to_world(q));
+    if (signed_area(world) < 0) std::reverse(world.begin(), world.end());
+    out.push_back(std::move(world));
+  }
+  std::sort(out.begin(), out.end(), [](const Polygon& a, const Polygon& b) { return signed_area(a) > signed_area(b); });
+  return out;
+}
+
+Expected<TakeAs> take_as(const std::string& text) {
+  TakeAs out;
+  if (text.starts_with("pickup-")) {
+    out.as = TakenAs::pickup;
+    out.name = text.substr(7);
+    if (out.name == "neck" || out.name == "middle" || out.name == "bridge") return out;
+  }
+  for (const auto& [name, as] : {std::pair{"body-outline", TakenAs::body_outline}, std::pair{"cavity", TakenAs::cavity},
+                                 std::pair{"cavity-back", TakenAs::back_cavity}, std::pair{"head", TakenAs::head},
+                                 std::pair{"heel-arc", TakenAs::heel_arc}, std::pair{"section", TakenAs::section},
+                                 std::pair{"plate", TakenAs::plate}, std::pair{"mark", TakenAs::mark}})
+    if (text == name) {
+      out.as = as;
+      return out;
+    }
+  return fail(ProblemKind::input, fmt::format("'{}' is nothing that a curve can become", text), "",
+              "Choose body-outline, cavity, cavity-back, head, heel-arc, section, pickup-neck, pickup-middle, "
+              "pickup-bridge, plate or mark");
+}
+
+Expected<Project> with_curve(const Project& project, const Polygon& given, bool closed, const TakeAs& as) {
+  Polygon points;
+  for (const Vec2 q : given) {
+    if (!std::isfinite(q.x) || !std::isfinite(q.y) || length(q) > 5000)
+      return cannot("the curve reaches to places no instrument has", "Scale the picture, or choose another curve");
+    if (points.empty() || distance(points.back(), q) > 1e-4) points.push_back(q);
+  }
+  if (closed && points.size() > 1 && distance(points.front(), points.back()) <= 1e-4) points.pop_back();
+  const bool open_will_do = as.as == TakenAs::section || as.as == TakenAs::heel_arc;
+  if (points.size() < 3 || (!open_will_do && points.size() < 4))
+    return cannot(fmt::format("the curve has {} points", points.size()), "Choose a longer one");
+  if (!closed && !open_will_do) return cannot("the curve is open", "Close it, or choose one that is");
+  if (closed && first_crossing(points))
+    return cannot("the curve crosses itself", "Draw it again where it does, or choose another");
+  if (closed && signed_area(points) < 0) std::reverse(points.begin(), points.end());
+  Project out = project;
+  Body& body = body_of(out).body;
+  switch (as.as) {
+    case TakenAs::body_outline:
+      body.outline.form = BodyForm::drawn;
+      body.outline.drawn = fair_path(points, as.within);
+      if (auto bad = check_outline(body.outline.drawn); !bad.empty()) return tl::unexpected(bad.front());
+      break;
+    case TakenAs::cavity:
+    case TakenAs::back_cavity:
+      if (body.drawn.size() >= most_drawn_cavities)
+        return cannot(fmt::format("there are {} drawn cavities already", body.drawn.size()), "Take one out first");
+      body.drawn.push_back({as.name.empty() ? "Traced" : as.name, fair_path(points, as.within),
+                            as.as == TakenAs::back_cavity, as.depth});
+      break;
+    case TakenAs::plate:
+      body.plate.drawn = fair_path(points, as.within);
+      if (body.plate.thickness <= 0) body.plate.thickness = 2.5;
+      break;
+    case TakenAs::head: {
+      HeadNumbers& head = neck_of(out).neck.head;
+      head.drawn = thinned(points, most_head_points);
+      head.shape = HeadShape::drawn;
+      break;
+    }
+    case TakenAs::mark: {
+      Marks& marks = board_of(out).instrument.marks;
+      const Vec2 middle = bounds(points).middle();
+      marks.outline.clear();
+      for (const Vec2 q : thinned(points, 400)) marks.outline.push_back(q - middle);
+      marks.shape = MarkShape::outline;
+      break;
+    }
+    case TakenAs::heel_arc: {
+      const auto circle = fit_circle(points);
+      if (!circle || circle->radius < 4 || circle->radius > 400)
+        return cannot(
+            circle ? fmt::format("the curve is an arc of {} mm, and a heel's is 4 to 400", format_mm(circle->radius, 1))
+                   : "the curve is straight: it has no radius",
+            "Choose the hollow between shaft and heel");
+      double off = 0;
+      // Its edges too: the corners of a box lie on a circle.
+      for (std::size_t k = 0; k < points.size(); ++k)
+        for (const Vec2 q : {points[k], k + 1 < points.size() ? lerp(points[k], points[k + 1], 0.5) : points[k]})
+          off = std::max(off, std::abs(distance(q, circle->centre) - circle->radius));
+      constexpr double furthest = 0.6;  // mm: a hand's line, and the easing at both ends
+      if (off > furthest)
+        return cannot(fmt::format("the curve leaves every arc by {} mm", format_mm(off, 1)),
+                      "Choose the hollow between shaft and heel alone");
+      neck_of(out).neck.heel.transition = Transition::arc;
+      neck_of(out).neck.heel.radius = std::round(circle->radius * 100) / 100;
+      break;
+    }
+    case TakenAs::section: {
+      BackSection section;
+      section.x = as.station;
+      for (const Vec2 q : thinned(lower_run(points, closed), section_points)) section.points.push_back({q.x, -q.y});
+      auto& all = neck_of(out).neck.back.sections;
+      std::erase_if(all, [&](const BackSection& s) { return std::abs(s.x - section.x) < 0.05; });
+      all.push_back(std::move(section));
+      std::sort(all.begin(), all.end(), [](const BackSection& a, const BackSection& b) { return a.x < b.x; });
+      break;
+    }
+    case TakenAs::pickup: {
+      PickupNumbers& pickup = body.pickups[as.name == "neck" ? 0 : as.name == "middle" ? 1 : 2];
+      // Its size across and along the strings; its corners as round as what the rounding leaves of its box.
+      const Vec2 size = bounds(points).size();
+      if (std::min(size.x, size.y) < 3 || std::max(size.x, size.y) > 250)
+        return cannot(fmt::format("a pickup of {} by {} mm is none", format_mm(size.x, 1), format_mm(size.y, 1)),
+                      "Scale the picture, or choose another curve");
+      const double missing = size.x * size.y - std::abs(signed_area(points));
+      pickup.name = pickup.name == "none" ? "twin-coil" : pickup.name;
+      pickup.length = std::round(std::max(size.x, size.y) * 100) / 100;
+      pickup.width = std::round(std::min(size.x, size.y) * 100) / 100;
+      // Four corners of radius r leave out (4 − π)·r² of their box.
+      pickup.corner =
+          std::round(std::min(pickup.width / 2, std::sqrt(std::max(0.0, missing) / 0.8584073464)) * 100) / 100;
+      pickup.ear_length = 0;
+      break;
+    }
+  }
+  // What follows from it must follow.
+  const auto board = make_fretboard(board_of(out).instrument);
+  if (!board) return tl::unexpected(board.error());
+  const auto neck = make_neck(*board, neck_of(out).neck);
+  if (!neck) return tl::unexpected(neck.error());
+  return out;
+}
+
+}  // namespace wren

@@ -1,0 +1,37 @@
+// What is drawn somewhere else becomes something of the instrument: shapes traced from a picture behind a drawing, or
+// curves of a DXF, SVG or PDF. mm.
+#pragma once
+
+#include "core/document/project.hpp"
+#include "core/plan/cleaning.hpp"
+#include "core/plan/placed_picture.hpp"
+#include "core/plan/trace.hpp"
+#include "core/report/progress.hpp"
+
+namespace wren {
+
+/// A picture's pixels (PNG, JPEG, or a page of a PDF at 150 dots an inch), read by the walled-in reader.
+[[nodiscard]] Expected<GreyPicture> read_grey(const std::string& path, int page = 1, Progress* progress = nullptr);
+
+/// Shapes of a picture where it lies, the largest first: lines by their middle, dark shapes by their edge.
+[[nodiscard]] std::vector<Polygon> shapes_in(const GreyPicture& grey, const PlacedPicture& placed);
+
+/// What a curve can become.
+enum class TakenAs { body_outline, cavity, back_cavity, head, heel_arc, section, pickup, plate, mark };
+struct TakeAs {
+  TakenAs as = TakenAs::body_outline;
+  std::string name;      // of a cavity; which pickup: "neck", "middle", "bridge"
+  double depth = 10;     // of a cavity
+  double station = 0;    // of a section: from the nut line
+  double within = 0.05;  // mm: how far the fair curve may leave the points
+};
+/// "body-outline", "cavity", "cavity-back", "head", "heel-arc", "section", "pickup-bridge", "plate", "mark"; nothing
+/// else.
+[[nodiscard]] Expected<TakeAs> take_as(const std::string& text);
+
+/// The project with a curve taken over: into the frame of what it becomes, as it lies. Closed: its ends meet. Refused,
+/// and nothing taken, where it crosses itself, is open where it must be closed, or makes nothing that can be.
+[[nodiscard]] Expected<Project> with_curve(const Project& project, const Polygon& points, bool closed,
+                                           const TakeAs& as);
+
+}  // namespace wren
