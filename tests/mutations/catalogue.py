@@ -22,13 +22,15 @@ sys.path.insert(0, str(pathlib.Path(__file__).parent))
 import harmful
 import harmful_layers  # noqa: F401  joins harmful.KINDS
 import harmful_register  # noqa: F401  joins harmful.KINDS
+import harmful_schools  # noqa: F401  joins harmful.KINDS
 import harmful_sly  # noqa: F401  joins harmful.KINDS
 import harmless
 from program_set import ProgramSet
 
 HERE = pathlib.Path(__file__).parent
-SAMPLE = [("reedling", "coupon", None), ("reedling", "cover", None), ("reedling", "fretboard", 12), ("sedge", "waste-board", 8)]
-PARTS = ["coupon", "waste-board", "cover", "fretboard", "neck", "body"]
+SAMPLE = [("reedling", "coupon", None), ("reedling", "cover", None), ("reedling", "fretboard", 12), ("sedge", "waste-board", 8),
+          ("schools", "scratch-plate", 6)]
+PARTS = ["coupon", "waste-board", "cover", "fretboard", "neck", "body", "scratch-plate", "heel-sample", "jack-guide"]
 
 
 def call(*args):
@@ -74,6 +76,9 @@ VARIANTS = {
     "magazine": ("plain", ["programs.files=one", "machine.change=magazine"]),
     "sawn": ("reedling", ["body.outline_school=guide", "body.ears_off=by machine"]),
     "layered": ("reedling", ["body.layers=top ash 6.5; core pine 25; back ash 9.5", "control.by_layer=yes", "control.face_left=6.5"]),
+    "schools": ("reedling", ["body.outline_school=full", "body.outline_when=first", "frets.when=board_loose", "bridge.holes=held_back",
+                             "control.floor_edges=rounded", "marks.side=ticks", "plate.thickness=2.5", "body.pocket_from=sample",
+                             "wire.jack_when=body_finished"]),
     "clamped": ("reedling", ["board.clamps=left -30 18 6 57 18; right 504 18 540 57 18"]),
 }
 CLAMP = (3.0, 30.0, 9.0)  # over the first of them, from the blank's corner, under its top

@@ -660,8 +660,8 @@ def outline_missing(s, rnd):
 def outline_first(s, rnd):
     p = last_outline(s)
     side = [q for q in s.programs if p and q.entry.get("side") == p.entry.get("side")]
-    if p is None or len(side) < 2:
-        return False
+    if p is None or len(side) < 2 or side[0] is p or (len(side) > 2 and side[1] is p and "pins" in side[0].entry["cut"]):
+        return False  # where that is the school, its order is no harm
     s.programs.remove(p)
     s.programs.insert(s.programs.index(side[0]), p)
     return True

@@ -185,7 +185,7 @@ def offcut(s, rnd):
 def order_lied(s, rnd):
     p = last_outline(s)
     side = [q for q in s.programs if p and q.entry.get("side") == p.entry.get("side")]
-    if p is None or len(side) < 2:
+    if p is None or len(side) < 2 or side[0] is p or (len(side) > 2 and side[1] is p and "pins" in side[0].entry["cut"]):
         return False
     for q in s.programs:
         q.entry["after"] = []

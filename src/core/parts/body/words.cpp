@@ -178,20 +178,22 @@ BuildLine pocket_line(const PartInput* input, const Project& p) {
 /// Putting it together, in the order of the schools that were chosen.
 void hand_lines(const BodyDesign& d, const Project& p, std::vector<BuildLine>& out) {
   const BodyNumbers& n = body_of(p);
-  const auto hand = [&](const char* id, std::string title, std::vector<std::string> after, std::string hint) {
-    BuildLine l{id, std::move(title), LineState::ready, {}, Look::bench};
+  const auto hand = [&](const char* id, std::string title, std::vector<std::string> keys,
+                        std::vector<std::string> after, std::string hint) {
+    BuildLine l{id, std::move(title), LineState::ready, std::move(keys), Look::bench};
     l.by_hand = true;
     l.after = std::move(after);
     l.hint = std::move(hint);
     out.push_back(std::move(l));
-    return &out.back();
   };
+  const std::vector<std::string> of_jack{"wire.jack", "wire.jack_when", "wire.jack_behind", "wire.jack_angle",
+                                         "wire.jack_dish"};
   const std::vector<std::string> body_cut{"body.cut.front.", "body.cut.back.", "body.cut.skim."};
   const bool jack =
       std::any_of(d.shape.edge_jobs.begin(), d.shape.edge_jobs.end(), [](const EdgeJob& j) { return j.id == "jack"; });
   const bool bare = n.body.wires.jack_when == JackWhen::body_bare;
   if (jack && bare)
-    hand("body.hand.jack", "Jack hole, in the bare body", body_cut,
+    hand("body.hand.jack", "Jack hole, in the bare body", of_jack, body_cut,
          "Drill it while the body lies flat and free on the bench: nothing is finished yet that could be scratched. "
          "Clamp it, wear eye protection.");
   std::vector<std::string> on = body_cut;
@@ -201,20 +203,21 @@ void hand_lines(const BodyDesign& d, const Project& p, std::vector<BuildLine>& o
        joint == NeckJoint::bolted  ? "Neck screwed into its pocket"
        : joint == NeckJoint::glued ? "Neck glued into its pocket"
                                    : "Neck and body's wings glued together",
+       {"neck.joint", "body.fit", "body.finish", "body.bolt_hole", "body.depth_end", "body.depth_edge", "body.tilt"},
        std::move(on),
        "Lay a straightedge along each side of the neck before anything sets: both meet the bridge's outer strings "
        "alike.");
   if (jack && !bare)
-    hand("body.hand.jack", "Jack hole, by its guide", {"body.hand.neck-on", "jack-guide.cut."},
+    hand("body.hand.jack", "Jack hole, by its guide", of_jack, {"body.hand.neck-on", "jack-guide.cut."},
          "Clamp the guide against the finished edge, soft pads between, and drill slowly with a stop. Wear eye "
          "protection.");
   hand(
       "body.hand.strings", "Hardware, wires, strings, set-up",
+      {"body.action_bass", "body.action_treble", "body.nut_clear"},
       {"body.hand.neck-on", "body.hand.jack", "body.cut.", "fretboard.hand.frets", "fretboard.hand.frets-1",
        "fretboard.hand.frets-2", "fretboard.hand.ends", "cover.cut.", "scratch-plate.cut."},
       "String it, let it settle, then set string height, relief and intonation, and write down what they became. Mains "
-      "and structural work belong to licensed people.")
-      ->keys = {"body.action_bass", "body.action_treble"};
+      "and structural work belong to licensed people.");
 }
 
 PartLines lines(const PartInput* input, const Project& p) {

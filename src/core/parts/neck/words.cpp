@@ -152,7 +152,7 @@ PartLines lines(const PartInput* input, const Project& p) {
     BuildLine glue{"neck.hand.board",
                    fretted ? "Fretted board glued to the neck, under its caul" : "Board glued to the neck",
                    LineState::ready,
-                   {},
+                   {"frets.when", "board.thickness", "neck.accent", "neck.thickness_a", "neck.thickness_b"},
                    Look::side};
     glue.by_hand = true;
     glue.after = {"fretboard.cut.", "neck.cut.front."};
