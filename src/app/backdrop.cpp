@@ -289,7 +289,9 @@ void Backdrop::draw(QPainter& g, const PictureGround& ground) {
 
 void Backdrop::place() {
   adjustSize();
-  move(10, view_.height() - height() - 52);  // over what the picture says of itself
+  // Over what the view says of itself at its foot; a section stands there itself, so that its panel goes to the head.
+  const PlacedPicture* p = shown();
+  move(10, p != nullptr && p->view == "section" ? 36 : view_.height() - height() - 52);
 }
 
 void Backdrop::set_tracing(bool on) { tracing_->setChecked(on); }

@@ -215,7 +215,8 @@ TEST_CASE("an edit makes anew only the parts that depend on it") {
     return std::set<std::string>(after.changed.begin(), after.changed.end());
   };
   CHECK(changed({{"project.notes", "tried"}}).empty());
-  CHECK(changed({{"body.tail", "121"}}) == std::set<std::string>{"body", "cover", "waste-board"});
+  CHECK(changed({{"body.tail", "121"}}) ==
+        std::set<std::string>{"body", "cover", "heel-sample", "jack-guide", "scratch-plate", "waste-board"});
   CHECK(changed({{"coupon.thickness", "14"}}) == std::set<std::string>{"coupon"});
   CHECK_FALSE(changed({{"neck.scallop", "0.02"}}).contains("fretboard"));
   // Measuring the finished heel moves the pocket, and leaves the neck that is cut alone.

@@ -635,10 +635,13 @@ class BodySides {
   // ---- outline
 
   static std::vector<std::string> outline_keys() {
-    return {"body.outline_school", "body.outline_cutter", "body.skim",         "body.grain",
-            "body.thin_skim",      "body.tabs",           "body.tab_length",   "body.tab_height",
-            "body.through",        "body.guide_depth",    "body.guide_leave",  "body.ear_width",
-            "body.ears_off",       "body.top_oversize",   "body.top_register", "body.register_hole"};
+    return {"body.outline_when",   "body.first_tab_length", "body.first_tab_height",
+            "body.outline_school", "body.outline_cutter",   "body.skim",
+            "body.grain",          "body.thin_skim",        "body.tabs",
+            "body.tab_length",     "body.tab_height",       "body.through",
+            "body.guide_depth",    "body.guide_leave",      "body.ear_width",
+            "body.ears_off",       "body.top_oversize",     "body.top_register",
+            "body.register_hole"};
   }
   void outline_words(Operation& op) const {
     op.caution = {{"Check pins, clamps and tabs before this one: a free body meets a turning cutter and flies."}};
