@@ -270,10 +270,17 @@ TEST_CASE("a measured sample makes the pocket so much wider, a measured heel the
 }
 
 TEST_CASE("held-back holes are in no program of the body, and all in the set-up with the neck on", "[schools]") {
-  for (const char* from : {"reedling", "sedge"}) {
+  for (const char* from : {"reedling", "sedge", "bass"}) {
     INFO(from);
     const Project p = edited(*project_from(from), {{"bridge.holes", "held_back"}});
     const Made m = made(p, "body");
+    // z is probed on the face where it is flat all round, and not beside its rounded edge.
+    for (const Placement& side : m.cuts().sides) {
+      REQUIRE(side.setup.probe);
+      for (int k = 0; k < 24; ++k)
+        CHECK(std::abs(side.setup.untouched(side.setup.probe->at +
+                                            Vec2{std::cos(k * 0.2617994), std::sin(k * 0.2617994)} * 3.2)) < 0.01);
+    }
     std::map<std::string, int> bored;
     for (const Piece& piece : m.planned.made.pieces)
       for (const Side& side : piece.sides)

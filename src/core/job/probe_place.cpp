@@ -111,8 +111,12 @@ std::optional<Setup::Probe> on_top(const Setup& setup, const std::vector<Takes>&
       const double worth = room - 0.002 * distance(probe.at, low);
       if (room < room_least || worth <= most || probe_blocked(setup, probe) != nullptr) continue;
       bool flat_there = true;  // the blank's top itself, not what falls away from it
-      for (const Vec2 d : {Vec2{0, 0}, Vec2{1, 0}, Vec2{-1, 0}, Vec2{0, 1}, Vec2{0, -1}})
-        flat_there = flat_there && std::abs(setup.untouched(probe.at + d * probe_radius)) < 1e-9;
+      for (int k = 0; k <= 16 && flat_there; ++k) {
+        // All round, and a proof's cell further: an edge that is rounded may come near aslant.
+        const double turn = k * 0.39269908169872414;
+        const Vec2 d = k == 16 ? Vec2{} : Vec2{std::cos(turn), std::sin(turn)};
+        flat_there = std::abs(setup.untouched(probe.at + d * (probe_radius + 0.3))) < 1e-9;
+      }
       if (!flat_there) continue;
       most = worth;
       best = probe;
