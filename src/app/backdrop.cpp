@@ -1,5 +1,6 @@
 #include "app/backdrop.hpp"
 
+#include <QCoreApplication>
 #include <QDoubleSpinBox>
 #include <QFileInfo>
 #include <QHBoxLayout>
@@ -425,10 +426,8 @@ std::optional<Problem> Backdrop::take(const Polygon& shape, const std::string& a
   how->station = station;
   const auto next = with_curve(bench.project(), shape, true, *how);
   if (!next) return next.error();
-  const PlacedPicture* p = shown();
   return bench.change_part(
-      p != nullptr ? p->part : bench.part(), [&](Project& project) { project.parts = next->parts; },
-      "Trace the picture");
+      how->part, [&](Project& project) { project.parts = next->parts; }, "Trace the picture");
 }
 
 void Backdrop::take_shape_at(Vec2 at, QPoint on_screen) {
@@ -439,26 +438,10 @@ void Backdrop::take_shape_at(Vec2 at, QPoint on_screen) {
     Q_EMIT view_.bench().said(tr("Nothing is drawn there: click nearer to a line."), true);
     return;
   }
-  struct Way {
-    const char* as;
-    QString words;
-    bool wanted;
-  };
-  const bool plan = p->view == "plan";
-  const Way ways[] = {{"body-outline", tr("The body's outline"), plan && p->part == "body"},
-                      {"cavity", tr("A cavity in the face"), plan && p->part == "body"},
-                      {"cavity-back", tr("A cavity in the back"), plan && p->part == "body"},
-                      {"plate", tr("The scratch plate"), plan && p->part == "body"},
-                      {"pickup-neck", tr("The neck pickup's shape"), plan && p->part == "body"},
-                      {"pickup-middle", tr("The middle pickup's shape"), plan && p->part == "body"},
-                      {"pickup-bridge", tr("The bridge pickup's shape"), plan && p->part == "body"},
-                      {"head", tr("The head's outline"), plan && p->part == "neck"},
-                      {"section", tr("A section of the neck…"), p->part == "neck"},
-                      {"heel-arc", tr("The arc from shaft to heel"), p->view == "side" && p->part == "neck"},
-                      {"mark", tr("The marks' shape"), plan && p->part == "fretboard"}};
   QMenu menu(this);
-  for (const Way& way : ways)
-    if (way.wanted) menu.addAction(way.words)->setData(QString::fromLatin1(way.as));
+  for (const TakeWay& way : take_ways())
+    if (way.found_in(p->part, p->view))
+      menu.addAction(QCoreApplication::translate("take", way.words))->setData(QString::fromLatin1(way.id));
   const QAction* chosen = menu.exec(on_screen);
   if (chosen == nullptr) return;
   const std::string as = chosen->data().toString().toStdString();

@@ -44,7 +44,7 @@ class BodyPlanView : public BodyPicture {
   [[nodiscard]] Vec2 snapped(Vec2 p, QString* to = nullptr) const;
   /// A picture under the outline, body frame.
   [[nodiscard]] std::vector<PictureGround> picture_grounds() const override {
-    return {{"body", "plan", 0, to_screen(), {}}};
+    return {{BodyDesign::part, "plan", 0, to_screen(), {}}};
   }
 
  protected:
@@ -91,7 +91,7 @@ class BodySideView : public BodyPicture {
   using BodyPicture::BodyPicture;
   void set_knife(double x);
   [[nodiscard]] std::vector<PictureGround> picture_grounds() const override {
-    return {{"body", "side", 0, QTransform::fromScale(1, stretch_) * to_screen(), {}}};
+    return {{BodyDesign::part, "side", 0, QTransform::fromScale(1, stretch_) * to_screen(), {}}};
   }
 
  protected:

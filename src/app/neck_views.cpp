@@ -222,9 +222,9 @@ std::optional<QTransform> NeckSideView::section_to_screen() const {
 }
 
 std::vector<PictureGround> NeckSideView::picture_grounds() const {
-  std::vector<PictureGround> out{{"neck", "side", 0, stretched(), QRectF(0, 0, width(), height() - 190)}};
+  std::vector<PictureGround> out{{NeckDesign::part, "side", 0, stretched(), QRectF(0, 0, width(), height() - 190)}};
   if (const auto across = section_to_screen())
-    out.push_back({"neck", "section", knife_, *across, QRectF(0, height() - 190, width(), 190)});
+    out.push_back({NeckDesign::part, "section", knife_, *across, QRectF(0, height() - 190, width(), 190)});
   return out;
 }
 

@@ -25,7 +25,7 @@ class NeckPlanView : public NeckPicture {
  public:
   using NeckPicture::NeckPicture;
   [[nodiscard]] std::vector<PictureGround> picture_grounds() const override {
-    return {{"neck", "plan", 0, to_screen(), {}}};
+    return {{NeckDesign::part, "plan", 0, to_screen(), {}}};
   }
 
  protected:

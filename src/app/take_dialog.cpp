@@ -1,6 +1,7 @@
 #include "app/take_dialog.hpp"
 
 #include <QComboBox>
+#include <QCoreApplication>
 #include <QDialogButtonBox>
 #include <QFormLayout>
 #include <QLabel>
@@ -49,17 +50,10 @@ TakeDialog::TakeDialog(Workbench& bench, QWidget* parent) : QDialog(parent), ben
   auto* form = new QFormLayout;
   as_ = new QComboBox(this);
   as_->setAccessibleName(tr("What the curve becomes"));
-  for (const auto& [id, words] :
-       {std::pair{"head", tr("The head's outline (nut line at x = 0, head at negative x)")},
-        std::pair{"section", tr("A section of the neck (y across, depth downwards)")},
-        std::pair{"heel-arc", tr("The arc from shaft to heel")},
-        std::pair{"pickup-neck", tr("The neck pickup's shape")},
-        std::pair{"pickup-middle", tr("The middle pickup's shape")},
-        std::pair{"pickup-bridge", tr("The bridge pickup's shape")},
-        std::pair{"plate", tr("The scratch plate (body's frame)")},
-        std::pair{"cavity", tr("A cavity in the face (body's frame)")},
-        std::pair{"cavity-back", tr("A cavity in the back (body's frame)")}, std::pair{"mark", tr("The marks' shape")}})
-    as_->addItem(words, QString::fromLatin1(id));
+  for (const TakeWay& way : take_ways())
+    // A whole body with what lies in it has a dialog of its own.
+    if (way.as != TakenAs::body_outline)
+      as_->addItem(QCoreApplication::translate("take", way.words), QString::fromLatin1(way.id));
   form->addRow(tr("Becomes"), as_);
   scale_ = new QLineEdit(QStringLiteral("1"), this);
   scale_->setAccessibleName(tr("Scaled by"));
@@ -74,6 +68,12 @@ TakeDialog::TakeDialog(Workbench& bench, QWidget* parent) : QDialog(parent), ben
   station_ = field(tr("Taken at, from the nut line"), QStringLiteral("60 mm"), station_words_);
   depth_ = field(tr("Depth"), QStringLiteral("10 mm"), depth_words_);
   column->addLayout(form);
+  auto* frames =
+      new QLabel(tr("It is taken as it lies: the neck's nut line at x = 0 and its head at negative x, a section "
+                    "across and downwards, the body's curves in the body's own frame."),
+                 this);
+  frames->setWordWrap(true);
+  column->addWidget(frames);
   words_ = new QLabel(this);
   words_->setWordWrap(true);
   column->addWidget(words_);
@@ -164,10 +164,8 @@ void TakeDialog::take() {
   const bool closed = drawing_->cleaned.paths[static_cast<std::size_t>(curves_->currentRow())].closed;
   const auto next = with_curve(bench_.project(), points, closed, *as);
   if (!next) return say(bench_.words(next.error()), true);
-  const bool of_neck = as->as == TakenAs::head || as->as == TakenAs::section || as->as == TakenAs::heel_arc;
-  const std::string part = of_neck ? "neck" : as->as == TakenAs::mark ? "fretboard" : "body";
   const auto bad = bench_.change_part(
-      part, [&](Project& project) { project.parts = next->parts; }, "Take a curve from a drawing");
+      as->part, [&](Project& project) { project.parts = next->parts; }, "Take a curve from a drawing");
   say(bad ? bench_.words(*bad) : tr("Taken: %1").arg(as_->currentText()), bad.has_value());
 }
 

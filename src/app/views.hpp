@@ -11,7 +11,7 @@ class PlanView : public FlatView {
  public:
   using FlatView::FlatView;
   [[nodiscard]] std::vector<PictureGround> picture_grounds() const override {
-    return {{"fretboard", "plan", 0, to_screen(), {}}};
+    return {{BoardDesign::part, "plan", 0, to_screen(), {}}};
   }
 
  protected:
@@ -36,7 +36,7 @@ class SideView : public FlatView {
   void set_stretch(double stretch);
   [[nodiscard]] double stretch() const { return stretch_; }
   [[nodiscard]] std::vector<PictureGround> picture_grounds() const override {
-    return {{"fretboard", "side", 0, QTransform::fromScale(1, stretch_) * to_screen(), {}}};
+    return {{BoardDesign::part, "side", 0, QTransform::fromScale(1, stretch_) * to_screen(), {}}};
   }
 
  protected:

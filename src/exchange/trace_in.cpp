@@ -88,24 +88,42 @@ std::vector<Polygon> shapes_in(const GreyPicture& grey, const PlacedPicture& pla
   return out;
 }
 
+const std::vector<TakeWay>& take_ways() {
+  constexpr const char* board = FretboardNumbers::part;
+  constexpr const char* neck = NeckNumbers::part;
+  constexpr const char* body = BodyNumbers::part;
+  static const std::vector<TakeWay> all{
+      {"body-outline", TakenAs::body_outline, body, "plan", "The body's outline"},
+      {"cavity", TakenAs::cavity, body, "plan", "A cavity in the face"},
+      {"cavity-back", TakenAs::back_cavity, body, "plan", "A cavity in the back"},
+      {"plate", TakenAs::plate, body, "plan", "The scratch plate"},
+      {"pickup-neck", TakenAs::pickup, body, "plan", "The neck pickup's shape"},
+      {"pickup-middle", TakenAs::pickup, body, "plan", "The middle pickup's shape"},
+      {"pickup-bridge", TakenAs::pickup, body, "plan", "The bridge pickup's shape"},
+      {"head", TakenAs::head, neck, "plan", "The head's outline"},
+      {"section", TakenAs::section, neck, "plan side section", "A section of the neck"},
+      {"heel-arc", TakenAs::heel_arc, neck, "side", "The arc from shaft to heel"},
+      {"mark", TakenAs::mark, board, "plan", "The marks' shape"}};
+  return all;
+}
+
+bool TakeWay::found_in(const std::string& of_part, const std::string& view) const {
+  return of_part == part && std::string(views).find(view) != std::string::npos;
+}
+
 Expected<TakeAs> take_as(const std::string& text) {
-  TakeAs out;
-  if (text.starts_with("pickup-")) {
-    out.as = TakenAs::pickup;
-    out.name = text.substr(7);
-    if (out.name == "neck" || out.name == "middle" || out.name == "bridge") return out;
+  std::string all;
+  for (const TakeWay& way : take_ways()) {
+    all += (all.empty() ? "" : ", ") + std::string(way.id);
+    if (text != way.id) continue;
+    TakeAs out;
+    out.as = way.as;
+    out.part = way.part;
+    if (way.as == TakenAs::pickup) out.name = text.substr(text.find('-') + 1);  // which of them
+    return out;
   }
-  for (const auto& [name, as] : {std::pair{"body-outline", TakenAs::body_outline}, std::pair{"cavity", TakenAs::cavity},
-                                 std::pair{"cavity-back", TakenAs::back_cavity}, std::pair{"head", TakenAs::head},
-                                 std::pair{"heel-arc", TakenAs::heel_arc}, std::pair{"section", TakenAs::section},
-                                 std::pair{"plate", TakenAs::plate}, std::pair{"mark", TakenAs::mark}})
-    if (text == name) {
-      out.as = as;
-      return out;
-    }
   return fail(ProblemKind::input, fmt::format("'{}' is nothing that a curve can become", text), "",
-              "Choose body-outline, cavity, cavity-back, head, heel-arc, section, pickup-neck, pickup-middle, "
-              "pickup-bridge, plate or mark");
+              "Choose one of " + all);
 }
 
 Expected<Project> with_curve(const Project& project, const Polygon& given, bool closed, const TakeAs& as) {

@@ -20,11 +20,23 @@ namespace wren {
 enum class TakenAs { body_outline, cavity, back_cavity, head, heel_arc, section, pickup, plate, mark };
 struct TakeAs {
   TakenAs as = TakenAs::body_outline;
+  std::string part;      // whose it becomes
   std::string name;      // of a cavity; which pickup: "neck", "middle", "bridge"
   double depth = 10;     // of a cavity
   double station = 0;    // of a section: from the nut line
   double within = 0.05;  // mm: how far the fair curve may leave the points
 };
+/// The ways there are, once for windows and command line: what each is called, whose part it becomes, and behind which
+/// drawings of it such a curve is found ("plan side section").
+struct TakeWay {
+  const char* id;
+  TakenAs as;
+  const char* part;
+  const char* views;
+  const char* words;
+  [[nodiscard]] bool found_in(const std::string& of_part, const std::string& view) const;
+};
+[[nodiscard]] const std::vector<TakeWay>& take_ways();
 /// "body-outline", "cavity", "cavity-back", "head", "heel-arc", "section", "pickup-bridge", "plate", "mark"; nothing
 /// else.
 [[nodiscard]] Expected<TakeAs> take_as(const std::string& text);

@@ -840,21 +840,20 @@ class BodySides {
     side_.operations.front().stop_before = {};
     side_.alignment = {
         {"Screw the neck on, or let its glue set. Lay a straightedge along each of its sides: where both meet the "
-         "scale "
-         "line mark the face (on tape); the middle of the two marks and the middle of the neck are the centre line. "
+         "scale line mark the face (on tape); the middle of the two marks and the middle of the neck are the centre "
+         "line. "
          "Equal distances at both sides mean it is centred.",
          {}},
         {"Lay the body on the bed, face up, on something soft, the neck out over it; turn it until the line's two ends "
          "lie under the same y (or x) of a pointed cutter; clamp it at its edges, away from the bridge."},
         {"Set x and y to zero at the crossing of the centre line and the scale line, {} from the nut along the "
-         "strings' "
-         "middle.",
+         "strings' middle.",
          {s_.neck->board->strings.front().scale / 2 + s_.neck->board->strings.back().scale / 2}}};
     std::vector<Side> sides;
     if (from_behind)
       side_.after.push_back(
-          "Strings' holes go on from behind: push a straight wire through the outer two "
-          "by hand, or drill them through, so that they show there.");
+          "The strings' holes go on from behind: drill the outer two on through by hand, square to the face, so that "
+          "they show there.");
     sides.push_back(std::move(side_));
     if (from_behind) {
       const auto first =
@@ -871,8 +870,7 @@ class BodySides {
       holes(true, true);
       side_.alignment = {
           {"Turn the body over, its face on blocks more than {} thick so that board and frets hang free; nothing "
-           "presses "
-           "on the neck.",
+           "presses on the neck.",
            {s_.setup.board_over_face + s_.neck->board->given.board.thickness +
             s_.neck->board->given.frets.crown_height}},
           {"Lower a drill of the holes' width into both outer string holes; turn the body until they lie in the "
