@@ -6,9 +6,12 @@ import sys
 
 root = pathlib.Path(sys.argv[1]) / "src"
 # From the top down: a room may include its own files and those of rooms below it.
-ROOMS = ["parts", "job", "document", "proof", "program", "motion", "timing", "cutting", "workshop", "instrument", "skin", "plan", "units", "report"]
-HOUSES = ["app", "cli", "exchange", "read", "core"]
+ROOMS = ["parts", "job", "record", "document", "proof", "program", "motion", "timing", "cutting", "workshop", "instrument", "skin", "plan", "units", "report"]
+HOUSES = ["app", "cli", "run", "exchange", "read", "core"]
 INTERFACE = re.compile(r'#\s*include\s*[<"](Q[A-Z]|Qt|GL/|gl/|OpenGL|TopoDS|BRep|gp_|STEP|IGES|Standard_)')
+# Read and written by the process' locale: where a comma is the decimal sign they make other numbers of it.
+LOCALE = re.compile(r"\b(atof|strtod|strtof|stod|stof)\(|std::to_string\(|printf\(|scanf\([^;]*%[0-9.]*l?[fegFEG]")
+BY_LOCALE = "numbers by the process' locale; take fmt and plain_number (core/units) or QString"
 INCLUDE = re.compile(r'#\s*include\s*"([^"]+)"')
 NEVER = {"proof": {"cutting", "motion"}}  # the proof knows nothing of how paths are made
 
@@ -21,15 +24,19 @@ for path in sorted(root.rglob("*")):
         here = f"{path.relative_to(root.parent)}:{number}"
         if parts[0] == "core" and INTERFACE.search(line):
             wrong.append(f"{here}: interface or solid-modelling header in the core")
+        if LOCALE.search(line) and not line.lstrip().startswith("//"):
+            wrong.append(f"{here}: {BY_LOCALE}")
         match = INCLUDE.search(line)
         if not match:
             continue
         target = match.group(1).split("/")
         if target[0] in HOUSES:
-            if parts[0] in ("exchange", "read", "core") and HOUSES.index(target[0]) < HOUSES.index(parts[0]):
+            if parts[0] in ("run", "exchange", "read", "core") and HOUSES.index(target[0]) < HOUSES.index(parts[0]):
                 wrong.append(f"{here}: {parts[0]} includes {target[0]}")
             if parts[0] == "cli" and target[0] == "app":
                 wrong.append(f"{here}: the command line includes the window")
+        if (parts[0] == "standin") != (target[0] == "standin"):
+            wrong.append(f"{here}: the simulated machine shares no source with the rest")
         if parts[0] == "core" and target[0] == "core" and len(target) > 2:
             mine, other = parts[1], target[1]
             if other not in ROOMS or mine not in ROOMS:
@@ -38,6 +45,10 @@ for path in sorted(root.rglob("*")):
                 wrong.append(f"{here}: {mine} includes {other}, which stands above it")
             elif other in NEVER.get(mine, ()):
                 wrong.append(f"{here}: {mine} must not include {other}")
+for path in sorted((root.parent / "tests").rglob("*.[ch]pp")):
+    for number, line in enumerate(path.read_text(errors="replace").splitlines(), 1):
+        if LOCALE.search(line) and not line.lstrip().startswith("//"):
+            wrong.append(f"{path.relative_to(root.parent)}:{number}: {BY_LOCALE}")
 
 
 def reach(start):

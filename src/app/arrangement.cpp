@@ -75,7 +75,7 @@ void MainWindow::lay_out() {
     under_->setSizes(tall ? QList<int>{430, 300} : QList<int>{640, 380});
     over_->setProperty("sized", true);
   }
-  const bool whole = view_ == View::bench;
+  const bool whole = view_ == View::bench || view_ == View::runs;
   const auto shows = [&](Page page) { return paged_ && !alone_ ? page_ == page : page == Page::picture || !alone_; };
   // What has the keyboard keeps it while its panel stays.
   sheet_->setVisible(shows(Page::sheet));

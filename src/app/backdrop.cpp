@@ -1,5 +1,7 @@
 #include "app/backdrop.hpp"
 
+#include <fmt/format.h>
+
 #include <QCoreApplication>
 #include <QDoubleSpinBox>
 #include <QFileInfo>
@@ -64,7 +66,7 @@ bool is_page(const std::string& file) {
   return QFileInfo(QString::fromStdString(file)).suffix().compare(QStringLiteral("pdf"), Qt::CaseInsensitive) == 0;
 }
 
-std::string read_key(const PlacedPicture& p) { return p.hash + "/" + std::to_string(p.page); }
+std::string read_key(const PlacedPicture& p) { return p.hash + "/" + fmt::to_string(p.page); }
 
 /// From the picture's pixels (rows from the top) to the world: its own count has y up from the lowest row's middle.
 QTransform image_to_world(const PlacedPicture& p, int height) {

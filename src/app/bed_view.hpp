@@ -32,6 +32,7 @@ class BedView : public FlatView {
   }
 
  private:
+  [[nodiscard]] double tip_points() const override { return far_ ? 20 : 10; }
   void paint_miss(QPainter& g, const Setup& setup, const QTransform& to_screen);
   /// The part's outline on this side, in its work frame; empty where it cannot be slid.
   [[nodiscard]] Polygon sliding() const;

@@ -320,6 +320,7 @@ QStringList BenchCard::lines() const {
   } else {
     out << (state_.standing == Standing::open    ? tr("open question")
             : state_.standing == Standing::waits ? tr("waits")
+            : state_.done < state_.of            ? tr("not done yet")
                                                  : tr("settled"))
         << QString();
   }

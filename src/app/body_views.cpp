@@ -36,6 +36,22 @@ void BodySideView::keyPressEvent(QKeyEvent* event) {
   FlatView::keyPressEvent(event);
 }
 
+std::optional<QTransform> BodySideView::section_to_screen(const BodyShape& s) const {
+  const auto edges = crossings(s.corners, {knife_, 0}, {0, 1});
+  if (edges.size() < 2) return {};
+  const QRectF room(60, height() - 138, width() - 120, 78);
+  return fitted({edges.front(), -s.thickness}, {edges.back(), 4}, room);
+}
+
+std::vector<PictureGround> BodySideView::picture_grounds() const {
+  std::vector<PictureGround> out{{BodyDesign::part, "side", 0, QTransform::fromScale(1, stretch_) * to_screen(),
+                                  QRectF(0, 0, width(), height() - 150)}};
+  if (const auto d = body_design(bench()))
+    if (const auto across = section_to_screen(d->shape))
+      out.push_back({BodyDesign::part, "section", knife_, *across, QRectF(0, height() - 150, width(), 150)});
+  return out;
+}
+
 void BodySideView::draw_body(QPainter& g, const BodyDesign& d) {
   const Palette& p = colours();
   const BodyShape& s = d.shape;
@@ -144,10 +160,9 @@ void BodySideView::draw_body(QPainter& g, const BodyDesign& d) {
   knife_ = std::clamp(knife_, box.low.x + 1, box.high.x - 1);
   g.setPen(QPen(p.heather, 1.6));
   g.drawLine(mapped({knife_, 26}, t), mapped({knife_, -s.thickness - 2}, t));
-  const QRectF room(60, height() - 138, width() - 120, 78);
   const auto edges = crossings(s.corners, {knife_, 0}, {0, 1});
   if (edges.size() >= 2) {
-    const QTransform across = fitted({edges.front(), -s.thickness}, {edges.back(), 4}, room);
+    const QTransform across = *section_to_screen(s);
     for (std::size_t e = 0; e + 1 < edges.size(); e += 2) {
       QPolygonF cut;
       const int parts = std::max(40, static_cast<int>((edges[e + 1] - edges[e]) * 3));

@@ -90,18 +90,19 @@ class BodySideView : public BodyPicture {
  public:
   using BodyPicture::BodyPicture;
   void set_knife(double x);
-  [[nodiscard]] std::vector<PictureGround> picture_grounds() const override {
-    return {{BodyDesign::part, "side", 0, QTransform::fromScale(1, stretch_) * to_screen(), {}}};
-  }
+  [[nodiscard]] std::vector<PictureGround> picture_grounds() const override;
 
  protected:
   [[nodiscard]] std::pair<Vec2, Vec2> extent() const override;
   void draw_body(QPainter& painter, const BodyDesign& body) override;
   void hover(QPointF at) override;
   void keyPressEvent(QKeyEvent*) override;
+  [[nodiscard]] Vec2 seen(Vec3 place) const override { return {place.x, place.z * stretch_}; }
   [[nodiscard]] QMarginsF margins() const override { return {48, 54, 48, 150}; }
 
  private:
+  /// How the section under the knife comes to the screen; nothing where the knife is off the body.
+  [[nodiscard]] std::optional<QTransform> section_to_screen(const BodyShape& body) const;
   double stretch_ = 2.2;
   double knife_ = 560;
 };

@@ -1,4 +1,6 @@
 #include <QApplication>
+#include <fmt/format.h>
+
 #include <QHBoxLayout>
 #include <QPainter>
 #include <QStyledItemDelegate>
@@ -281,6 +283,7 @@ void BuildSheetView::fill_line(QTreeWidgetItem* item, const BuildLine& line) con
   }
   QString words = tr("%1, %2").arg(QString::fromStdString(line.title), QString::fromUtf8(line_state_name(line.state)));
   if (line.seconds > 0) words += QStringLiteral(", ") + work_time(line.seconds);
+  if (line.paced_by > 0) words += tr(" (as %n run(s) of it really took)", nullptr, line.paced_by);
   if (!line.cutter.empty()) words += tr(", cutter %1").arg(QString::fromStdString(line.cutter));
   if (line.next) words += tr(", next");
   if (!line.note.empty()) words += QStringLiteral("\n") + QString::fromStdString(line.note);
@@ -306,7 +309,7 @@ void BuildSheetView::refresh_rows() {
   next_->setToolTip(next_->accessibleDescription());
   next_->setEnabled(seen.next.has_value());
   next_->setMinimumHeight(next_->heightForWidth(next_->width()));
-  std::vector<std::string> shape{std::to_string(show_->currentIndex())};
+  std::vector<std::string> shape{fmt::to_string(show_->currentIndex())};
   const auto is_head = [&](const BuildLine& l) {
     return std::any_of(seen.sections.begin(), seen.sections.end(), [&](const SectionState& s) {
       return s.id == l.section && l.state == LineState::heading && l.title == s.title;

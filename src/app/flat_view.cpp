@@ -90,11 +90,18 @@ void FlatView::paintEvent(QPaintEvent*) {
   if (backdrop_->there()) g.setOpacity(0.55);
   draw(g);
   g.setOpacity(1);
+  if (tip_) draw_cutter_tip(g, mapped(seen(tip_->at), to_screen_), tip_->over_zero, tip_points());
   if (later_.isEmpty()) return;
   g.setFont(text_font(9));
   g.setPen(colours().rowan);
   say_centred(g, 20, later_);
   later_.clear();
+}
+
+void FlatView::set_tip(std::optional<CutterTip> tip) {
+  if (tip == tip_) return;
+  tip_ = tip;
+  update();
 }
 
 void FlatView::resizeEvent(QResizeEvent*) {

@@ -3,11 +3,13 @@
 #pragma once
 
 #include <memory>
+#include <optional>
 
 #include <QWidget>
 
 #include "app/backdrop.hpp"
 #include "app/board_painter.hpp"
+#include "app/cutter_tip.hpp"
 #include "app/workbench.hpp"
 
 namespace wren::app {
@@ -42,6 +44,10 @@ class FlatView : public QWidget {
   /// Drawings of this view that a picture can lie behind, as they are shown now.
   [[nodiscard]] virtual std::vector<PictureGround> picture_grounds() const { return {}; }
   [[nodiscard]] Backdrop& backdrop() const { return *backdrop_; }
+  /// Where the machine has its cutter now, in the frame of the part (on the bed: of the work); nothing: it does not
+  /// tell, or not of what is shown here.
+  void set_tip(std::optional<CutterTip> tip);
+  [[nodiscard]] const std::optional<CutterTip>& tip() const { return tip_; }
   /// A sentence over the next picture that is drawn.
   void say_above_later(const QString& words) { later_ = words; }
 
@@ -78,8 +84,15 @@ class FlatView : public QWidget {
     say_below(painter, words, up, Qt::AlignHCenter);
   }
 
+ protected:
+  /// Points of what is written beside the tip.
+  [[nodiscard]] virtual double tip_points() const { return 10; }
+  /// A place of that frame in the picture's own world: seen from above, unless a picture looks from elsewhere.
+  [[nodiscard]] virtual Vec2 seen(Vec3 place) const { return {place.x, place.y}; }
+
  private:
   Workbench& bench_;
+  std::optional<CutterTip> tip_;
   QTransform to_screen_;
   std::unique_ptr<Gesture> gesture_;
   Backdrop* backdrop_;

@@ -70,7 +70,8 @@ int write_templates(const std::string& file, const std::string& pdf, const std::
 
 QStringList view_names() {
   return {QStringLiteral("plan"),      QStringLiteral("side"),    QStringLiteral("solid"), QStringLiteral("bed"),
-          QStringLiteral("rehearsal"), QStringLiteral("surface"), QStringLiteral("bench")};
+          QStringLiteral("rehearsal"), QStringLiteral("surface"), QStringLiteral("bench"), QStringLiteral("rack"),
+          QStringLiteral("machine"),   QStringLiteral("runs")};
 }
 
 }  // namespace
@@ -99,9 +100,10 @@ int main(int argc, char** argv) {
                                  QStringLiteral("PDF"));
   const QCommandLineOption shot(QStringLiteral("screenshot"), QStringLiteral("Save a picture of the window and leave"),
                                 QStringLiteral("PNG"));
-  const QCommandLineOption view(QStringLiteral("view"),
-                                QStringLiteral("Picture to show: plan, side, solid, bed, rehearsal, surface, bench"),
-                                QStringLiteral("VIEW"), QStringLiteral("bench"));
+  const QCommandLineOption view(
+      QStringLiteral("view"),
+      QStringLiteral("Picture to show: plan, side, solid, bed, rehearsal, surface, bench, rack, machine, runs"),
+      QStringLiteral("VIEW"), QStringLiteral("bench"));
   const QCommandLineOption line(QStringLiteral("line"), QStringLiteral("Line of the build sheet to choose"),
                                 QStringLiteral("ID"));
   const QCommandLineOption moment(QStringLiteral("moment"), QStringLiteral("Share of the rehearsal's clock, 0 to 1"),

@@ -38,6 +38,8 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   setWindowIcon(QIcon(QStringLiteral(":/icons/upland-wren.svg")));
   QSettings settings;
   set_text_size(settings.value(QStringLiteral("window/text"), least_text_size).toDouble());
+  shop_ = new Shop(bench, shop_file(), this);
+  desk_ = new MachineDesk(this);
   sheet_ = new BuildSheetView(bench, this);
   ledger_ = new LedgerView(bench, this);
   remarks_ = new RemarksView(bench, this);
@@ -64,7 +66,7 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   column->addWidget(make_pages());
   column->addWidget(beside_, 1);
   root_->addWidget(panels);
-  step_ = new StepView(bench, root_);
+  step_ = new StepView(bench, *shop_, *desk_, root_);
   root_->addWidget(step_);
   setCentralWidget(root_);
   make_menus();
@@ -79,6 +81,9 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   statusBar()->addPermanentWidget(progress_);
   statusBar()->setSizeGripEnabled(false);
 
+  connect(desk_, &MachineDesk::ended, this, &MainWindow::run_ended);
+  connect(desk_, &MachineDesk::changed, this, &MainWindow::show_tip);
+  QTimer::singleShot(0, this, &MainWindow::take_lost_runs);
   connect(sheet_, &BuildSheetView::line_chosen, this, &MainWindow::line_chosen);
   connect(remarks_, &RemarksView::go_to, this, &MainWindow::go_to);
   connect(ledger_, &LedgerView::formula_asked, this, &MainWindow::show_formulas);
@@ -149,7 +154,8 @@ QWidget* MainWindow::make_picture() {
   row->setContentsMargins(8, 2, 8, 0);
   row->setSpacing(2);
   view_buttons_ = new QButtonGroup(this);
-  const QString names[] = {tr("Plan"), tr("Side"), tr("Solid"), tr("Bed"), tr("Rehearsal"), tr("Surface"), tr("Bench")};
+  const QString names[] = {tr("Plan"),    tr("Side"),  tr("Solid"), tr("Bed"),     tr("Rehearsal"),
+                           tr("Surface"), tr("Bench"), tr("Rack"),  tr("Machine"), tr("Run log")};
   for (const int i : {6, 0, 1, 2, 3, 4, 5}) {
     auto* button = new QPushButton(names[i], all);
     button->setObjectName(QStringLiteral("view"));
@@ -172,7 +178,15 @@ QWidget* MainWindow::make_picture() {
   });
   bed_->setAccessibleName(tr("Bed of the machine"));
   rehearsal_->setAccessibleName(tr("Rehearsal"));
-  for (QWidget* w : {static_cast<QWidget*>(bed_), static_cast<QWidget*>(rehearsal_)}) pictures_->addWidget(w);
+  rack_ = new RackView(bench_, *shop_, this);
+  machine_ = new MachineView(bench_, *shop_, this);
+  runs_ = new RunsView(bench_, *shop_, this);
+  connect(machine_, &MachineView::number_chosen, this, [this](const QString& key) {
+    go_to_number(line_for_key(bench_.sheet(), key.toStdString()), key.toStdString());
+  });
+  for (QWidget* w : {static_cast<QWidget*>(bed_), static_cast<QWidget*>(rehearsal_), static_cast<QWidget*>(rack_),
+                     static_cast<QWidget*>(machine_), static_cast<QWidget*>(runs_)})
+    pictures_->addWidget(w);
   for (const PartKind& kind : bench_.parts().kinds()) {
     own_[kind.id()] = make_pictures(kind.id(), bench_, this);
     for (const auto& [view, widget] : own_[kind.id()].views) {
@@ -215,6 +229,9 @@ QWidget* MainWindow::solid() {
 
 QWidget* MainWindow::picture_of(View view) {
   if (view == View::bench) return whole_;
+  if (view == View::rack) return rack_;
+  if (view == View::machine) return machine_;
+  if (view == View::runs) return runs_;
   if (QWidget* own = own_view(bench_.part(), view)) return own;
   return view == View::solid ? solid() : view == View::rehearsal ? rehearsal_ : static_cast<QWidget*>(bed_);
 }
@@ -223,8 +240,66 @@ void MainWindow::show_view(View view) {
   if (view == View::surface && own_view(bench_.part(), view) == nullptr) view = View::plan;
   view_ = view;
   pictures_->setCurrentWidget(picture_of(view));
-  view_buttons_->button(static_cast<int>(view))->setChecked(true);
+  // The shop's pictures have their lines on the sheet, and no button.
+  if (QAbstractButton* button = view_buttons_->button(static_cast<int>(view))) {
+    button->setChecked(true);
+  } else if (QAbstractButton* was = view_buttons_->checkedButton()) {
+    view_buttons_->setExclusive(false);
+    was->setChecked(false);
+    view_buttons_->setExclusive(true);
+  }
   lay_out();
+}
+
+void MainWindow::run_ended(const RunEnd& end) {
+  if (const auto bad = shop_->change([&](ShopBook& book) { return book.write(end.run); }))
+    return say(bench_.words(*bad), true);  // its journal stays, and is taken over at the next start
+  std::error_code ignored;
+  std::filesystem::remove(journal_folder(shop_->file()) / (end.run.id + ".journal"), ignored);
+  if (end.run.outcome != "done" || end.run.air) return;
+  for (const BuildLine& l : bench_.sheet()) {
+    if (l.side != end.run.side || part_of_line(l.id) != end.run.part) continue;
+    const std::string cut = l.id.substr(l.id.rfind('.') + 1);
+    const std::string listed = ", " + end.run.cuts + ", ";
+    if (listed.find(", " + cut + ", ") != std::string::npos && (l.state != LineState::cut || l.older))
+      bench_.mark_cut(l.id);
+  }
+}
+
+void MainWindow::show_tip() {
+  const auto tip = desk_->connected() ? desk_->state().in_work() : std::nullopt;
+  const Side* side = bed_->side();
+  const bool of_this = side != nullptr && desk_->works_on(bench_.part(), side->id);
+  bed_->set_tip(tip && of_this ? std::optional(CutterTip{*tip, tip->z}) : std::nullopt);
+  // The pictures' own frame is that of the part, which this side may show turned over.
+  std::optional<CutterTip> here;
+  if (tip && of_this) {
+    const Vec2 at = turned(side->setup.turn, side->setup.to_work.back({tip->x, tip->y}));
+    here = CutterTip{{at.x, at.y, turned_z(side->setup.turn, tip->z - side->setup.to_work.shift.z)}, tip->z};
+  }
+  for (const auto& [part, pictures] : own_)
+    for (const Look look : {Look::plan, Look::side})
+      if (const auto it = pictures.views.find(look); it != pictures.views.end())
+        if (auto* picture = qobject_cast<FlatView*>(it->second))
+          picture->set_tip(part == bench_.part() ? here : std::nullopt);
+  if (auto* solid = qobject_cast<SolidView*>(solid_)) solid->set_tip(here);
+}
+
+void MainWindow::take_lost_runs() {
+  if (!shop_->there()) return;
+  std::vector<Run> lost;
+  if (const auto bad = shop_->change([&](ShopBook& book) -> Expected<void> {
+        auto all = take_journals(journal_folder(shop_->file()), book);
+        if (!all) return tl::unexpected(all.error());
+        lost = std::move(*all);
+        return {};
+      }))
+    return say(bench_.words(*bad), true);
+  for (const Run& r : lost)
+    say(tr("A run of %1 was begun on %2, and nobody saw its end: line %3 was the last that the machine told.")
+            .arg(QString::fromStdString(r.program), QString::fromStdString(r.began))
+            .arg(r.done),
+        true);
 }
 
 void MainWindow::choose_line(const std::string& id) {
@@ -434,6 +509,16 @@ bool MainWindow::taken() {
 
 bool MainWindow::may_leave() {
   if (!ledger_->commit_typing()) say(tr("A number is refused and will not be saved"), true);
+  if (ask_ && desk_->running()) {
+    QMessageBox run(
+        QMessageBox::Warning, tr("A program runs on the machine"),
+        tr("Closing the window asks the machine to brake and stand. What stops it at once is its own stop."),
+        QMessageBox::NoButton, this);
+    QPushButton* stay = run.addButton(tr("Stay with it"), QMessageBox::RejectRole);
+    run.addButton(tr("Stop it and close"), QMessageBox::DestructiveRole);
+    run.exec();
+    if (run.clickedButton() == stay) return false;
+  }
   if (!ask_ || !bench_.history().modified()) return true;
   QMessageBox ask(QMessageBox::Question, tr("Unsaved changes"),
                   tr("Save the changes to %1?").arg(QString::fromStdString(bench_.project().name)),

@@ -15,9 +15,12 @@
 
 #include "app/bed_view.hpp"
 #include "app/bench_view.hpp"
+#include "app/machine_view.hpp"
 #include "app/panels.hpp"
 #include "app/pictures.hpp"
+#include "app/rack_view.hpp"
 #include "app/rehearsal_view.hpp"
+#include "app/runs_view.hpp"
 #include "app/step_view.hpp"
 
 namespace wren::app {
@@ -47,6 +50,11 @@ class MainWindow : public QMainWindow {
   [[nodiscard]] LedgerView* ledger() { return ledger_; }
   [[nodiscard]] BenchView* bench_view() { return whole_; }
   [[nodiscard]] StepView* step_view() { return step_; }
+  [[nodiscard]] Shop& shop() { return *shop_; }
+  [[nodiscard]] MachineDesk& desk() { return *desk_; }
+  [[nodiscard]] RackView* rack_view() { return rack_; }
+  [[nodiscard]] MachineView* machine_view() { return machine_; }
+  [[nodiscard]] RunsView* runs_view() { return runs_; }
   /// The step beside the machine in place of the desk; and back, at the same step.
   void show_step(bool on);
   [[nodiscard]] bool at_step() const;
@@ -135,7 +143,18 @@ class MainWindow : public QMainWindow {
   [[nodiscard]] QWidget* picture_of(View view);
   QWidget* solid();  // made at the first call
 
+  /// A run goes into the shop's book, and what it cut into the project's record.
+  void run_ended(const RunEnd& end);
+  void take_lost_runs();
+  /// Where the machine's cutter is, on the bed and in the plan of the part in work.
+  void show_tip();
+
   Workbench& bench_;
+  Shop* shop_ = nullptr;
+  MachineDesk* desk_ = nullptr;
+  RackView* rack_ = nullptr;
+  MachineView* machine_ = nullptr;
+  RunsView* runs_ = nullptr;
   QStackedWidget* root_ = nullptr;  // the desk, or the step
   StepView* step_ = nullptr;
   StepView* own_step_ = nullptr;  // in a window of its own

@@ -30,7 +30,8 @@ constexpr int column_count = static_cast<int>(std::size(columns));
 
 }  // namespace
 
-MaterialsDialog::MaterialsDialog(Workbench& bench, QWidget* parent) : QDialog(parent), bench_(bench) {
+MaterialsDialog::MaterialsDialog(Workbench& bench, Shop& shop, QWidget* parent)
+    : QDialog(parent), bench_(bench), shop_(shop) {
   setWindowTitle(tr("Materials"));
   resize(1000, 620);
   auto* all = new QVBoxLayout(this);
@@ -68,11 +69,13 @@ MaterialsDialog::MaterialsDialog(Workbench& bench, QWidget* parent) : QDialog(pa
   name_->setAccessibleName(tr("Name of a new material"));
   add_ = new QPushButton(tr("Add it like the chosen one"), this);
   out_ = new QPushButton(tr("Take the chosen one out"), this);
+  share_ = new QPushButton(tr("Keep it in the shop's book"), this);
   auto* done = new QPushButton(tr("Done"), this);
-  for (QPushButton* b : {add_, out_, done}) b->setAutoDefault(false);
+  for (QPushButton* b : {add_, out_, share_, done}) b->setAutoDefault(false);
   row->addWidget(name_, 1);
   row->addWidget(add_);
   row->addWidget(out_);
+  row->addWidget(share_);
   row->addStretch();
   row->addWidget(done);
   all->addLayout(row);
@@ -82,6 +85,7 @@ MaterialsDialog::MaterialsDialog(Workbench& bench, QWidget* parent) : QDialog(pa
   connect(name_, &QLineEdit::returnPressed, this, &MaterialsDialog::add);
   connect(add_, &QPushButton::clicked, this, &MaterialsDialog::add);
   connect(out_, &QPushButton::clicked, this, &MaterialsDialog::take_out);
+  connect(share_, &QPushButton::clicked, this, &MaterialsDialog::share);
   connect(done, &QPushButton::clicked, this, &QDialog::accept);
   fill();
 }
@@ -102,7 +106,7 @@ void MaterialsDialog::fill() {
   filling_ = true;
   table_->setRowCount(0);
   const QString find = filter_->text().trimmed();
-  const auto row_of = [&](const Material& m, bool mine) {
+  const auto row_of = [&](const Material& m, bool mine, const QString& whose = {}) {
     const QString words[column_count] = {
         QString::fromStdString(m.name),
         QString::fromStdString(kind_word(m.kind)),
@@ -122,16 +126,18 @@ void MaterialsDialog::fill() {
     const int row = table_->rowCount();
     table_->insertRow(row);
     for (int c = 0; c < column_count; ++c) {
-      auto* item = new QTableWidgetItem(c == 0 && mine ? words[c] + tr("  (this project's)") : words[c]);
+      auto* item = new QTableWidgetItem(c == 0 ? words[c] + whose : words[c]);
       item->setData(Qt::UserRole, words[0]);
       item->setFlags(Qt::ItemIsSelectable | Qt::ItemIsEnabled | (mine && c > 0 ? Qt::ItemIsEditable : Qt::NoItemFlags));
       table_->setItem(row, c, item);
     }
     if (m.name == was) table_->setCurrentCell(row, 0);
   };
-  for (const Material& m : bench_.project().materials) row_of(m, true);
+  for (const Material& m : bench_.project().materials) row_of(m, true, tr("  (this project's)"));
+  for (const auto& e : shop_.materials())
+    if (!e.retired && !own(e.thing.name)) row_of(e.thing, false, tr("  (the shop's)"));
   for (const Material& m : known_materials())
-    if (!own(m.name)) row_of(m, false);
+    if (!own(m.name) && !of_shop(m.name)) row_of(m, false);
   table_->resizeColumnsToContents();
   constexpr int room = 14;  // pixels between columns
   for (int c = 0; c < column_count; ++c) table_->setColumnWidth(c, table_->columnWidth(c) + room);
@@ -142,9 +148,12 @@ void MaterialsDialog::fill() {
 void MaterialsDialog::choose() {
   if (filling_) return;
   const std::string name = chosen();
-  const auto m = find_material(bench_.project().materials, name);
+  const auto shops = own(name) ? std::nullopt : of_shop(name);
+  const auto m = shops ? Expected<Material>(*shops) : find_material(bench_.project().materials, name);
   add_->setEnabled(m.has_value());
   out_->setEnabled(own(name));
+  share_->setEnabled(shop_.there() && (own(name) || shops));
+  share_->setText(shops ? tr("Take the shop's into this project") : tr("Keep it in the shop's book"));
   if (!m) return say(tr("Choose the one that a new material is like."), false);
   const char* dust = dust_words(m->dust);
   say(tr("%1: %2%3")
@@ -167,7 +176,9 @@ void MaterialsDialog::add() {
     name_->setFocus();
     return say(tr("Give the new one a name."), true);
   }
-  auto made = material_like(bench_.project().materials, name.toStdString(), like);
+  Materials known = bench_.project().materials;
+  if (const auto shops = own(like) ? std::nullopt : of_shop(like)) known.push_back(*shops);
+  auto made = material_like(known, name.toStdString(), like);
   if (!made) return say(QString::fromStdString(made.error().text()), true);
   Materials all = bench_.project().materials;
   all.push_back(std::move(*made));
@@ -191,6 +202,29 @@ void MaterialsDialog::take_out() {
   if (const auto bad = bench_.change_materials(std::move(all), "Take out " + name))
     return say(QString::fromStdString(bad->text()), true);
   fill();
+}
+
+std::optional<Material> MaterialsDialog::of_shop(const std::string& name) const {
+  for (const auto& e : shop_.materials())
+    if (!e.retired && e.thing.name == name) return e.thing;
+  return {};
+}
+
+void MaterialsDialog::share() {
+  const std::string name = chosen();
+  std::optional<Problem> bad;
+  if (own(name)) {
+    const auto material = find_material(bench_.project().materials, name);
+    if (!material) return;
+    bad = shop_.change([&](ShopBook& book) { return book.put(*material, Shop::told()); });
+    if (!bad) say(tr("'%1' is the shop's as well.").arg(QString::fromStdString(name)), false);
+  } else if (const auto material = of_shop(name)) {
+    Materials all = bench_.project().materials;
+    bad = take_material(all, *material);
+    if (!bad) bad = bench_.change_materials(std::move(all), "Take " + name + " from the shop");
+    if (!bad) fill();
+  }
+  if (bad) say(QString::fromStdString(bad->text()), true);
 }
 
 void MaterialsDialog::edited(QTableWidgetItem* item) {

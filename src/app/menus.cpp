@@ -103,8 +103,11 @@ void MainWindow::make_menus() {
     if (taken()) spoiled();
   });
   work->addSeparator();
+  add(work, tr("The shop's rac&k"), QKeySequence(QStringLiteral("Ctrl+Shift+K")), [this] { choose_line("rack"); });
+  add(work, tr("The machin&e"), {}, [this] { choose_line("machine"); });
+  add(work, tr("R&un log"), QKeySequence(QStringLiteral("Ctrl+Shift+J")), [this] { choose_line("runs"); });
   add(work, tr("Mater&ials…"), QKeySequence(QStringLiteral("Ctrl+Shift+M")), [this] {
-    if (taken()) MaterialsDialog(bench_, this).exec();
+    if (taken()) MaterialsDialog(bench_, *shop_, this).exec();
   });
   add(work, tr("My h&ardware…"), {}, [this] {
     if (taken()) HardwareDialog(bench_, this).exec();
@@ -177,7 +180,7 @@ void MainWindow::make_views_menu() {
 
 void MainWindow::step_window() {
   if (own_step_ == nullptr) {
-    own_step_ = new StepView(bench_, this);
+    own_step_ = new StepView(bench_, *shop_, *desk_, this);
     own_step_->setWindowFlag(Qt::Window);
     own_step_->setWindowTitle(tr("Step at the machine, Upland Wren"));
     connect(own_step_, &StepView::leave, own_step_, &QWidget::hide);

@@ -61,6 +61,7 @@ class NeckSideView : public NeckPicture {
   [[nodiscard]] std::unique_ptr<Gesture> gesture_at(QPointF at) override;
   void hover(QPointF at) override;
   void keyPressEvent(QKeyEvent*) override;
+  [[nodiscard]] Vec2 seen(Vec3 place) const override { return {place.x, place.z * stretch_}; }
   [[nodiscard]] QMarginsF margins() const override { return {48, 44, 48, 190}; }
 
  private:

@@ -1,5 +1,7 @@
 #include "app/paper.hpp"
 
+#include <fmt/format.h>
+
 #include "app/paper_page.hpp"
 #include "app/pictures.hpp"
 
@@ -97,7 +99,7 @@ void print_run_sheet(QPagedPaintDevice& device, const SheetOf& of, const QString
       for (const Side& s : piece.sides)
         if (s.id == side.id) draw_side(page, followed, planned, s);
     int number = 0;
-    for (const auto& step : side.alignment) bulleted(page, std::to_string(++number) + "  " + step);
+    for (const auto& step : side.alignment) bulleted(page, fmt::to_string(++number) + "  " + step);
     page.down(1);
     for (const RunStep& step : side.steps) draw_step(page, step);
     for (const auto& after : side.after) bulleted(page, after);

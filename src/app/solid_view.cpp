@@ -153,6 +153,7 @@ void SolidView::paintGL() {
   glEnable(GL_MULTISAMPLE);
   glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
   if (stale_) upload();
+  std::optional<QPointF> tip;
   if (count_ > 0) {
     // A long thing fills the width; a wide one must fit the height as well.
     const auto size = std::max(high_.x() - low_.x(), 2.0F * (high_.y() - low_.y()));
@@ -174,8 +175,18 @@ void SolidView::paintGL() {
     glDrawArrays(GL_TRIANGLES, 0, count_);
     array_.release();
     program_.release();
+    if (tip_) {
+      // Seen through the solid: where it is matters more than what hides it.
+      const QVector3D p = view.map(
+          QVector3D(static_cast<float>(tip_->at.x), static_cast<float>(tip_->at.y), static_cast<float>(tip_->at.z)));
+      tip = QPointF((double{p.x()} + 1) * width() / 2, (1 - double{p.y()}) * height() / 2);
+    }
   }
   QPainter g(this);
+  if (tip) {
+    g.setRenderHint(QPainter::Antialiasing);
+    draw_cutter_tip(g, *tip, tip_->over_zero);
+  }
   g.setFont(text_font(8.5));
   g.setPen(colours().faint);
   const Problem* why = bench_.problem(bench_.part());
@@ -183,6 +194,12 @@ void SolidView::paintGL() {
              count_ > 0       ? tr("Drag to turn, wheel for distance, arrow keys too. B: from the back.")
              : why != nullptr ? bench_.words(*why)
                               : tr("This part has no solid of its own."));
+}
+
+void SolidView::set_tip(std::optional<CutterTip> tip) {
+  if (tip == tip_) return;
+  tip_ = tip;
+  update();
 }
 
 void SolidView::mousePressEvent(QMouseEvent* event) { last_ = event->position(); }

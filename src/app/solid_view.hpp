@@ -8,6 +8,7 @@
 #include <QOpenGLVertexArrayObject>
 #include <QOpenGLWidget>
 
+#include "app/cutter_tip.hpp"
 #include "app/workbench.hpp"
 
 namespace wren::app {
@@ -31,6 +32,8 @@ class SolidView : public QOpenGLWidget, protected QOpenGLFunctions_3_3_Core {
  public:
   explicit SolidView(Workbench& bench, QWidget* parent = nullptr);
   ~SolidView() override;
+  /// Where the machine has its cutter now, frame of the part.
+  void set_tip(std::optional<CutterTip> tip);
 
  protected:
   void initializeGL() override;
@@ -48,6 +51,7 @@ class SolidView : public QOpenGLWidget, protected QOpenGLFunctions_3_3_Core {
   QOpenGLVertexArrayObject array_;
   int count_ = 0;
   bool stale_ = true;
+  std::optional<CutterTip> tip_;
   QPointF last_;
   double turn_ = -9;
   double tilt_ = 42;

@@ -1,18 +1,20 @@
 #include "app/step_view.hpp"
 
-#include <QDialog>
-#include <QDialogButtonBox>
-#include <QFormLayout>
+#include <algorithm>
+
 #include <QHBoxLayout>
 #include <QKeyEvent>
-#include <QListWidget>
-#include <QPlainTextEdit>
 #include <QScrollArea>
 #include <QVBoxLayout>
 
-#include "app/fields.hpp"
+#include "app/connect_dialog.hpp"
+#include "app/cutter_change_dialog.hpp"
+#include "app/measure_dialog.hpp"
+#include "app/not_right_dialog.hpp"
+#include "app/preflight_dialog.hpp"
 #include "app/theme.hpp"
 #include "app/words.hpp"
+#include "core/job/program_folder.hpp"
 
 namespace wren::app {
 namespace {
@@ -45,7 +47,8 @@ QString clock_text(qint64 seconds) {
 
 }  // namespace
 
-StepView::StepView(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(bench) {
+StepView::StepView(Workbench& bench, Shop& shop, MachineDesk& desk, QWidget* parent)
+    : QWidget(parent), bench_(bench), shop_(shop), desk_(desk) {
   setObjectName(QStringLiteral("step"));
   setAccessibleName(tr("The step at the machine"));
   setFocusPolicy(Qt::StrongFocus);
@@ -90,6 +93,10 @@ StepView::StepView(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(
   middle->addWidget(scroll, 3);
   middle->addWidget(bed_, 2);
   column->addLayout(middle, 1);
+  told_ = new QLabel(this);
+  told_->setWordWrap(true);
+  told_->setAccessibleName(tr("What the machine tells"));
+  column->addWidget(told_);
   row_ = new QGridLayout;
   row_->setSpacing(8);
   const auto button = [&](const QString& text, auto slot) {
@@ -116,7 +123,36 @@ StepView::StepView(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(
   button(tr("Not right…"), [this] { not_right(); });
   after_ = button(QStringLiteral("›"), [this] { go(1); });
   after_->setAccessibleName(tr("Step after"));
+  machine_ = button(tr("Machine…"), [this] { machine(); });
+  run_ = button(tr("Run…"), [this] { run(); });
+  hold_ = button(tr("Hold"), [this] {
+    const std::string& word = desk_.state().word;
+    if (desk_.view().change_to != 0 && running_program_) {
+      CutterChangeDialog(bench_, desk_, *running_program_, this).exec();
+      return;
+    }
+    if (word == "held" || word == "waiting")
+      desk_.controls().resume();
+    else
+      desk_.controls().hold();
+  });
+  stop_ = button(tr("Stop"), [this] { desk_.controls().stop(); });
+  const auto feed = [this](double by) {
+    feed_ = std::clamp(feed_ + by, 10.0, 200.0);
+    desk_.controls().feed(feed_);
+  };
+  slower_ = button(tr("Slower"), [feed] { feed(-10); });
+  faster_ = button(tr("Faster"), [feed] { feed(10); });
   button(tr("To the desk"), [this] { Q_EMIT leave(); });
+  connect(&desk_, &MachineDesk::changed, this, &StepView::machine_told);
+  connect(&desk_, &MachineDesk::said, this, [this](const QString& words, bool bad) {
+    told_->setStyleSheet(QStringLiteral("color: %1").arg((bad ? colours().rowan : colours().ink).name()));
+    told_->setText(words);
+  });
+  connect(&desk_, &MachineDesk::ended, this, [this] {
+    feed_ = 100;
+    refresh();
+  });
   column->addLayout(row_);
   second_.setInterval(1000);
   connect(&second_, &QTimer::timeout, this, &StepView::tick);
@@ -129,18 +165,28 @@ StepView::StepView(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(
 
 void StepView::resizeEvent(QResizeEvent* event) {
   QWidget::resizeEvent(event);
+  lay_buttons();
+}
+
+void StepView::lay_buttons() {
   // As many rows of buttons as the width asks for: none is made smaller.
   int widest = 0;
   int all = 0;
-  for (const QPushButton* b : buttons_) {
+  std::vector<QPushButton*> shown;
+  for (QPushButton* b : buttons_)
+    if (!b->isHidden()) shown.push_back(b);
+  for (const QPushButton* b : shown) {
     widest = std::max(widest, b->sizeHint().width());
     all += b->sizeHint().width() + row_->horizontalSpacing();
   }
   const int room = width() - 28;
-  const int columns = all <= room ? static_cast<int>(buttons_.size()) : std::max(2, room / (widest + 8));
+  const int most = all <= room ? static_cast<int>(shown.size()) : std::max(2, room / (widest + 8));
+  // Rows of one length, as far as that goes.
+  const int rows = (static_cast<int>(shown.size()) + most - 1) / most;
+  const int columns = (static_cast<int>(shown.size()) + rows - 1) / std::max(1, rows);
   for (QPushButton* b : buttons_) row_->removeWidget(b);
-  for (std::size_t i = 0; i < buttons_.size(); ++i)
-    row_->addWidget(buttons_[i], static_cast<int>(i) / columns, static_cast<int>(i) % columns);
+  for (std::size_t i = 0; i < shown.size(); ++i)
+    row_->addWidget(shown[i], static_cast<int>(i) / columns, static_cast<int>(i) % columns);
   bed_->setVisible(width() > 900);
 }
 
@@ -240,6 +286,11 @@ void StepView::show_step() {
   text +=
       tr("<p>Stick out %1, collet %2<br>%3</p>")
           .arg(QString::fromStdString(s.stickout), QString::fromStdString(s.collet), QString::fromStdString(s.speeds));
+  // What runs of this cutter at these cuts have really taken corrects the plan.
+  const std::string cut = s.lines.empty() ? std::string() : s.lines.front().substr(s.lines.front().rfind('.') + 1);
+  if (const auto pace = pace_of(shop_.paces(), s.cutter, cut))
+    text += tr("<p>Planned %1; by %n run(s) it takes %2</p>", nullptr, pace->runs)
+                .arg(work_time(s.seconds), work_time(s.seconds * pace->ratio()));
   text += lines_of_words(tr("Caution"), s.caution);
   text += lines_of_words(tr("Lay the wood, find zero"), s.place);
   text += lines_of_words(tr("Before"), s.before);
@@ -249,10 +300,107 @@ void StepView::show_step() {
   cut_->setText(s.cut ? tr("Not cut") : tr("Cut"));
   cut_->setAccessibleDescription(s.cut ? tr("It was not cut after all") : tr("This program has been run"));
   bed_->set_side(s.side);
+  machine_told();
   tick();
 }
 
+void StepView::machine_told() {
+  const bool connected = desk_.connected(), running = desk_.running();
+  const bool there = at_ < steps_.size();
+  std::vector<bool> were;
+  for (const QPushButton* b : buttons_) were.push_back(b->isHidden());
+  // What a run does not need is out of the way of a hand that wants to stop it.
+  for (QPushButton* b : {before_, after_, cut_, machine_}) b->setHidden(running);
+  start_->setHidden(connected);
+  run_->setHidden(!connected || running);
+  for (QPushButton* b : {hold_, stop_}) b->setHidden(!running);
+  for (QPushButton* b : {slower_, faster_}) b->setHidden(!running || !desk_.tells_lines());
+  run_->setEnabled(there && !desk_.busy());
+  machine_->setText(connected ? tr("Machine ✓") : tr("Machine…"));
+  const MachineState& s = desk_.state();
+  hold_->setText(running && desk_.view().change_to != 0    ? tr("Cutter…")
+                 : s.word == "held" || s.word == "waiting" ? tr("Go on")
+                                                           : tr("Hold"));
+  for (std::size_t i = 0; i < buttons_.size(); ++i)
+    if (were[i] != buttons_[i]->isHidden()) {
+      lay_buttons();
+      break;
+    }
+  QString place;
+  bool placed = false;
+  if (connected)
+    if (const auto tip = s.in_work()) {
+      place = tr("; x %1 y %2 z %3").arg(tip->x, 0, 'f', 2).arg(tip->y, 0, 'f', 2).arg(tip->z, 0, 'f', 2);
+      bed_->set_tip(CutterTip{*tip, tip->z});
+      placed = true;
+    }
+  if (!placed) bed_->set_tip(std::nullopt);
+  if (!running) {
+    if (connected && !desk_.busy() && s.word != "idle" && !s.word.empty()) {
+      told_->setStyleSheet({});
+      told_->setText(tr("The machine is %1%2.")
+                         .arg(QString::fromStdString(s.word),
+                              s.why.empty() ? QString() : QStringLiteral(": ") + QString::fromStdString(s.why)));
+    }
+    return;
+  }
+  const RunView& v = desk_.view();
+  const Palette& p = colours();
+  const bool stands = s.word == "held" || s.word == "waiting" || s.word == "holding";
+  say_far(state_, s.word == "waiting" ? tr("YOUR HAND") : stands ? tr("HELD") : tr("RUNNING"));
+  state_->setStyleSheet(QStringLiteral("QLabel { background: %1; color: %2; padding: 0 12px; border-radius: 6px; }")
+                            .arg((stands ? p.gorse : p.lichen).name(), p.paper.name()));
+  say_far(clock_, v.left > 0 ? tr("%1, %2 left").arg(clock_text(static_cast<qint64>(v.seconds)), work_time(v.left))
+                             : clock_text(static_cast<qint64>(v.seconds)));
+  QString words = QString::fromStdString(v.words);
+  words += place;
+  if (v.told_bad) words += QStringLiteral("; ") + QString::fromStdString(v.told);
+  if (s.feed_percent) words += tr("; feed %1 %").arg(*s.feed_percent, 0, 'f', 0);
+  if (desk_.may_sleep()) words += tr("; nothing here keeps this computer awake meanwhile: see to it");
+  words += tr(". What stops it at once is the machine's own stop, within your hand's reach.");
+  told_->setStyleSheet({});
+  told_->setText(words);
+}
+
+void StepView::machine() {
+  if (desk_.connected()) {
+    desk_.leave();
+    told_->setText(tr("The machine is let go."));
+    return;
+  }
+  ConnectDialog dialog(shop_, this);
+  if (dialog.exec() != QDialog::Accepted) return;
+  const ShopMachine machine = dialog.machine();
+  desk_.connect_to(machine.address, machine.baud, machine.talk);
+}
+
+void StepView::run() {
+  if (at_ >= steps_.size() || !desk_.connected() || desk_.running()) return;
+  const auto refuse = [this](const QString& words) {
+    told_->setStyleSheet(QStringLiteral("color: %1").arg(colours().rowan.name()));
+    told_->setText(words);
+  };
+  const std::string& folder = bench_.project().record.folder;
+  if (folder.empty()) return refuse(tr("The programs were not written yet: write them at the desk first."));
+  if (!shop_.there())
+    return refuse(tr("Runs are kept in the shop's book, and there is none yet: begin one at the rack."));
+  auto program =
+      program_at_hand(folder_with_manifest(folder, bench_.part()) / std::filesystem::path(steps_[at_].file).filename());
+  if (!program) return refuse(bench_.words(program.error()));
+  const auto sets = bench_.written_sets().find(bench_.part());
+  if (sets != bench_.written_sets().end() &&
+      sets->second.fingerprint != bench_.followed().fingerprints.at(bench_.part()))
+    return refuse(tr("The programs in the folder are of other numbers than those of now: write them again."));
+  PreflightDialog dialog(bench_, shop_, desk_, std::move(*program), this);
+  dialog.setObjectName(QStringLiteral("step"));
+  if (dialog.exec() != QDialog::Accepted || !dialog.request()) return;
+  feed_ = 100;
+  running_program_ = dialog.program().entry;
+  desk_.run(*dialog.request());
+}
+
 void StepView::tick() {
+  if (desk_.running()) return;
   const bool there = at_ < steps_.size();
   const bool mine = running_.isValid() && clocked_ == line();
   const QString whole = there ? work_time(steps_[at_].seconds) : QString();
@@ -275,122 +423,16 @@ void StepView::cut() {
 }
 
 void StepView::measure() {
-  // Whatever the part's lines let be measured, each beside what was designed.
-  std::vector<LedgerLine> asked;
-  const auto ledger = bench_.ledger_lines();
-  for (const BuildLine& l : bench_.sheet()) {
-    if (part_of_line(l.id) != bench_.part()) continue;
-    for (const LedgerLine& n : lines_of(l, ledger))
-      if (n.editable && (n.key.starts_with("measured.") || n.key.ends_with(".measured_width")) &&
-          std::none_of(asked.begin(), asked.end(), [&](const LedgerLine& a) { return a.key == n.key; }))
-        asked.push_back(n);
-  }
-  QDialog dialog(this);
-  dialog.setObjectName(QStringLiteral("step"));
-  dialog.setWindowTitle(tr("Measure"));
-  auto* column = new QVBoxLayout(&dialog);
-  auto* trouble = new QLabel(&dialog);
-  trouble->setWordWrap(true);
-  auto* form = new QFormLayout;
-  std::vector<std::pair<LedgerLine, QLineEdit*>> fields;
-  for (const LedgerLine& n : asked) {
-    auto* edit = new QLineEdit(&dialog);
-    const bool known = !std::holds_alternative<std::monostate>(n.value);
-    if (known) edit->setText(shown_value(n, bench_.units()));
-    edit->setAccessibleName(QString::fromStdString(n.label));
-    QString designed;
-    for (const LedgerLine& d : ledger)
-      if ("measured." + d.key == n.key) designed = tr(" (designed %1)").arg(shown_value(d, bench_.units()));
-    edit->setPlaceholderText(tr("not measured"));
-    form->addRow(QString::fromStdString(n.label) + designed, edit);
-    fields.emplace_back(n, edit);
-  }
-  if (asked.empty()) form->addRow(new QLabel(tr("Nothing of this part stands in for a designed number."), &dialog));
-  column->addLayout(form);
-  column->addWidget(trouble);
-  auto* keep = new QPushButton(tr("Keep what was measured"), &dialog);
-  keep->setObjectName(QStringLiteral("main"));
-  connect(keep, &QPushButton::clicked, &dialog, [&] {
-    std::vector<std::pair<std::string, std::string>> edits;
-    for (const auto& [n, edit] : fields)
-      if (edit->isModified())
-        edits.emplace_back(n.key, edit->text().trimmed().isEmpty() ? "none" : edit->text().toStdString());
-    if (!edits.empty())
-      if (const auto bad = bench_.edit(edits, tr("Enter what was measured").toStdString())) {
-        trouble->setStyleSheet(QStringLiteral("color: %1").arg(colours().rowan.name()));
-        trouble->setText(bench_.words(*bad));
-        return;
-      }
-    dialog.accept();
-  });
-  column->addWidget(keep, 0, Qt::AlignRight);
-  dialog.exec();
+  MeasureDialog(bench_, desk_, at_ < steps_.size() ? &steps_[at_] : nullptr, this).exec();
   refresh();
 }
 
 void StepView::not_right() {
   if (at_ >= steps_.size()) return;
-  const HandStep step = steps_[at_];
-  QDialog dialog(this);
-  dialog.setObjectName(QStringLiteral("step"));
-  dialog.setWindowTitle(tr("Not right"));
-  dialog.resize(700, 560);
-  auto* column = new QVBoxLayout(&dialog);
-  auto* head = new QLabel(tr("What is not right with %1?").arg(QString::fromStdString(step.title)), &dialog);
-  head->setWordWrap(true);
-  column->addWidget(head);
-  auto* note = new QPlainTextEdit(&dialog);
-  note->setAccessibleName(tr("Note"));
-  note->setPlaceholderText(tr("0.3 too deep at the treble side"));
-  column->addWidget(note, 1);
-  auto* which = new QLabel(tr("A number to change at the desk:"), &dialog);
-  column->addWidget(which);
-  auto* list = new QListWidget(&dialog);
-  list->setAccessibleName(tr("Numbers of this step"));
-  const auto ledger = bench_.ledger_lines();
-  for (const BuildLine& l : bench_.sheet())
-    if (std::find(step.lines.begin(), step.lines.end(), l.id) != step.lines.end())
-      for (const LedgerLine& n : lines_of(l, ledger))
-        if (n.editable) {
-          auto* item = new QListWidgetItem(
-              tr("%1: %2").arg(QString::fromStdString(n.label), shown_value(n, bench_.units())), list);
-          item->setData(Qt::UserRole, QString::fromStdString(n.key));
-        }
-  column->addWidget(list, 2);
-  auto* row = new QHBoxLayout;
-  auto* keep = new QPushButton(tr("Keep the note"), &dialog);
-  keep->setObjectName(QStringLiteral("main"));
-  auto* go = new QPushButton(tr("Keep it and go to the number"), &dialog);
-  go->setEnabled(false);
-  connect(list, &QListWidget::currentItemChanged, go, [go](QListWidgetItem* item) { go->setEnabled(item != nullptr); });
-  row->addWidget(keep);
-  row->addWidget(go);
-  column->addLayout(row);
-  QString key;
-  const auto take = [&] {
-    if (const QString words = note->toPlainText().trimmed(); !words.isEmpty()) {
-      std::string notes = bench_.project().notes;
-      if (!notes.empty()) notes += "; ";
-      notes += Workbench::today() + ", " + bench_.kind().title() + ", " + step.placement + ", " + step.title + ": " +
-               words.toStdString();
-      std::replace(notes.begin(), notes.end(), '\n', ' ');
-      if (const auto bad = bench_.edit({{"project.notes", notes}}, tr("Note at the machine").toStdString())) {
-        head->setText(bench_.words(*bad));
-        return false;
-      }
-    }
-    return true;
-  };
-  connect(keep, &QPushButton::clicked, &dialog, [&] {
-    if (take()) dialog.accept();
-  });
-  connect(go, &QPushButton::clicked, &dialog, [&] {
-    if (!take()) return;
-    key = list->currentItem()->data(Qt::UserRole).toString();
-    dialog.accept();
-  });
+  if (desk_.running()) desk_.controls().remark(tr("something was seen to be not right").toStdString());
+  NotRightDialog dialog(bench_, desk_, steps_[at_], this);
   dialog.exec();
-  if (!key.isEmpty()) Q_EMIT key_wanted(key);
+  if (!dialog.key().isEmpty()) Q_EMIT key_wanted(dialog.key());
 }
 
 void StepView::keyPressEvent(QKeyEvent* event) {

@@ -10,6 +10,7 @@
 #include <QWidget>
 
 #include "app/bed_view.hpp"
+#include "app/machine_desk.hpp"
 #include "core/job/hand_step.hpp"
 
 namespace wren::app {
@@ -17,7 +18,7 @@ namespace wren::app {
 class StepView : public QWidget {
   Q_OBJECT
  public:
-  explicit StepView(Workbench& bench, QWidget* parent = nullptr);
+  StepView(Workbench& bench, Shop& shop, MachineDesk& desk, QWidget* parent = nullptr);
   /// The step that makes this line of the build sheet; the first one not cut where it makes none.
   void show_line(const std::string& line);
   /// The line of the step shown; empty where nothing is planned.
@@ -41,7 +42,13 @@ class StepView : public QWidget {
   void measure();
   void not_right();
   void tick();
+  void machine();
+  void run();
+  void machine_told();
+  void lay_buttons();
   Workbench& bench_;
+  Shop& shop_;
+  MachineDesk& desk_;
   std::vector<HandStep> steps_;
   std::size_t at_ = 0;
   std::string wanted_;
@@ -55,6 +62,15 @@ class StepView : public QWidget {
   QPushButton* cut_;
   QPushButton* before_;
   QPushButton* after_;
+  QLabel* told_;  // what the machine tells
+  QPushButton* machine_;
+  QPushButton* run_;
+  QPushButton* hold_;
+  QPushButton* stop_;
+  QPushButton* slower_;
+  QPushButton* faster_;
+  double feed_ = 100;
+  std::optional<ManifestEntry> running_program_;
   std::vector<QPushButton*> buttons_;
   QGridLayout* row_;
   QElapsedTimer running_;

@@ -139,7 +139,7 @@ QString style_sheet() {
     QComboBox::drop-down { border: none; width: 18px; } QComboBox::down-arrow { image: url(:/icons/down-@mode.svg); width: 9px; height: 9px; }
     QComboBox QAbstractItemView { background: @paper; border: 1px solid @hair; selection-background-color: @soft; selection-color: @ink; }
     QPushButton { background: @paper; border: 1px solid @hair; border-radius: 4px; padding: 4px 12px; } QPushButton:hover { border-color: @heather; } QPushButton:focus { border: 1px solid @heather; }
-    QPushButton:disabled { color: @faint; } QPushButton#main, QFrame#sheet QPushButton#main, QWidget#step QPushButton#main { background: @heather; color: @paper; border-color: @heather; font-weight: 600; } QPushButton#main:focus, QFrame#sheet QPushButton#main:focus { border: 2px solid @ink; } QPushButton#main:disabled, QFrame#sheet QPushButton#main:disabled { background: @hair; border-color: @hair; color: @faint; }
+    QPushButton:disabled { color: @faint; } QPushButton#main, QFrame#sheet QPushButton#main, QWidget#step QPushButton#main { background: @heather; color: @paper; border-color: @heather; font-weight: 600; } QPushButton#main:focus, QFrame#sheet QPushButton#main:focus { border: 2px solid @ink; } QPushButton#main:disabled, QFrame#sheet QPushButton#main:disabled, QWidget#step QPushButton#main:disabled { background: @hair; border-color: @hair; color: @faint; }
     QPushButton#repair { padding: 2px 9px; font-size: @0.92pt; color: @heather; } QPushButton#view { border: none; border-bottom: 2px solid transparent; border-radius: 0; background: transparent; padding: 4px 9px; }
     QPushButton#view:checked { border-bottom: 2px solid @heather; font-weight: 600; } QPushButton#view:focus { color: @heather; }
     QToolTip { background: @paper; color: @ink; border: 1px solid @hair; padding: 4px; }
@@ -150,7 +150,7 @@ QString style_sheet() {
     QTableWidget::item:selected, QListWidget::item:selected { background: @soft; color: @ink; }
     QStatusBar { background: @ground; border-top: 1px solid @hair; color: @faint; }
     QCheckBox::indicator { width: 15px; height: 15px; border: 1px solid @faint; border-radius: 3px; background: @ground; } QCheckBox::indicator:checked { background: @heather; border-color: @heather; } QCheckBox:focus { color: @heather; }
-    QWidget#step, QWidget#step QWidget { background: @paper; } QWidget#step QLabel { font-size: @step24pt; } QWidget#step QLabel#far { font-size: @far39pt; font-weight: 600; } QWidget#step QPushButton { font-size: @step24pt; min-height: @touch; padding: 4px 22px; }
+    QWidget#step, QWidget#step QWidget { background: @paper; } QWidget#step QLabel { font-size: @step24pt; } QWidget#step QLabel#far { font-size: @far39pt; font-weight: 600; } QWidget#step QLineEdit, QWidget#step QComboBox, QWidget#step QCheckBox { font-size: @step24pt; } QWidget#step QCheckBox::indicator { width: 30px; height: 30px; } QWidget#step QPushButton { font-size: @step24pt; min-height: @touch; padding: 4px 22px; }
   )");
   const std::pair<const char*, QColor> names[] = {
       {"@ground", p.ground}, {"@paper", p.paper},     {"@ink", p.ink},           {"@faint", p.faint},

@@ -171,7 +171,7 @@ void SideView::keyPressEvent(QKeyEvent* event) {
 }
 
 void SideView::hover(QPointF at) {
-  at_x_ = world(at).x;
+  if (at.y() < height() - 176) at_x_ = world(at).x;  // below is the section: the knife stays
   update();
 }
 
@@ -233,11 +233,9 @@ void SideView::draw(QPainter& g) {
   draw_section(g, *d);
 }
 
-void SideView::draw_section(QPainter& g, const BoardDesign& d) {
-  const Palette& p = colours();
-  const Fretboard& b = d.board;
+std::optional<QTransform> SideView::section_to_screen(const Fretboard& b) const {
   const auto span = crossing(b.corners, {at_x_, 0}, {0, 1});
-  if (!span) return;
+  if (!span) return {};
   const QRectF room(44, height() - 150, width() - 88, 96);
   const double stretch = 4;
   const double k =
@@ -246,6 +244,24 @@ void SideView::draw_section(QPainter& g, const BoardDesign& d) {
   t.translate(room.center().x(), room.bottom());
   t.scale(k, -k * stretch);
   t.translate(-(span->low + span->high) / 2, 0);
+  return t;
+}
+
+std::vector<PictureGround> SideView::picture_grounds() const {
+  std::vector<PictureGround> out{{BoardDesign::part, "side", 0, QTransform::fromScale(1, stretch_) * to_screen(),
+                                  QRectF(0, 0, width(), height() - 176)}};
+  if (const auto d = board_design(bench()))
+    if (const auto across = section_to_screen(d->board))
+      out.push_back({BoardDesign::part, "section", at_x_, *across, QRectF(0, height() - 176, width(), 176)});
+  return out;
+}
+
+void SideView::draw_section(QPainter& g, const BoardDesign& d) {
+  const Palette& p = colours();
+  const Fretboard& b = d.board;
+  const auto span = crossing(b.corners, {at_x_, 0}, {0, 1});
+  if (!span) return;
+  const QTransform t = *section_to_screen(b);
   QPolygonF top;
   const FretLine* near = &b.frets.front();
   for (const FretLine& f : b.frets)

@@ -35,9 +35,7 @@ class SideView : public FlatView {
   SideView(Workbench& bench, QWidget* parent = nullptr);
   void set_stretch(double stretch);
   [[nodiscard]] double stretch() const { return stretch_; }
-  [[nodiscard]] std::vector<PictureGround> picture_grounds() const override {
-    return {{BoardDesign::part, "side", 0, QTransform::fromScale(1, stretch_) * to_screen(), {}}};
-  }
+  [[nodiscard]] std::vector<PictureGround> picture_grounds() const override;
 
  protected:
   [[nodiscard]] std::string part() const override { return BoardDesign::part; }
@@ -45,10 +43,13 @@ class SideView : public FlatView {
   void draw(QPainter& painter) override;
   void hover(QPointF at) override;
   void keyPressEvent(QKeyEvent*) override;
+  [[nodiscard]] Vec2 seen(Vec3 place) const override { return {place.x, place.z * stretch_}; }
   [[nodiscard]] QMarginsF margins() const override { return {44, 56, 84, 176}; }
 
  private:
   void draw_section(QPainter& g, const BoardDesign& d);
+  /// How the section across comes to the screen, heights four times; nothing where there is no board.
+  [[nodiscard]] std::optional<QTransform> section_to_screen(const Fretboard& board) const;
   double stretch_ = 8;
   double at_x_ = 318;
 };

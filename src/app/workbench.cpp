@@ -66,7 +66,10 @@ std::vector<const Planned*> Workbench::all_shown() const {
 }
 
 std::vector<BuildLine> Workbench::sheet() const {
-  if (!worked_.sheet) worked_.sheet = build_sheet(parts_, *followed_, *cache_, all_shown(), written_);
+  if (!worked_.sheet) {
+    worked_.sheet = build_sheet(parts_, *followed_, *cache_, all_shown(), written_);
+    by_pace(*worked_.sheet, paces_);
+  }
   return *worked_.sheet;
 }
 
@@ -113,6 +116,7 @@ std::vector<Remark> Workbench::remarks() const {
   std::vector<Remark> out = remarks_of(kind(), *followed_, planned(part_).get());
   if (const auto p = proof(part_))
     for (Remark& r : p->remarks(part_)) out.push_back(std::move(r));
+  out.insert(out.end(), more_remarks_.begin(), more_remarks_.end());
   std::stable_sort(out.begin(), out.end(), [](const Remark& a, const Remark& b) { return a.weight < b.weight; });
   return out;
 }
@@ -188,6 +192,30 @@ std::optional<Problem> Workbench::change_materials(Materials materials, const st
   return {};
 }
 
+std::optional<Problem> Workbench::change_rack(Rack rack, const std::string& name) {
+  Project next = project();
+  next.rack = std::move(rack);
+  if (auto bad = would_not_come_back(parts_.book(), next, &project())) return bad;
+  change(std::move(next), name, {});
+  return {};
+}
+
+std::optional<Problem> Workbench::change_machine(Machine machine, const std::string& name) {
+  Project next = project();
+  next.machine = std::move(machine);
+  if (auto bad = would_not_come_back(parts_.book(), next, &project())) return bad;
+  change(std::move(next), name, {});
+  return {};
+}
+
+void Workbench::set_more_remarks(std::vector<Remark> remarks) { more_remarks_ = std::move(remarks); }
+
+void Workbench::set_paces(std::vector<Pace> paces) {
+  paces_ = std::move(paces);
+  worked_.sheet.reset();
+  worked_.overview.reset();
+}
+
 std::optional<Problem> Workbench::change_pictures(std::vector<PlacedPicture> pictures, const std::string& name,
                                                   const std::string& mark) {
   Project next = project();
@@ -211,6 +239,10 @@ std::optional<Problem> Workbench::edit(const std::string& key, const std::string
 
 std::optional<Problem> Workbench::edit(const std::vector<std::pair<std::string, std::string>>& edits,
                                        const std::string& name, const std::string& mark, bool mm) {
+  if (edits.size() == 1 && edits.front().first.starts_with("shop.")) {
+    Q_EMIT shop_asked(QString::fromStdString(edits.front().first), QString::fromStdString(edits.front().second));
+    return {};
+  }
   auto next = with_edits(parts_.book(), project(), edits, mm ? UnitSystem::millimetre : units_);
   if (!next) return next.error();
   change(std::move(*next), name, mark);
@@ -356,6 +388,11 @@ std::optional<Problem> Workbench::restore(const LostWork& lost, bool in_its_plac
 
 std::optional<Problem> Workbench::save(const std::filesystem::path& path, Document::Over over) {
   std::vector<std::string> notes;
+  if (project().record.id.empty()) {
+    Project named = project();
+    give_id(named, random_name() + random_name());
+    document_.history().set_record(std::move(named.record));
+  }
   if (auto saved = document_.save(path, holder(), over, &notes); !saved) return saved.error();
   autosave_timer_.stop();
   for (const std::string& note : notes) Q_EMIT said(QString::fromStdString(note), true);

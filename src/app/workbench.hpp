@@ -15,6 +15,7 @@
 #include "app/task.hpp"
 #include "core/document/document.hpp"
 #include "core/job/overview.hpp"
+#include "core/job/pace.hpp"
 #include "core/job/prove.hpp"
 #include "core/parts/table.hpp"
 
@@ -81,6 +82,12 @@ class Workbench : public QObject {
   std::optional<Problem> change_materials(Materials materials, const std::string& name);
   std::optional<Problem> change_pictures(std::vector<PlacedPicture> pictures, const std::string& name,
                                          const std::string& mark = {});
+  std::optional<Problem> change_rack(Rack rack, const std::string& name);
+  std::optional<Problem> change_machine(Machine machine, const std::string& name);
+  /// Remarks about what stands beside the project (the shop's rack), added to its own.
+  void set_more_remarks(std::vector<Remark> remarks);
+  /// What runs have really taken: corrects the minutes that the sheet tells.
+  void set_paces(std::vector<Pace> paces);
   void settle() { document_.history().settle(); }
   /// Takes back what the gesture under way has changed; nothing where it has changed nothing yet.
   void give_up();
@@ -126,6 +133,8 @@ class Workbench : public QObject {
   void said(QString text, bool bad);
   void written(QString folder);
   void opened();
+  /// A repair that is no edit of the project: "shop.keep", a cutter.
+  void shop_asked(QString what, QString which);
 
  private:
   struct State {
@@ -160,6 +169,8 @@ class Workbench : public QObject {
   mutable Worked worked_;  // forgotten with every signal that something is new
   std::map<std::string, State> states_;
   std::string part_;
+  std::vector<Pace> paces_;
+  std::vector<Remark> more_remarks_;
   Task<Expected<PartProof>> prove_{this};
   Task<Expected<WrittenFolder>> write_{this};
   WrittenSets written_;

@@ -25,6 +25,8 @@ int wrong_call(const Problem& problem);
 [[nodiscard]] std::string shell_word(const std::string& word);
 /// SOURCE_DATE_EPOCH (reproducible-builds.org) makes the same input give the same bytes.
 [[nodiscard]] std::string today();
+/// 32 hexadecimal digits for the id of something new; with SOURCE_DATE_EPOCH they follow from `of`.
+[[nodiscard]] std::string new_digits(const std::string& of);
 /// This call as others are told of it, where it holds a file: "wren set".
 [[nodiscard]] Holder holder(const std::string& command);
 
@@ -90,6 +92,10 @@ Command add_carve(CLI::App& app);
 Command add_materials(CLI::App& app);
 Command add_spoiled(CLI::App& app);
 Command add_compare(CLI::App& app);
+Command add_rack(CLI::App& app);
+Command add_machine(CLI::App& app);
+Command add_run(CLI::App& app);
+Command add_log(CLI::App& app);
 Command add_completion(CLI::App& app);
 Command add_man(CLI::App& app);
 /// The whole command line.

@@ -4,6 +4,7 @@
 #include <unistd.h>
 
 #include "cli/command.hpp"
+#include "core/program/manifest.hpp"
 
 namespace wren::cli {
 
@@ -42,6 +43,11 @@ std::string today() {
   if (const char* fixed = std::getenv("SOURCE_DATE_EPOCH"))
     now = static_cast<std::time_t>(std::strtoll(fixed, nullptr, 10));
   return time_text(now, "%Y-%m-%d");
+}
+
+std::string new_digits(const std::string& of) {
+  if (std::getenv("SOURCE_DATE_EPOCH") != nullptr) return sha256_hex(of).substr(0, 32);
+  return random_name() + random_name();
 }
 
 Holder holder(const std::string& command) {
@@ -138,6 +144,7 @@ int change_project(const std::string& file, const std::string& command, const Ch
   if (const auto bad = would_not_come_back(all_parts().book(), project, &document.project())) return refuse(*bad);
   Cache cache;
   const Followed now = follow(all_parts(), project, cache);
+  give_id(project, new_digits(std::filesystem::absolute(file).string()));
   document.history().change(std::move(project), command);
   if (auto saved = document.save(file, holder(command), Document::Over::ask, &notes); !saved)
     return refuse(saved.error());

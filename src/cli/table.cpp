@@ -4,11 +4,11 @@
 namespace wren::cli {
 
 const std::vector<Add>& all_commands() {
-  static const std::vector<Add> all{add_new,        add_get,   add_set,     add_remarks, add_programs,  add_prove,
-                                    add_check,      add_sheet, add_measure, add_export,  add_frets,     add_crown,
-                                    add_sections,   add_head,  add_plan,    add_carve,   add_materials, add_spoiled,
-                                    add_compare,    add_done,  add_steps,   add_take,    add_picture,   add_hardware,
-                                    add_completion, add_man};
+  static const std::vector<Add> all{add_new,      add_get,     add_set,     add_remarks, add_programs,   add_prove,
+                                    add_check,    add_sheet,   add_measure, add_export,  add_frets,      add_crown,
+                                    add_sections, add_head,    add_plan,    add_carve,   add_materials,  add_spoiled,
+                                    add_compare,  add_done,    add_steps,   add_take,    add_picture,    add_hardware,
+                                    add_rack,     add_machine, add_run,     add_log,     add_completion, add_man};
   return all;
 }
 

@@ -100,8 +100,8 @@ PdfPages pages_from(std::string_view said) {
 
 Expected<std::string> page_picture(const std::string& path, int page, int dpi, Progress* progress) {
   if (!is_pdf(path)) return fail(ProblemKind::format, "this is not a PDF", path, "Choose a PDF file");
-  const std::string number = std::to_string(page);
-  auto made = run_walled({"pdftoppm", "-r", std::to_string(std::clamp(dpi, 20, 400)), "-f", number, "-l", number, path},
+  const std::string number = fmt::to_string(page);
+  auto made = run_walled({"pdftoppm", "-r", fmt::to_string(std::clamp(dpi, 20, 400)), "-f", number, "-l", number, path},
                          {}, {}, progress);
   if (!made) return tl::unexpected(made.error());
   if (made->code != 0 || !made->text.starts_with("P6\n")) return tl::unexpected(pdf_problem(path, *made));
@@ -136,7 +136,7 @@ Expected<PlanDrawing> read_plan(const std::string& path, int page, const Cleanin
     if (page < 1 || page > out.pages)
       return fail(ProblemKind::range, fmt::format("the PDF has {} pages and no page {}", out.pages, page), path,
                   "Choose one of its pages");
-    const std::string number = std::to_string(page);
+    const std::string number = fmt::to_string(page);
     // Left to itself the converter shrinks a page to whole points: 0.12 % of an A4.
     auto made = run_walled({"pdftocairo", "-svg", "-noshrink", "-nocenter", "-f", number, "-l", number, path, "-"}, {},
                            {}, progress);

@@ -1,3 +1,4 @@
+#include <fmt/format.h>
 #include <catch2/catch.hpp>
 
 #include <csignal>
@@ -17,7 +18,7 @@ namespace fs = std::filesystem;
 
 namespace {
 struct Folder {
-  fs::path path = fs::temp_directory_path() / ("wren-test-" + std::to_string(::getpid()));
+  fs::path path = fs::temp_directory_path() / ("wren-test-" + fmt::to_string(::getpid()));
   Folder() { fs::create_directories(path); }
   ~Folder() { fs::remove_all(path); }
 };
@@ -194,7 +195,7 @@ TEST_CASE("undo is a list of whole projects; a drag is one step; no change is no
   CHECK_FALSE(h.change(start, "nothing"));
   CHECK_FALSE(h.can_undo());
   for (int i = 0; i < 20; ++i)
-    h.change(*with_edits(start, {{"board.overhang", std::to_string(10 + i)}}), "Drag the end", "drag");
+    h.change(*with_edits(start, {{"board.overhang", fmt::to_string(10 + i)}}), "Drag the end", "drag");
   h.settle();
   h.change(*with_edits(h.now(), {{"frets.count", "24"}}), "Change Frets");
   CHECK(h.undo_name() == "Change Frets");

@@ -1,4 +1,5 @@
 // Files, their locks and the open document: what stands on disk is whole, and is what was meant, whoever else is at it.
+#include <fmt/format.h>
 #include <catch2/catch.hpp>
 
 #include <filesystem>
@@ -18,7 +19,7 @@ namespace fs = std::filesystem;
 namespace {
 
 struct Folder {
-  fs::path path = fs::temp_directory_path() / ("wren-files-" + std::to_string(::getpid()) + "-" + random_name());
+  fs::path path = fs::temp_directory_path() / ("wren-files-" + fmt::to_string(::getpid()) + "-" + random_name());
   Folder() { fs::create_directories(path); }
   ~Folder() { fs::remove_all(path); }
   [[nodiscard]] std::size_t entries() const {
@@ -263,7 +264,7 @@ TEST_CASE("of many processes that count in one file, none loses what another cou
         const auto lock = FileLock::take(file, somebody, std::chrono::seconds(60));
         if (!lock) ::_exit(1);
         const int now = std::stoi(get(file));
-        if (!write_file_atomically(file, std::to_string(now + 1))) ::_exit(2);
+        if (!write_file_atomically(file, fmt::to_string(now + 1))) ::_exit(2);
       }
       ::_exit(0);
     }

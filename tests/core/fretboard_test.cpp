@@ -1,3 +1,4 @@
+#include "core/units/plain_number.hpp"
 #include <catch2/catch.hpp>
 
 #include "core/instrument/fretboard_remarks.hpp"
@@ -123,7 +124,7 @@ TEST_CASE("a fanned board with a square end comes short after the last fret, and
   REQUIRE(it != remarks.end());
   CHECK_THAT(it->number, WithinAbs(least_overhang(b), 1e-9));
   REQUIRE(it->repair);
-  in.board.overhang = std::stod(it->repair->edits.front().second);
+  in.board.overhang = plain_number(it->repair->edits.front().second).value();
   CHECK(least_overhang(made(in)) >= practice::overhang_least);
 }
 

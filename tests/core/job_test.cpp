@@ -58,7 +58,7 @@ TEST_CASE("every line of the build sheet has its numbers, and a remark's place l
   int next = 0;
   for (const BuildLine& l : sheet) {
     next += l.next ? 1 : 0;
-    if (l.state == LineState::heading || l.id.ends_with(".sheet")) continue;
+    if (l.state == LineState::heading || l.id.ends_with(".sheet") || l.look == Look::runs) continue;  // the shop's own
     // Times of parts that are not planned are not there yet.
     if (l.id.ends_with(".rehearsal") && l.id != "fretboard.rehearsal") continue;
     INFO(l.id);

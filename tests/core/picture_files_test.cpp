@@ -131,7 +131,7 @@ TEST_CASE("a project's pictures come back from its file, and what cannot be is r
   for (const auto& [from, to] :
        std::vector<std::pair<std::string, std::string>>{{"\"section\"", "\"roof\""},
                                                         {picture.hash, "abc"},
-                                                        {picture.hash, std::string(62, 'a') + "/."},
+                                                        {picture.hash, std::string(62, 'a').append("/.")},
                                                         {"\"mm_per_pixel\": 0.1693", "\"mm_per_pixel\": 0"},
                                                         {"\"mm_per_pixel\": 0.1693", "\"mm_per_pixel\": 1e300"},
                                                         {"\"fade\": 0.3", "\"fade\": -1"},

@@ -1,4 +1,5 @@
 // Pictures behind views: their places; what cannot be placed; tracing what is odd.
+#include <fmt/format.h>
 #include "core/plan/placed_picture.hpp"
 #include "core/plan/trace.hpp"
 #include "support/made.hpp"
@@ -15,7 +16,7 @@ GreyPicture drawn(const std::vector<std::string>& rows) {
 }
 
 std::string ppm(int w, int h, unsigned char grey) {
-  return "P6\n" + std::to_string(w) + " " + std::to_string(h) + "\n255\n" +
+  return "P6\n" + fmt::to_string(w) + " " + fmt::to_string(h) + "\n255\n" +
          std::string(static_cast<std::size_t>(w) * static_cast<std::size_t>(h) * 3, static_cast<char>(grey));
 }
 

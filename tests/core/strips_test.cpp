@@ -1,4 +1,5 @@
 // Strips: what is typed, what is refused, and what lies too near to a joint, by brute force.
+#include <fmt/format.h>
 #include <catch2/catch.hpp>
 
 #include "support/made.hpp"
@@ -43,7 +44,7 @@ TEST_CASE("strips that are wider than the blank stop the work; narrower ones are
   const Project p = *project_from("reedling");
   const double width = body_of(p).work.blank_width;
   const auto strips = [&](double each) {
-    return "cherry " + std::to_string(each) + "; cherry " + std::to_string(each);
+    return "cherry " + fmt::to_string(each) + "; cherry " + fmt::to_string(each);
   };
   CHECK_FALSE(design_remark(edited(p, {{"body.strips_2", strips(width / 2)}}), "body", "body.strips_size"));
   for (const double off : {6.0, -6.0}) {
@@ -74,7 +75,7 @@ TEST_CASE("a joint beside the pocket's wall is found, and sliding the outline mo
   const double width = body_of(p).work.blank_width;
   // A joint half a millimetre beside it, from the blank's bass edge.
   const double first = width / 2 + wall + 0.5 - d.blank_middle.y;
-  p = edited(p, {{"body.strips_1", "ash " + std::to_string(first) + "; ash " + std::to_string(width - first)}});
+  p = edited(p, {{"body.strips_1", "ash " + fmt::to_string(first) + "; ash " + fmt::to_string(width - first)}});
   const auto r = design_remark(p, "body", "body.joint_wall");
   REQUIRE(r);
   CHECK_THAT(r->sentence, Contains("ocket"));
@@ -163,7 +164,7 @@ TEST_CASE("a horn's tip that hangs on a joint alone is told; a veneer line is no
   const double width = body_of(p).work.blank_width;
   // Three millimetres of the body's widest place lie beyond the joint.
   const double first = width / 2 + (box.high.y - 3) - d.blank_middle.y;
-  const std::string text = "cherry " + std::to_string(first) + "; cherry " + std::to_string(width - first);
+  const std::string text = "cherry " + fmt::to_string(first) + "; cherry " + fmt::to_string(width - first);
   const auto r = design_remark(edited(p, {{"body.strips_2", text}}), "body", "body.joint_share");
   REQUIRE(r);
   // By brute force: the area of the body beyond it.
@@ -173,7 +174,7 @@ TEST_CASE("a horn's tip that hangs on a joint alone is told; a veneer line is no
       if (contains(d.shape.corners, Vec2{x, y})) area_there += 0.025;
   CHECK(r->number <= area_there + 5);
   CHECK_FALSE(design_remark(
-      edited(p, {{"body.strips_2", "cherry " + std::to_string(width / 2) + "; cherry " + std::to_string(width / 2)}}),
+      edited(p, {{"body.strips_2", "cherry " + fmt::to_string(width / 2) + "; cherry " + fmt::to_string(width / 2)}}),
       "body", "body.joint_share"));
 }
 

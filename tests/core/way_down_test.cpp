@@ -1,4 +1,5 @@
 // The way down into wood (M1): what the planner makes of steep descents, and what the proof says of them.
+#include <fmt/format.h>
 #include <catch2/catch.hpp>
 
 #include <random>
@@ -70,7 +71,7 @@ PieceRequest block_with(const std::string& moves, const char* tool) {
   side.design.finished = [](Vec2) { return -1e6; };
   const int number = find_cutter(r.rack, tool)->number;
   side.programs = {{"hand.ngc",
-                    "G21 G17 G90 G91.1 G94 G54 G61\nG53 G0 Z0\nT" + std::to_string(number) +
+                    "G21 G17 G90 G91.1 G94 G54 G61\nG53 G0 Z0\nT" + fmt::to_string(number) +
                         " M6\nS18000 M3\nG4 P3\nG0 X30 Y30\nZ2\n" + moves + "G53 G0 Z0\nM5\nG53 G0 X350 Y990\nM30\n",
                     ""}};
   r.sides = {side};
@@ -189,7 +190,7 @@ TEST_CASE("M2: a rapid keeps 2 mm above what stands, not above what stood") {
   CHECK(has(found_in("G0 Z0.5\nG1 Z0 F500\nX60 Z-3 F2000\n"), "rapid_low"));  // down to half a millimetre
   // over a trough that is wide enough it may be lower
   std::string trough = "G1 Z0 F500\nX70 Z-3 F2000\nX30\n";
-  for (int k = 1; k <= 5; ++k) trough += "Y" + std::to_string(30 + k * 3) + "\nX" + (k % 2 == 1 ? "70" : "30") + "\n";
+  for (int k = 1; k <= 5; ++k) trough += "Y" + fmt::to_string(30 + k * 3) + "\nX" + (k % 2 == 1 ? "70" : "30") + "\n";
   CHECK_FALSE(has(found_in(trough + "G0 Z2\nX50 Y38\nZ-0.9\nX52\nX50\n"), "rapid_low"));
   CHECK(has(found_in(trough + "G0 Z2\nX50 Y38\nZ-1.4\nX52\nX50\n"), "rapid_low"));
 }
@@ -200,14 +201,14 @@ TEST_CASE("M11: the wood beside the cutter counts, not the depth of one pass") {
   double x = 30;
   for (int k = 1; k <= 6; ++k) {
     const double far = x < 45 ? 60 : 30;
-    levels += "G1 X" + std::to_string(far) + " Z-" + std::to_string(k * 1.5 - 1.5 + 0.7) + " F800\n";
-    levels += "X" + std::to_string(x) + " Z-" + std::to_string(k * 1.5) + "\nX" + std::to_string(far) + "\nX" +
-              std::to_string(x) + "\n";
+    levels += "G1 X" + fmt::to_string(far) + " Z-" + fmt::to_string(k * 1.5 - 1.5 + 0.7) + " F800\n";
+    levels += "X" + fmt::to_string(x) + " Z-" + fmt::to_string(k * 1.5) + "\nX" + fmt::to_string(far) + "\nX" +
+              fmt::to_string(x) + "\n";
   }
   CHECK_FALSE(has(found_in("G1 Z0 F500\n" + levels, "flat-3.175"), "beyond_cutting_length"));  // 9 mm
   std::string deeper = levels;
   for (int k = 7; k <= 12; ++k)
-    deeper += "G1 X60 Z-" + std::to_string(k * 1.5 - 0.7) + " F800\nX30 Z-" + std::to_string(k * 1.5) + "\nX60\nX30\n";
+    deeper += "G1 X60 Z-" + fmt::to_string(k * 1.5 - 0.7) + " F800\nX30 Z-" + fmt::to_string(k * 1.5) + "\nX60\nX30\n";
   CHECK(has(found_in("G1 Z0 F500\n" + deeper, "flat-3.175"), "beyond_cutting_length"));  // 18 mm
 }
 

@@ -1,3 +1,4 @@
+#include <fmt/format.h>
 #include "golden/walk.hpp"
 
 #include <cmath>
@@ -13,7 +14,7 @@ namespace {
 Json remarks_of_all(const std::vector<Remark>& all) {
   Json out = Json::array();
   std::vector<std::string> words;
-  for (const Remark& r : all) words.push_back(r.kind + " " + std::to_string(std::lround(r.number * 1000)));
+  for (const Remark& r : all) words.push_back(r.kind + " " + fmt::to_string(std::lround(r.number * 1000)));
   std::sort(words.begin(), words.end());
   for (const auto& w : words) out.push_back(w);
   return out;

@@ -1,4 +1,5 @@
 // Frets, fillings and single bridge pieces against closed forms and worked examples.
+#include <fmt/format.h>
 #include <numbers>
 
 #include "core/instrument/fret_work.hpp"
@@ -12,7 +13,7 @@ namespace wren {
 TEST_CASE("a loose board's bow is that of a strip of two layers", "[outside]") {
   for (const auto& [thickness, depth] : {std::pair{6.35, 2.0}, {5.0, 1.8}, {7.5, 2.4}}) {
     Project p = *project_from("reedling");
-    p = edited(p, {{"board.thickness", std::to_string(thickness)}, {"slot.depth", std::to_string(depth)}});
+    p = edited(p, {{"board.thickness", fmt::to_string(thickness)}, {"slot.depth", fmt::to_string(depth)}});
     const Fretboard b = *make_fretboard(board_of(p).instrument);
     const double between = b.frets.back().middle().x - b.frets.front().middle().x;
     const double spread = practice::wedge_share * (0.76 - 0.58);

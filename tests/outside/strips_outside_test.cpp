@@ -1,5 +1,6 @@
 // Blanks glued of strips, by hand: where the joints lie, what they weigh, how stiff they are, how they move. Arithmetic
 // beside each check; wood movement after the Wood Handbook, ch. 13.
+#include <fmt/format.h>
 #include <catch2/catch.hpp>
 
 #include "core/workshop/strips.hpp"
@@ -92,7 +93,7 @@ TEST_CASE("a body of two halves of different woods: weight and balance by hand")
     REQUIRE_FALSE(f.problems.contains("body"));
     return f.designs.shape<BodyDesign>().balance;
   };
-  const std::string half = std::to_string(width / 2);
+  const std::string half = fmt::to_string(width / 2);
   const auto at = [&](const char* bass, const char* treble) {
     return grams(std::string(bass) + " " + half + "; " + treble + " " + half);
   };

@@ -1,4 +1,5 @@
 // The programs' folder: one set for each part, exchanged whole; what lay there is kept or carried over.
+#include <fmt/format.h>
 #include <csignal>
 #include <filesystem>
 #include <fstream>
@@ -20,7 +21,7 @@ namespace {
 const Holder somebody{"a test", "now"};
 
 struct Folder {
-  fs::path path = fs::temp_directory_path() / ("wren-programs-" + std::to_string(::getpid()) + "-" + random_name());
+  fs::path path = fs::temp_directory_path() / ("wren-programs-" + fmt::to_string(::getpid()) + "-" + random_name());
   ~Folder() { fs::remove_all(path); }
 };
 

@@ -1,5 +1,6 @@
 // Ways of working between which makers differ: each changes the order and what waits for what, and none changes the
 // instrument but for what is listed. What a part cannot have is a sentence with a way out that works.
+#include <fmt/format.h>
 #include "core/instrument/fret_work.hpp"
 #include "core/job/number_words.hpp"
 #include "core/job/overview.hpp"
@@ -260,9 +261,9 @@ TEST_CASE("a measured sample makes the pocket so much wider, a measured heel the
   };
   const Project p = edited(reedling(), {{"body.pocket_from", "sample"}});
   const double designed = followed_of(p).designs.shape<BodyDesign>().shape.heel.designed_width;
-  const Project measured = edited(p, {{"measured.sample.heel_width", std::to_string(designed + 0.3)}});
+  const Project measured = edited(p, {{"measured.sample.heel_width", fmt::to_string(designed + 0.3)}});
   CHECK(pocket_width(measured) - pocket_width(p) == Approx(0.3).margin(0.01));
-  const Edits heel{{"measured.neck.heel_width", std::to_string(designed - 0.5)}, {"measured.neck.heel_in_all", "25.0"}};
+  const Edits heel{{"measured.neck.heel_width", fmt::to_string(designed - 0.5)}, {"measured.neck.heel_in_all", "25.0"}};
   CHECK(pocket_width(edited(measured, heel)) == Approx(pocket_width(measured)).margin(1e-9));
   const Project numbers = edited(reedling(), {{"body.pocket_from", "numbers"}});
   CHECK(pocket_width(edited(numbers, heel)) == Approx(pocket_width(numbers)).margin(1e-9));

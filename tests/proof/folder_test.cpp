@@ -24,7 +24,7 @@ class Set {
     Project p = *project_from(project);
     if (change) change(p);
     made_ = made(p, part);
-    folder_ = std::filesystem::temp_directory_path() / ("wren-folder-" + std::to_string(::getpid()) + "-" + part);
+    folder_ = std::filesystem::temp_directory_path() / ("wren-folder-" + fmt::to_string(::getpid()) + "-" + part);
     std::filesystem::remove_all(folder_);
     const auto written = write_folder(folder_, part, made_.programs, made_.manifest(), {}, {"a test", "now"});
     REQUIRE(written);

@@ -2,6 +2,7 @@
 // and proved. All of them together are thousands; a covering array holds each pair of choices at least once (support/
 // covering.hpp). A refusal is not a pass.
 // Every row is planned; a third of them is proved at every run, all of them, twice over, with WREN_HEAVY=1.
+#include <fmt/format.h>
 #include <catch2/catch.hpp>
 
 #include <cstdlib>
@@ -64,7 +65,7 @@ bool permitted(const Picked& p) {
 
 /// An instrument of its own for each row: all of them have room for every choice.
 Edits random_instrument(Random& random) {
-  const auto mm = [&](double a, double b) { return std::to_string(std::round(random.between(a, b) * 10) / 10); };
+  const auto mm = [&](double a, double b) { return fmt::to_string(std::round(random.between(a, b) * 10) / 10); };
   return {{"strings.left_handed", random.pick({"yes", "no"})},
           {"strings.scale_bass", mm(625, 655)},
           {"body.form", random.pick({"two horns", "one horn", "leaning"})},

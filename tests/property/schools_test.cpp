@@ -1,6 +1,7 @@
 // Every permitted pair of schools, on random instruments: all parts that follow are whole, held and proved, and what
 // comes back onto the machine is found by something. As for the ways of making a body (combinations_test.cpp): every
 // row is planned, some are proved at every run, all of them with WREN_HEAVY=1.
+#include <fmt/format.h>
 #include <cstdlib>
 
 #include "support/covering.hpp"
@@ -52,7 +53,7 @@ bool permitted(const Picked& p) {
 }
 
 Edits random_instrument(Random& random) {
-  const auto mm = [&](double a, double b) { return std::to_string(std::round(random.between(a, b) * 10) / 10); };
+  const auto mm = [&](double a, double b) { return fmt::to_string(std::round(random.between(a, b) * 10) / 10); };
   return {{"strings.left_handed", random.pick({"yes", "no"})},
           {"strings.scale_bass", mm(628, 660)},
           {"body.form", random.pick({"two horns", "one horn", "leaning"})},

@@ -1,5 +1,6 @@
 // The window through the story of another maker's way: frets before the glue-up, single bridge pieces, holes held back
 // and drilled in a later set-up; and of pictures: a neck from a picture of another, a body's plan traced.
+#include <fmt/format.h>
 #include <QApplication>
 #include <QComboBox>
 #include <QDir>
@@ -291,7 +292,38 @@ class SchoolsStory : public QObject {
     double worst = 0;
     for (const double x : {60.0, 150.0, 240.0, 320.0})
       for (double y = -18; y <= 18; y += 3) worst = std::max(worst, std::abs(mine.depth({x, y}) - other.depth({x, y})));
-    QVERIFY2(worst < 0.25, std::to_string(worst).c_str());
+    QVERIFY2(worst < 0.25, fmt::to_string(worst).c_str());
+  }
+
+  void a_picture_lies_behind_the_section_of_board_and_body() {
+    QImage image(300, 100, QImage::Format_RGB32);
+    image.fill(Qt::lightGray);
+    QVERIFY(image.save(file("across.png")));
+    for (const auto& [part, line] : {std::pair{"fretboard", "fretboard.board"}, std::pair{"body", "body.outline"}}) {
+      window_->choose_line(line);
+      auto* side = static_cast<FlatView*>(window_->own_view(part, View::side));
+      window_->show_view(View::side);
+      QCoreApplication::processEvents();
+      const auto grounds = side->picture_grounds();
+      QCOMPARE(grounds.size(), std::size_t{2});
+      QCOMPARE(grounds[1].view, std::string("section"));
+      QString told;
+      const auto said = connect(bench_.get(), &Workbench::said, this, [&](const QString& words) { told = words; });
+      side->backdrop().lay(file("across.png").toStdString(), grounds[1], 60);
+      QTRY_VERIFY2_WITH_TIMEOUT(side->backdrop().there(), qPrintable(QString::fromUtf8(part) + told), 20000);
+      disconnect(said);
+      const PlacedPicture laid = *side->backdrop().shown();
+      QCOMPARE(laid.part, std::string(part));
+      QVERIFY(grounds[1].holds(laid));
+      // It lies within the section's own place on the screen, not over the side above it.
+      const Vec2 middle = laid.to_world({150, 50});
+      QVERIFY(grounds[1].where.contains(grounds[1].to_screen.map(QPointF(middle.x, middle.y))));
+      // A mouse over the section leaves the section where it is.
+      const double station = grounds[1].station;
+      QTest::mouseMove(side, QPoint(120, side->height() - 60));
+      QCoreApplication::processEvents();
+      QCOMPARE(side->picture_grounds()[1].station, station);
+    }
   }
 
   void a_picture_that_is_gone_is_a_sentence_and_nothing_is_lost() {

@@ -1,4 +1,5 @@
 // The window driven by mouse and keys, through the story of a maker's first board. Runs under Xvfb.
+#include <fmt/format.h>
 #include <QApplication>
 #include <QComboBox>
 #include <QCheckBox>
@@ -339,7 +340,7 @@ class Story : public QObject {
     QCOMPARE(board_of(kept->project).instrument.frets.count, 23);
     // One edit every half second does not keep it from being written.
     for (int k = 0; k < 6; ++k) {
-      QVERIFY(!bench_->edit("board.overhang", std::to_string(10 + k)));
+      QVERIFY(!bench_->edit("board.overhang", fmt::to_string(10 + k)));
       QTest::qWait(500);
     }
     QVERIFY(board_of(lost_work(all_parts().book(), bench_->path())->project).instrument.board.overhang > 10);
@@ -538,6 +539,7 @@ int run_bench_story(int argc, char** argv);
 int run_body_story(int argc, char** argv);
 int run_schools_story(int argc, char** argv);
 int run_stuff_story(int argc, char** argv);
+int run_shop_story(int argc, char** argv);
 int run_keys_story(int argc, char** argv);
 
 int main(int argc, char** argv) {
@@ -549,7 +551,7 @@ int main(int argc, char** argv) {
   Story story;
   const int first = QTest::qExec(&story, argc, argv);
   return first + run_keys_story(argc, argv) + run_body_story(argc, argv) + run_stuff_story(argc, argv) +
-         run_bench_story(argc, argv) + run_schools_story(argc, argv);
+         run_bench_story(argc, argv) + run_schools_story(argc, argv) + run_shop_story(argc, argv);
 }
 
 #include "story_test.moc"

@@ -109,7 +109,7 @@ class StuffStory : public QObject {
   }
 
   void a_wood_of_ones_own_is_made_like_another_weighed_and_used() {
-    MaterialsDialog dialog(*bench_);
+    MaterialsDialog dialog(*bench_, window_->shop());
     dialog.show();
     QVERIFY(QTest::qWaitForWindowExposed(&dialog));
     auto* table = dialog.findChild<QTableWidget*>();

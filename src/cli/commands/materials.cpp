@@ -1,7 +1,7 @@
-// materials: what there is to cut; the project's own added, or taken out.
+// materials: what there is to cut; the project's own added, or taken out, or shared with the shop's book.
 #include <algorithm>
 
-#include "cli/command.hpp"
+#include "cli/shop.hpp"
 
 namespace wren::cli {
 namespace {
@@ -11,13 +11,15 @@ struct Call {
   std::string add;
   std::string like;
   std::string take_out;
+  std::string keep, from_shop, shop;
+  bool of_shop = false;
   bool json = false;
 };
 
-Json material_json(const Material& m, bool own, bool used) {
+Json material_json(const Material& m, const char* of, bool used) {
   return {{"name", m.name},
           {"kind", kind_word(m.kind)},
-          {"of", own ? "project" : "table"},
+          {"of", of},
           {"used", used},
           {"density_kg_m3", m.density},
           {"hardness", hardness_word(m.hardness)},
@@ -48,7 +50,7 @@ int list(const Call& call) {
   const auto row = [&](const Material& m, bool own) {
     const bool used = std::find(named.begin(), named.end(), m.name) != named.end();
     if (call.json) {
-      rows.push_back(material_json(m, own, used));
+      rows.push_back(material_json(m, call.of_shop ? "shop" : own ? "project" : "table", used));
       return;
     }
     const std::string shrinks =
@@ -60,6 +62,16 @@ int list(const Call& call) {
                kind_word(m.kind), m.density, hardness_word(m.hardness), m.modulus, shrinks, grain_word(m.grain),
                m.melts ? "melts" : dust_word(m.dust), m.source);
   };
+  if (call.of_shop) {
+    auto book = open_shop(call.shop);
+    if (!book) return refuse(book.error());
+    const auto all = book->materials();
+    if (!all) return refuse(all.error());
+    for (const Entry<Material>& e : *all)
+      if (!e.retired) row(e.thing, false);
+    if (call.json) print("materials", {{"materials", rows}});
+    return well;
+  }
   for (const Material& m : project.materials) row(m, true);
   for (const Material& m : known_materials())
     if (std::none_of(project.materials.begin(), project.materials.end(),
@@ -83,7 +95,43 @@ std::optional<Problem> take_out(Project& project, const std::string& name) {
   return {};
 }
 
+/// One of the project's own becomes the shop's too.
+int keep(const Call& call) {
+  auto job = load_job(call.file, first_part());
+  if (!job) return refuse(job.error());
+  const auto& own = (*job)->project().materials;
+  const auto it = std::find_if(own.begin(), own.end(), [&](const Material& m) { return m.name == call.keep; });
+  if (it == own.end())
+    return refuse({ProblemKind::input, fmt::format("'{}' is none of the project's own materials", call.keep),
+                   "materials", "List them with: wren materials FILE"});
+  auto book = open_shop(call.shop);
+  if (!book) return refuse(book.error());
+  if (auto kept = book->put(*it, told()); !kept) return refuse(kept.error());
+  say(fmt::format("'{}' is the shop's as well", call.keep));
+  return well;
+}
+
+/// One of the shop's becomes the project's own, as it is in the book now.
+int take_from_shop(const Call& call) {
+  auto book = open_shop(call.shop);
+  if (!book) return refuse(book.error());
+  const auto all = book->materials();
+  if (!all) return refuse(all.error());
+  const auto it = std::find_if(all->begin(), all->end(),
+                               [&](const Entry<Material>& e) { return !e.retired && e.thing.name == call.from_shop; });
+  if (it == all->end())
+    return refuse({ProblemKind::input, fmt::format("the shop has no material '{}'", call.from_shop), "",
+                   "List them: wren materials --of-shop"});
+  return change_project(call.file, "materials", [&](Project& project) -> std::optional<Problem> {
+    return take_material(project.materials, it->thing);
+  });
+}
+
 int run_materials(const Call& call) {
+  if (call.file.empty() && (!call.keep.empty() || !call.from_shop.empty()))
+    return wrong_call({ProblemKind::input, "a project is missing", "materials", "Name the project that is meant"});
+  if (!call.keep.empty()) return keep(call);
+  if (!call.from_shop.empty()) return take_from_shop(call);
   if (call.add.empty() && call.take_out.empty()) return list(call);
   if (call.file.empty())
     return wrong_call({ProblemKind::input, "a project is missing: the table that ships with the program stays as it is",
@@ -118,6 +166,12 @@ Command add_materials(CLI::App& app) {
   parser->add_option("--like", call->like, "Its figures begin like this one's")->type_name("MATERIAL")->needs(add);
   parser->add_option("--take-out", call->take_out, "One of the project's own that nothing is made of")
       ->type_name("NAME");
+  parser->add_option("--keep", call->keep, "One of the project's own is put into the shop's book too")
+      ->type_name("NAME");
+  parser->add_option("--from-shop", call->from_shop, "One of the shop's becomes the project's, as the book has it")
+      ->type_name("NAME");
+  parser->add_flag("--of-shop", call->of_shop, "List those of the shop's book");
+  add_shop(parser, call->shop);
   add_json(parser, call->json);
   return {parser, [call] { return run_materials(*call); }};
 }

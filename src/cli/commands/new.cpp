@@ -35,6 +35,7 @@ Command add_new(CLI::App& app) {
               return refuse(
                   {ProblemKind::file, "the file exists already", call->file, "Choose another name, or say --force"});
             if (call->from == "plain") project->name = std::filesystem::path(call->file).stem().string();
+            give_id(*project, new_digits(std::filesystem::absolute(call->file).string()));
             if (auto saved = save_project(call->file, *project); !saved) return refuse(saved.error());
             say(fmt::format("{} made from {}", call->file, call->like.empty() ? call->from : call->like));
             return static_cast<int>(well);

@@ -13,10 +13,14 @@ struct WriteCall {
   std::string part = first_part();
   bool force = false;
   bool unproved = false;
+  bool note = false;
 };
 
 int write(const WriteCall& call) {
-  const auto& [file, folder, part, force, unproved] = call;
+  const auto& [file, folder, part, force, unproved, noted] = call;
+  if (noted && is_stream(file))
+    return wrong_call({ProblemKind::input, "a project that is read from a stream keeps no note", "--note",
+                       "Name the project's file, or leave --note out"});
   auto job = load_designed(file, part);
   if (!job) return refuse(job.error());
   const auto planned = plan_of(**job);
@@ -61,7 +65,12 @@ int write(const WriteCall& call) {
   if (!written->carried.empty())
     note(fmt::format("still in {}, listed by no manifest: {}", written->folder.string(),
                      fmt::join(written->carried, ", ")));
-  return well;
+  if (!noted) return well;
+  // As the window does: where they lie is a fact of the project, and 'wren run --step' finds them.
+  return change_project(file, "programs", [&](Project& project) -> std::optional<Problem> {
+    project.record.folder = std::filesystem::absolute(folder).lexically_normal().string();
+    return {};
+  });
 }
 
 }  // namespace
@@ -77,6 +86,7 @@ Command add_programs(CLI::App& app) {
   add_part(parser, call->part);
   parser->add_flag("--force", call->force, "Write even where a remark stops the work; never past the proof");
   parser->add_flag("--unproved", call->unproved, "Write without a proof; every program says so in its first lines");
+  parser->add_flag("--note", call->note, "Note in the project where they lie, for 'wren run --step' and the window");
   return {parser, [call] { return write(*call); }};
 }
 

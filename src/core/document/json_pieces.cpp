@@ -341,7 +341,9 @@ Json facts_to_json(const Record& record) {
     numbers[print] = Json::object();
     for (const auto& [key, text] : values) numbers[print][key] = text;
   }
-  return {{"happened", happened}, {"numbers", numbers}, {"programs_folder", record.folder}};
+  Json out{{"happened", happened}, {"numbers", numbers}, {"programs_folder", record.folder}};
+  if (!record.id.empty()) out["instrument"] = record.id;
+  return out;
 }
 
 std::optional<Problem> facts_from_json(const Json& j, Record& record) {
@@ -378,6 +380,11 @@ std::optional<Problem> facts_from_json(const Json& j, Record& record) {
   if (j.contains("programs_folder")) {
     if (!j["programs_folder"].is_string()) return wrong("a text is expected", "/programs_folder");
     record.folder = j["programs_folder"].get<std::string>();
+  }
+  if (j.contains("instrument")) {
+    if (!j["instrument"].is_string() || j["instrument"].get<std::string>().size() > 64)
+      return wrong("the instrument's id is no text of at most 64 characters", "/instrument");
+    record.id = j["instrument"].get<std::string>();
   }
   return {};
 }

@@ -16,6 +16,15 @@ std::size_t weight_beside(const Project& p, const Project& other) {
   return bytes;
 }
 
+void give_id(Project& project, const std::string& random) {
+  if (!project.record.id.empty() || random.size() < 32) return;
+  std::string id = random.substr(0, 32);
+  id[12] = '4';  // version and variant, RFC 4122, 4.4
+  id[16] = "89ab"[static_cast<std::size_t>(id[16]) % 4];
+  project.record.id =
+      id.substr(0, 8) + "-" + id.substr(8, 4) + "-" + id.substr(12, 4) + "-" + id.substr(16, 4) + "-" + id.substr(20);
+}
+
 Project without_facts(Project p) {
   p.pictures.clear();  // they stand beside the other's file
   p.record = {};       // what a cutter measures is the cutter's, and stays with the rack

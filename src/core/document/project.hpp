@@ -51,6 +51,7 @@ constexpr std::size_t most_facts = 2000;
 
 /// What is so, whatever the numbers say today: undo never touches it, and nothing in it is overwritten.
 struct Record {
+  std::string id;  // of this instrument, for whoever keeps runs beside it (RFC 4122, version 4); empty: not given yet
   std::vector<Measured> measured;
   std::vector<Fact> facts;
   /// The numbers behind a fingerprint, as field texts by key: told where a cut was made from older ones.
@@ -76,6 +77,9 @@ struct Project {
 
 /// Bytes that a project needs beyond what it shares with another.
 [[nodiscard]] std::size_t weight_beside(const Project& project, const Project& other);
+
+/// Gives the instrument its id where it has none; `random`: 32 hexadecimal digits.
+void give_id(Project& project, const std::string& random);
 
 /// The same numbers for another instrument: nothing of it was made, measured or proved yet.
 [[nodiscard]] Project without_facts(Project project);

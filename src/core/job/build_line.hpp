@@ -10,7 +10,7 @@ enum class LineState { heading, question, ready, written, proved, cut, measured 
 [[nodiscard]] const char* line_state_name(LineState state);
 
 /// The picture a line turns to.
-enum class Look { plan, side, solid, bed, rehearsal, surface, bench };
+enum class Look { plan, side, solid, bed, rehearsal, surface, bench, rack, machine, runs };
 
 struct BuildLine {
   std::string id;  // "fretboard.strings", "neck.cut.back.finish", …: its part, a dot, its own name
@@ -32,6 +32,7 @@ struct BuildLine {
   bool by_hand = false;
   std::vector<std::string> after{};  // lines that come before it; what a part is not made of is left out
   std::string held_up_by{};          // the first of them that is not done yet
+  int paced_by = 0;                  // runs that its seconds rest on; 0: they are the plan's
 };
 
 /// Sections of the build sheet that are no part of their own.

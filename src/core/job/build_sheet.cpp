@@ -226,9 +226,10 @@ std::vector<BuildLine> build_sheet(const Parts& parts, const Followed& followed,
   std::move(small.begin(), small.end(), std::back_inserter(out));
   headed("Assembly", section::assembly, in_running_order(std::move(assembly)));
   std::vector<BuildLine> shop;
-  add({{"machine", "Machine", LineState::ready, {"machine."}, Look::bed},
-       {"rack", "Cutter rack", LineState::ready, {"rack."}, Look::bed},
-       {"materials", "Materials", LineState::ready, {"material."}, Look::bed}},
+  add({{"machine", "Machine", LineState::ready, {"machine."}, Look::machine},
+       {"rack", "Cutter rack", LineState::ready, {"rack."}, Look::rack},
+       {"materials", "Materials", LineState::ready, {"material."}, Look::bed},
+       {"runs", "Run log", LineState::ready, {}, Look::runs}},
       section::shop, shop);
   headed("Shop", section::shop, std::move(shop));
   note_hand_work(parts, followed, out);

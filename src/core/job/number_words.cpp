@@ -139,9 +139,9 @@ std::string number_group(const std::string& key) {
   if (found == nullptr) return "Other numbers";
   const std::string begins = found->begins;
   if (begins != "rack." && begins != "material.") return found->title;
-  // Each cutter and each wood under its own name.
-  const std::size_t end = key.find('.', begins.size());
-  if (end == std::string::npos) return found->title;
+  // Each cutter and each wood under its own name, which may have a point in it; the number's own has none.
+  const std::size_t end = key.rfind('.');
+  if (end == std::string::npos || end < begins.size()) return found->title;
   return (begins == "rack." ? "Cutter " : "Material ") + key.substr(begins.size(), end - begins.size());
 }
 

@@ -20,7 +20,7 @@ Remark told(const Finding& f, const Setup& setup, const std::string& place) {
           f.number,
           f.limit,
           "mm",
-          f.program.empty() ? "the rehearsal" : f.program + (f.line > 0 ? ", line " + std::to_string(f.line) : ""),
+          f.program.empty() ? "the rehearsal" : f.program + (f.line > 0 ? ", line " + fmt::to_string(f.line) : ""),
           place,
           std::pair{q.x, q.y},
           {},

@@ -6,6 +6,8 @@
 #include <nlohmann/json.hpp>
 #include <openssl/evp.h>
 
+#include "core/program/restart.hpp"
+
 namespace wren {
 namespace {
 
@@ -94,6 +96,7 @@ std::string write_manifest(const std::vector<ManifestPart>& parts, const Rack& r
       }
       j["time_s"] = std::round(f.seconds * 10) / 10;
       j["extents_mm"] = {{"low", point(f.extents.low)}, {"high", point(f.extents.high)}};
+      j["restart"] = restart_lines(f.text);
       j["setup"] = facts.setup;
       Json matrix = Json::array();
       for (const double v : setup.matrix()) matrix.push_back(micro(v));
@@ -157,8 +160,14 @@ Expected<std::vector<ManifestEntry>> read_manifest(std::string_view text, const 
         return j.contains(key) && j[key].is_string() ? j[key].get<std::string>() : std::string();
       };
       const double n = number(j, "number");
+      const auto or_else = [&](const char* key, double otherwise) {
+        const double v = number(j, key);
+        return std::isnan(v) ? otherwise : v;
+      };
       entry.cutters.push_back({said("id"), n >= 0 && n < 1e6 ? static_cast<int>(n) : -1, said("kind"),
-                               number(j, "diameter_mm"), number(j, "cutting_length_mm"), number(j, "stickout_mm")});
+                               number(j, "diameter_mm"), number(j, "cutting_length_mm"), number(j, "stickout_mm"),
+                               or_else("corner_radius_mm", 0), or_else("angle_deg", 118),
+                               said("lengths") == "measured"});
     };
     if (e.is_object() && e.contains("cutters") && e["cutters"].is_array())
       for (const Json& j : e["cutters"]) tool(j);
@@ -194,6 +203,19 @@ Expected<std::vector<ManifestEntry>> read_manifest(std::string_view text, const 
       const std::string on = probe.contains("on") && probe["on"].is_string() ? probe["on"].get<std::string>() : "";
       if (on == "blank top" || on == "waste board")
         entry.probe = {Setup::Probe{{coordinate(0), coordinate(1)}, on == "waste board"}, number(probe, "z_mm")};
+    }
+    if (e.is_object()) {
+      entry.seconds = number(e, "time_s");
+      if (e.contains("extents_mm")) {
+        entry.low = place(e["extents_mm"], "low");
+        entry.high = place(e["extents_mm"], "high");
+      }
+      entry.along_y = e.contains("blank_mm") && e["blank_mm"].is_object() && e["blank_mm"].contains("length_along") &&
+                      e["blank_mm"]["length_along"] == "y";
+      if (e.contains("restart") && e["restart"].is_array())
+        for (const Json& line : e["restart"])
+          if (line.is_number_unsigned() && line.get<std::uint64_t>() < 4'000'000'000U)
+            entry.restart.push_back(line.get<std::uint32_t>());
     }
     out.push_back(std::move(entry));
   }

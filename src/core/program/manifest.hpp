@@ -2,6 +2,7 @@
 // Lengths mm, times s, frame: work, with the transform instrument → work given as a 4 × 4 matrix.
 #pragma once
 
+#include <cstdint>
 #include <string>
 #include <vector>
 
@@ -73,6 +74,9 @@ struct ManifestEntry {
     double diameter = 0;
     double cutting_length = 0;
     double stickout = 0;
+    double corner = 0;         // mm: of a rounded rim, or of the rounding it leaves
+    double point_angle = 118;  // degrees, of a drill
+    bool lengths_measured = false;
   };
   std::vector<Tool> cutters{};
   std::vector<double> matrix{};  // instrument → work, 16 numbers row by row; empty where it is none
@@ -84,6 +88,10 @@ struct ManifestEntry {
     std::optional<Setup::Probe> place{};
     double z = 0;  // what z is set to there
   } probe{};
+  double seconds = 0;
+  Vec3 low{}, high{};                    // of the tip, work frame
+  bool along_y = false;                  // the blank's length
+  std::vector<std::uint32_t> restart{};  // lines it may be begun at again after a stop
 };
 /// Refused where the text is no manifest of this program.
 [[nodiscard]] Expected<std::vector<ManifestEntry>> read_manifest(std::string_view text, const std::string& name);

@@ -359,6 +359,7 @@ class Reader {
     machine_words(b, true);
     if (dwell) {
       if (!b.has('P')) throw Refusal{"G4 without P", "Give the time to wait"};
+      if (b.of('P') < 0) throw Refusal{"G4 with a time below nothing", "Give the time to wait"};  // NISTIR 6556, 3.5.4
       if (spindle_ && b.of('P') >= least_wait) waited_ = true;
       if (motion >= 0 || b.has('X') || b.has('Y') || b.has('Z'))
         throw Refusal{"a move in a line with G4", "Put it in a line of its own"};

@@ -183,6 +183,19 @@ Expected<Material> material_like(const Materials& own, const std::string& name, 
   return out;
 }
 
+std::optional<Problem> take_material(Materials& own, const Material& material) {
+  const auto it = std::find_if(own.begin(), own.end(), [&](const Material& m) { return m.name == material.name; });
+  if (it != own.end()) {
+    *it = material;
+    return {};
+  }
+  if (own.size() >= most_materials)
+    return Problem{ProblemKind::range, fmt::format("a project has at most {} materials of its own", most_materials),
+                   "materials", "Take one out"};
+  own.push_back(material);
+  return {};
+}
+
 std::vector<Problem> check_material(const Material& m) {
   std::vector<Problem> out;
   const std::string where = "material." + m.name.substr(0, longest_material_name);

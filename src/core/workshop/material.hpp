@@ -1,6 +1,7 @@
 // Materials: what a blank is of, woods and sheets alike, with what a cutter, a scale and a lung need to know of it.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -43,6 +44,9 @@ constexpr std::size_t longest_material_name = 30;
 
 /// A new entry with another's figures: "like cherry" is enough to start.
 [[nodiscard]] Expected<Material> material_like(const Materials& own, const std::string& name, const std::string& like);
+
+/// The entry among those, in place of one of its name. Refused where there are too many.
+[[nodiscard]] std::optional<Problem> take_material(Materials& own, const Material& material);
 
 /// What is wrong with an entry: its name, or a figure outside what any wood or sheet has.
 [[nodiscard]] std::vector<Problem> check_material(const Material& material);

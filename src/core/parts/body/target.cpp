@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include <fmt/format.h>
+
 #include "core/parts/body/registers.hpp"
 
 namespace wren {
@@ -57,7 +59,7 @@ void glue_layers(const BodyDesign& d, const std::vector<GluedLayer>& layers, Pie
     LayerStack::Layer l;
     l.top = d.layers[k];
     l.low = -d.layers[k].to_work.shift.z - d.layers[k].blank.thickness;
-    const std::string id = "layer-" + std::to_string(k + 1);
+    const std::string id = "layer-" + fmt::to_string(k + 1);
     const auto cut = std::find_if(layers.begin(), layers.end(),
                                   [&](const GluedLayer& g) { return g.request->sides.front().name == id; });
     if (cut == layers.end()) {

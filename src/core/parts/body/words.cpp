@@ -71,6 +71,12 @@ std::vector<LedgerLine> numbers(const PartInput& input) {
              "bends down behind the saddle");
   }
   const int last = static_cast<int>(st.saddles.size());
+  if (st.strings.size() > 1) {
+    // From the outer saddles, as they stand: 0 where they are square to the centre line.
+    const Vec3 first = st.strings.front().second, other = st.strings.back().second;
+    n.number("bridge.slant", "Bridge's slant", std::atan2(other.x - first.x, std::abs(other.y - first.y)) * degrees,
+             "°", "line through the outer saddles, against square to the centre line" + bridge);
+  }
   for (const int string : {1, last}) {
     const auto over = string_over_frets(*s.neck->board, in, string);
     for (const int fret : {1, 5, 12, s.neck->board->given.frets.count})
@@ -251,7 +257,7 @@ PartLines lines(const PartInput* input, const Project& p) {
   std::vector<std::string> layers{"body.layers", "body.thickness"};
   for (std::size_t k = 0; k < input->designs.shape<BodyDesign>().shape.layers.size(); ++k)
     for (const char* of : {"measured.body.layer_", "body.strips_", "body.moves_"})
-      layers.push_back(of + std::to_string(k + 1));
+      layers.push_back(of + fmt::to_string(k + 1));
   layers.insert(layers.end(), {"body.plugs", "chamber.", "wire.", "body.floor_cutter"});
   line("body.layers", "Layers, chambers, wires", std::move(layers));
   line("body.shape", "Face, comfort, edges",

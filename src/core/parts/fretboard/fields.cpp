@@ -81,7 +81,7 @@ Field marks_at_field() {
     std::string text;
     for (const MarkAt& m : board_of(p).instrument.marks.at)
       text +=
-          (text.empty() ? "" : "; ") + std::to_string(m.fret) + " " + mark_shapes()[static_cast<std::size_t>(m.shape)];
+          (text.empty() ? "" : "; ") + fmt::to_string(m.fret) + " " + mark_shapes()[static_cast<std::size_t>(m.shape)];
     return text;
   };
   f.put = [](Project& p, const FieldValue& v) {

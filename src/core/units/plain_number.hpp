@@ -1,0 +1,20 @@
+// Numbers as this program writes them itself, whatever the process' locale: a point for the decimal sign, no unit. What
+// a maker types goes through parse_length.
+#pragma once
+
+#include <charconv>
+#include <cmath>
+#include <optional>
+#include <string_view>
+
+namespace wren {
+
+/// Nothing where the text is not wholly one finite number.
+[[nodiscard]] inline std::optional<double> plain_number(std::string_view text) {
+  double value = 0;
+  const auto [end, bad] = std::from_chars(text.data(), text.data() + text.size(), value);
+  if (bad != std::errc() || end != text.data() + text.size() || !std::isfinite(value)) return {};
+  return value;
+}
+
+}  // namespace wren

@@ -1,0 +1,453 @@
+// A cutter changed by hand in the middle of a program: what the machine does with lines behind the stop, what the
+// runner asks for before it goes on, and what becomes of an air pass.
+#include "run/bench.hpp"
+
+using namespace wren;
+using Catch::Matchers::Contains;
+using Catch::Matchers::WithinAbs;
+
+namespace {
+
+/// The coupon's cuts in one file each side, its cutters changed by hand.
+std::unique_ptr<WrittenPart> one_file() {
+  Project project = *project_from("reedling");
+  project.programs.files = ProgramFiles::one;
+  return written("coupon", project);
+}
+
+std::function<Expected<void>(Host&)> probing(const ManifestEntry& e) {
+  return [e](Host& h) -> Expected<void> {
+    auto z = probe_z(h, e);
+    if (!z) return tl::unexpected(z.error());
+    return {};
+  };
+}
+const ManifestEntry::Tool& tool_of(const ManifestEntry& e, int number) {
+  for (const ManifestEntry::Tool& t : e.cutters)
+    if (t.number == number) return t;
+  FAIL("no such cutter: " << number);
+  return e.cutters.front();
+}
+bool has(const Run& run, const std::string& kind, const std::string& words) {
+  return std::any_of(run.events.begin(), run.events.end(),
+                     [&](const RunEvent& e) { return e.kind == kind && e.words.find(words) != std::string::npos; });
+}
+
+/// A hand that does as it is asked at every change.
+struct Hand {
+  const ManifestEntry& entry;
+  RunControls& controls;
+  std::uint32_t done = 0;  // the line whose stop was seen to
+  std::vector<int> put{};
+  void operator()(const RunView& v) {
+    if (v.told_bad) FAIL_CHECK(v.told);
+    if (!v.asks || done == v.line) return;
+    done = v.line;
+    if (v.change_to != 0) {
+      if (v.state.tool != v.change_to) {
+        put.push_back(v.change_to);
+        controls.hand(
+            "a cutter", [t = tool_of(entry, v.change_to)](Host& h) { return put_cutter(h, t); }, false);
+      }
+      if (v.wants_z) controls.hand("z", probing(entry), true);
+    }
+    controls.resume();
+  }
+};
+
+std::string three_lines_after_a_stop() {
+  return "G21 G90 G94 G54\nG53 G0 Z0\nG0 X10 Y10\nM0 (look)\nG0 X20 Y10\nG1 Z5 F900\nG53 G0 Z0\nM30\n";
+}
+
+}  // namespace
+
+TEST_CASE("a program of several cutters is cut with z anew for each, as one of a file each would be") {
+  const auto set = one_file();
+  const ProgramAtHand p = set->program(0);
+  REQUIRE(p.entry.cutters.size() > 1);
+  REQUIRE(p.text.find("G43") == std::string::npos);
+  // Their lengths differ, so that a z that stays is a wrong one.
+  REQUIRE(p.entry.cutters[0].stickout != p.entry.cutters[1].stickout);
+  Stand stand;
+  auto host = stand.connect();
+  home(*host);
+  well(lay_blank(*host, p.entry));
+  prepare(*host, p.entry);
+  const auto checks = looked_at(p, host->last(), host->travel(), false);
+  CHECK(std::all_of(checks.begin(), checks.end(), [](const Check& c) { return c.well; }));
+  RunControls controls;
+  Hand hand{p.entry, controls};
+  const auto end = Runner(host, controls, std::ref(hand)).run(request_of(p, set->scratch.path / "runs"));
+  REQUIRE(end);
+  INFO(end->words);
+  CHECK(end->run.outcome == "done");
+  CHECK(hand.put.size() == p.entry.cutters.size() - 1);
+  CHECK(stand.router.hits().empty());
+  CHECK(*replay(set->scratch.path / "runs" / (end->run.id + ".journal")) == end->run);
+  // The same wood from a file for each cutter: heights all over it agree.
+  const auto apart = written("coupon");
+  Stand other;
+  auto second = other.connect();
+  home(*second);
+  well(lay_blank(*second, apart->entries.front()));
+  for (std::size_t i = 0; i < apart->entries.size(); ++i) {
+    const ProgramAtHand q = apart->program(i);
+    prepare(*second, q.entry);
+    RunControls none;
+    REQUIRE(Runner(second, none, {}).run(request_of(q, apart->scratch.path / "runs")));
+  }
+  const auto& block = stand.router.wood().block();
+  double worst = 0;
+  int cut = 0;
+  for (double x = 4; x < block.length; x += 9.3)
+    for (double y = 4; y < block.width; y += 9.3) {
+      const double a = stand.router.wood().top(x, y), b = other.router.wood().top(x, y);
+      if (a < block.thickness - 0.5) ++cut;
+      // A wall may stand a hair to one side of where it was looked at: homing is another.
+      if (std::abs(a - b) > 0.5) continue;
+      worst = std::max(worst, std::abs(a - b));
+    }
+  CHECK(cut > 3);
+  CHECK(worst < 0.03);
+}
+
+TEST_CASE("it does not go on with the wrong cutter, nor with the z of the one before") {
+  const auto set = one_file();
+  const ProgramAtHand p = set->program(0);
+  Stand stand;
+  auto host = stand.connect();
+  home(*host);
+  well(lay_blank(*host, p.entry));
+  prepare(*host, p.entry);
+  RunControls controls;
+  int step = 0;
+  std::vector<std::string> told;
+  const auto end =
+      Runner(host, controls, [&](const RunView& v) {
+        if (!v.asks || v.change_to == 0) return;
+        if (v.told_bad && (told.empty() || told.back() != v.told)) told.push_back(v.told);
+        switch (step++) {
+          case 0: controls.resume(); break;
+          case 3:
+            controls.hand(
+                "a cutter", [t = tool_of(p.entry, v.change_to)](Host& h) { return put_cutter(h, t); }, false);
+            break;
+          case 6: controls.resume(); break;
+          case 9:
+            controls.hand(
+                "z",
+                [](Host&) -> Expected<void> { return fail(ProblemKind::input, "the probe's wire is off", "", ""); },
+                true);
+            controls.resume();
+            break;
+          case 12: controls.stop(); break;
+          default: break;
+        }
+      }).run(request_of(p, set->scratch.path / "runs"));
+  REQUIRE(end);
+  CHECK(end->run.outcome == "stopped");
+  REQUIRE(told.size() >= 2);
+  CHECK_THAT(told[0], Contains("is to be put in"));
+  CHECK_THAT(told[1], Contains("z is to be set"));
+  CHECK(has(end->run, "refused", "the probe's wire is off"));
+  CHECK_FALSE(has(end->run, "resumed", ""));
+  CHECK(has(end->run, "hand", "a cutter"));
+  // Nothing was cut with it.
+  CHECK(stand.router.story().back().text.find("M0") != std::string::npos);
+}
+
+TEST_CASE("what is done by hand at any other time is refused, and in the record") {
+  const auto set = written("coupon");
+  Stand stand;
+  auto host = stand.connect(20);
+  home(*host);
+  const ProgramAtHand p = set->program(1);
+  prepare(*host, p.entry);
+  RunControls controls;
+  controls.hand(
+      "z anew", [](Host& h) { return h.line("G10 L2 P1 Z-1"); }, true);
+  const double zero = stand.router.zero().z;
+  const auto end = Runner(host, controls, {}).run(request_of(p, set->scratch.path / "runs"));
+  REQUIRE(end);
+  CHECK(end->run.outcome == "done");
+  CHECK(has(end->run, "refused", "waits for no hand"));
+  CHECK(stand.router.zero().z == zero);
+}
+
+TEST_CASE("an air pass stays one over a change of cutter, and gives back the last zero") {
+  const auto set = one_file();
+  const ProgramAtHand p = set->program(0);
+  Stand stand;
+  auto host = stand.connect();
+  home(*host);
+  well(lay_blank(*host, p.entry));
+  prepare(*host, p.entry);
+  RunRequest request = request_of(p, set->scratch.path / "runs");
+  const auto raise = air_raise(p.entry, host->last().zero->z);
+  REQUIRE(raise);
+  request.raise = std::min(*raise, 20.0);
+  RunControls controls;
+  Hand hand{p.entry, controls};
+  const auto end = Runner(host, controls, std::ref(hand)).run(request);
+  REQUIRE(end);
+  INFO(end->words);
+  CHECK(end->run.outcome == "done");
+  CHECK_FALSE(end->raised);
+  CHECK(hand.put.size() == p.entry.cutters.size() - 1);
+  CHECK(stand.router.wood().sweeps() == 0);
+  // Zero as the last cutter touches the top: its tip over the bed is the blank's thickness.
+  const double tip =
+      stand.router.frame().clear_under_nut + stand.router.zero().z - tool_of(p.entry, hand.put.back()).stickout;
+  const double met = p.entry.probe.place->on_board ? 0 : p.entry.blank.z;
+  const double set_z = std::isfinite(p.entry.probe.z) ? p.entry.probe.z : 0;
+  CHECK_THAT(tip + set_z, WithinAbs(met, 0.02));
+}
+
+TEST_CASE("lines behind a stop are read when it is over, with the zero that a hand has set there") {
+  Stand stand;
+  auto host = stand.connect();
+  home(*host);
+  ManifestEntry::Tool t{"flat-3", 4, "flat", 3, 12, 20};
+  well(put_cutter(*host, t));
+  well(host->line("G10 L2 P1 X100 Y100 Z-60"));
+  REQUIRE(host->settle(10));
+  RunRequest request;
+  Scratch scratch;
+  request.id = random_name();
+  request.began = "now";
+  request.journals = scratch.path;
+  request.text = three_lines_after_a_stop();
+  RunControls controls;
+  standin::Place at_wait;
+  bool done = false;
+  const auto end = Runner(host, controls, [&](const RunView& v) {
+                     if (!v.asks || done) return;
+                     done = true;
+                     at_wait = stand.router.at();
+                     controls.hand(
+                         "zero elsewhere",
+                         [](Host& h) -> Expected<void> {
+                           for (const char* line : {"G53 G0 X300 Y300", "G91", "G10 L2 P1 X200 Y150 Z-50"})
+                             if (auto told = h.line(line); !told) return told;
+                           const auto there = h.settle(60);
+                           if (!there) return tl::unexpected(there.error());
+                           // The hand's own lines are run, the program's are not, and it waits on.
+                           CHECK(there->word == "waiting");
+                           CHECK_THAT(there->at->x, WithinAbs(300, 1e-6));
+                           return {};
+                         },
+                         false);
+                     controls.resume();
+                   }).run(request);
+  REQUIRE(end);
+  INFO(end->words);
+  CHECK(end->run.outcome == "done");
+  CHECK_THAT(at_wait.x, WithinAbs(110, 1e-6));
+  // G90 is the program's still, whatever the hand said: x 20 of the new zero.
+  CHECK_THAT(stand.router.at().x, WithinAbs(220, 1e-6));
+  CHECK_THAT(stand.router.at().y, WithinAbs(160, 1e-6));
+}
+
+TEST_CASE("a stop, an emergency and a power cut in the wait end the program where it waits") {
+  Stand stand;
+  auto host = stand.connect();
+  home(*host);
+  well(host->line("G10 L2 P1 X100 Y100 Z-60"));
+  REQUIRE(host->settle(10));
+  RunRequest request;
+  Scratch scratch;
+  request.id = random_name();
+  request.began = "now";
+  request.journals = scratch.path;
+  request.text = three_lines_after_a_stop();
+  RunControls controls;
+  std::string outcome = "stopped";
+  std::function<void()> happens = [&] { controls.stop(); };
+  SECTION("stopped") {}
+  SECTION("the emergency stop") {
+    happens = [&] { stand.router.emergency(); };
+    outcome = "fault";
+  }
+  SECTION("the power goes") {
+    happens = [&] { stand.router.arm(standin::Fault::power_cut, 0); };
+    outcome = "unknown";
+  }
+  bool done = false;
+  const auto end = Runner(host, controls, [&](const RunView& v) {
+                     if (!v.asks || done) return;
+                     done = true;
+                     happens();
+                   }).run(request);
+  REQUIRE(end);
+  CHECK(end->run.outcome == outcome);
+  CHECK(end->run.done == 4);
+  CHECK_FALSE(std::any_of(stand.router.story().begin(), stand.router.story().end(),
+                          [](const standin::Router::Ran& r) { return r.line > 4; }));
+  // The next program is another one: nothing of the old one is left over.
+  if (outcome == "stopped") {
+    stand.router.forget_story();
+    request.id = random_name();
+    request.text = "G21 G90 G94 G54\nG53 G0 Z0\nM30\n";
+    const auto next = Runner(host, controls, {}).run(request);
+    REQUIRE(next);
+    CHECK(next->run.outcome == "done");
+    CHECK(stand.router.story().size() == 3);
+  }
+}
+
+TEST_CASE("a cutter that is in already stops nothing, and what stands behind it is read") {
+  Stand stand;
+  auto host = stand.connect();
+  home(*host);
+  ManifestEntry::Tool t{"flat-3", 4, "flat", 3, 12, 20};
+  well(put_cutter(*host, t));
+  RunRequest request;
+  Scratch scratch;
+  request.id = random_name();
+  request.began = "now";
+  request.journals = scratch.path;
+  request.text = "G21 G90 G94 G54\nG53 G0 Z0\nT4 M6\nS12000 M3\nG53 G0 X30 Y40\nM5\nM30\n(end)\n";
+  RunControls controls;
+  bool asked = false;
+  const auto end = Runner(host, controls, [&](const RunView& v) { asked = asked || v.asks; }).run(request);
+  REQUIRE(end);
+  CHECK(end->run.outcome == "done");
+  CHECK_FALSE(asked);
+  CHECK_THAT(stand.router.at().x, WithinAbs(30, 1e-6));
+  CHECK(stand.router.story().size() == 8);
+}
+
+TEST_CASE("a bad line behind a stop is an alarm when it is read, and nothing of it moves") {
+  Stand stand;
+  auto host = stand.connect();
+  home(*host);
+  RunRequest request;
+  Scratch scratch;
+  request.id = random_name();
+  request.began = "now";
+  request.journals = scratch.path;
+  request.text = "G21 G90 G94 G54\nG53 G0 Z0\nM0\nG53 G0 X50\nG0 X5000\nM30\n";
+  RunControls controls;
+  const auto end = Runner(host, controls, [&](const RunView& v) {
+                     if (v.asks) controls.resume();
+                   }).run(request);
+  REQUIRE(end);
+  INFO(end->words);
+  CHECK(end->run.outcome == "fault");
+  CHECK_THAT(end->words, Contains("line 5"));
+  CHECK(end->run.done == 4);
+  CHECK_THAT(stand.router.at().x, WithinAbs(50, 1e-6));
+}
+
+TEST_CASE("a stop before the first cutter's line, or between two names of the same one, is no change") {
+  Stand stand;
+  auto host = stand.connect();
+  home(*host);
+  ManifestEntry::Tool t{"flat-3", 4, "flat", 3, 12, 20};
+  well(put_cutter(*host, t));
+  RunRequest request;
+  Scratch scratch;
+  request.id = random_name();
+  request.began = "now";
+  request.journals = scratch.path;
+  request.text = "G21 G90 G94 G54\nG53 G0 Z0\nM0 (push the pins in)\nT4 M6\nG53 G0 X5\nM0 (blow it out)\nT4 M6\nM30\n";
+  RunControls controls;
+  std::vector<std::uint32_t> asked;
+  const auto end = Runner(host, controls, [&](const RunView& v) {
+                     if (!v.asks || (!asked.empty() && asked.back() == v.line)) return;
+                     asked.push_back(v.line);
+                     CHECK(v.change_to == 0);
+                     CHECK_FALSE(v.wants_z);
+                     controls.resume();
+                   }).run(request);
+  REQUIRE(end);
+  CHECK(end->run.outcome == "done");
+  CHECK(asked == std::vector<std::uint32_t>{3, 6});
+}
+
+TEST_CASE("lengths from the machine's table ask for no z; a machine that cannot be spoken to gets no such program") {
+  Stand stand;
+  auto host = stand.connect();
+  home(*host);
+  ManifestEntry::Tool t{"flat-3", 4, "flat", 3, 12, 20};
+  well(put_cutter(*host, t));
+  RunRequest request;
+  Scratch scratch;
+  request.id = random_name();
+  request.began = "now";
+  request.journals = scratch.path;
+  request.text = "G21 G90 G94 G54\nG53 G0 Z0\nT5 M6\nG43 H5\nM30\n";
+  RunControls controls;
+  bool wanted_z = false, done = false;
+  const auto end = Runner(host, controls, [&](const RunView& v) {
+                     wanted_z = wanted_z || v.wants_z;
+                     if (!v.asks || done) return;
+                     done = true;
+                     controls.hand(
+                         "a cutter",
+                         [t](Host& h) {
+                           auto five = t;
+                           five.number = 5;
+                           return put_cutter(h, five);
+                         },
+                         false);
+                     controls.resume();
+                   }).run(request);
+  REQUIRE(end);
+  INFO(end->words);
+  CHECK(end->run.outcome == "done");
+  CHECK_FALSE(wanted_z);
+
+  const auto set = one_file();
+  const ProgramAtHand p = set->program(0);
+  MachineState little;
+  const auto checks = looked_at(p, little, {}, false);
+  CHECK(std::any_of(checks.begin(), checks.end(), [](const Check& c) { return c.id == "one-cutter" && !c.well; }));
+  // The cutters that come later are asked for as what they are.
+  const auto questions = to_ask(p, 0, {});
+  int now = 0, later = 0;
+  for (const Question& q : questions) {
+    now += q.words.find("in the spindle") != std::string::npos;
+    later += q.words.find("at hand for later") != std::string::npos;
+  }
+  CHECK(now == 1);
+  CHECK(later == static_cast<int>(p.entry.cutters.size()) - 1);
+}
+
+TEST_CASE("over a plain line the program's own lines behind M0 wait, whoever types them") {
+  Stand stand;
+  {
+    auto host = stand.connect();
+    home(*host);
+  }
+  standin::Session plain(stand.router, standin::Session::Mode::plain);
+  std::string out;
+  for (const char* line : {"G21 G90 G94 G54\n", "M0\n", "G53 G0 X80\n"}) REQUIRE(plain.take(line, out));
+  (void)stand.router.advance(20);
+  CHECK(stand.router.at().x == 0);
+  REQUIRE(plain.take("go\n", out));
+  (void)stand.router.advance(20);
+  CHECK_THAT(stand.router.at().x, WithinAbs(80, 1e-6));
+}
+
+TEST_CASE("z is typed at a machine that tells nothing, and is where the sheet wants it") {
+  const auto set = written("coupon");
+  Stand stand;
+  {
+    auto host = stand.connect();
+    home(*host);
+  }
+  PlainTalk talk;
+  SECTION("it tells its place") {}
+  SECTION("it tells nothing") { talk.ask_place.clear(); }
+  auto host = plain_host(std::make_unique<Wire>(stand.router, stand.clock, 400, standin::Session::Mode::plain), talk);
+  well(host->greet("test"));
+  const ManifestEntry& e = set->entries.front();
+  well(set_zero_by_sheet(*host, e));
+  const auto z = type_z(*host, e, -71.25);
+  REQUIRE(z);
+  const double at = std::isfinite(e.probe.z) ? e.probe.z : 0;
+  CHECK_THAT(*z, WithinAbs(-71.25 - at, 1e-9));
+  CHECK_THAT(stand.router.zero().z, WithinAbs(*z, 1e-4));
+  CHECK_THAT(stand.router.zero().x, WithinAbs(e.zero_in_machine.x, 1e-4));
+}
