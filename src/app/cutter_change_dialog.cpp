@@ -19,7 +19,7 @@ CutterChangeDialog::CutterChangeDialog(Workbench& bench, MachineDesk& desk, cons
     if (t.number == wanted) tool_ = t;
   setObjectName(QStringLiteral("step"));
   setWindowTitle(tr("Another cutter"));
-  resize(760, 420);
+  resize(960, 620);
   auto* column = new QVBoxLayout(this);
   const auto say = [&](const QString& text) {
     auto* words = new QLabel(text, this);

@@ -1,6 +1,7 @@
 #include "app/cutter_tip.hpp"
 
 #include <QCoreApplication>
+#include <QFontMetrics>
 
 #include "app/theme.hpp"
 
@@ -14,7 +15,11 @@ void draw_cutter_tip(QPainter& g, QPointF at, double over_zero, double points) {
     g.drawLine(at + way * 5, at + way * 20);
   g.setFont(figure_font(points));
   g.setPen(colours().ink);
-  g.drawText(at + QPointF(16, -14), QCoreApplication::translate("CutterTip", "z %1").arg(over_zero, 0, 'f', 2));
+  const QString words = QCoreApplication::translate("CutterTip", "z %1").arg(over_zero, 0, 'f', 2);
+  // Beside it where there is room: near the right edge on its left.
+  const int wide = QFontMetrics(g.font()).horizontalAdvance(words);
+  const bool left = at.x() + 16 + wide > g.viewport().width();
+  g.drawText(at + QPointF(left ? -16 - wide : 16, -14), words);
 }
 
 }  // namespace wren::app

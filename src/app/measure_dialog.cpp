@@ -62,24 +62,27 @@ void MeasureDialog::add_wood(QVBoxLayout* column, const HandStep& step) {
   if (!program) return;
   // To begin with: across the middle of what this step cuts.
   const ManifestEntry& e = program->entry;
+  auto* head = new QLabel(tr("The simulated wood, where the step's zero has it:"), this);
+  head->setWordWrap(true);
+  column->addWidget(head);
   auto* row = new QHBoxLayout;
   what_ = new QComboBox(this);
   what_->setAccessibleName(tr("What is measured in the simulated wood"));
-  what_->addItem(tr("Groove across"), QStringLiteral("groove"));
+  what_->addItem(tr("Groove"), QStringLiteral("groove"));
   what_->addItem(tr("Thickness"), QStringLiteral("thickness"));
-  what_->addItem(tr("Height over the bed"), QStringLiteral("height"));
+  what_->addItem(tr("Height"), QStringLiteral("height"));
   row->addWidget(what_);
   const auto number = [&](const QString& name, double value) {
     row->addWidget(new QLabel(name, this));
     auto* edit = new QLineEdit(QString::number(value, 'f', 2), this);
     edit->setAccessibleName(tr("Simulated wood, %1").arg(name));
-    edit->setMinimumWidth(80);
+    edit->setMinimumWidth(130);  // four figures and two places in the step view's letters
     row->addWidget(edit);
     return edit;
   };
   x_ = number(tr("x"), (e.low.x + e.high.x) / 2);
   y_ = number(tr("y"), (e.low.y + e.high.y) / 2);
-  angle_ = number(tr("it runs at °"), e.high.y - e.low.y > e.high.x - e.low.x ? 90 : 0);
+  angle_ = number(tr("along °"), e.high.y - e.low.y > e.high.x - e.low.x ? 90 : 0);
   connect(what_, &QComboBox::currentIndexChanged, this, [this](int index) { angle_->setEnabled(index == 0); });
   column->addLayout(row);
   auto* ask = new QPushButton(tr("Ask the simulated wood"), this);

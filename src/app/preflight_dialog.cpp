@@ -27,8 +27,9 @@ PreflightDialog::PreflightDialog(Workbench& bench, Shop& shop, MachineDesk& desk
     : QDialog(parent), bench_(bench), shop_(shop), desk_(desk), program_(std::move(program)) {
   setWindowTitle(tr("Before %1 runs").arg(QString::fromStdString(program_.entry.file)));
   resize(900, 700);
-  for (const Run& r : shop_.runs(500))
-    if (r.sha256 == program_.entry.sha256 && !r.air) {
+  const auto runs = shop_.runs_of(program_.entry.sha256);
+  for (const Run& r : runs)
+    if (!r.air) {
       if (r.outcome != "done") last_ = r;
       break;
     }
@@ -101,13 +102,10 @@ PreflightDialog::PreflightDialog(Workbench& bench, Shop& shop, MachineDesk& desk
     trouble_->setText(words);
     trouble_->setStyleSheet(QStringLiteral("color: %1").arg((bad ? colours().rowan : colours().faint).name()));
   });
-  const auto runs = shop_.runs(2000);
-  // A first run of a program is an air pass.
-  const bool first =
-      std::none_of(runs.begin(), runs.end(), [&](const Run& r) { return r.sha256 == program_.entry.sha256; });
   refresh();
   restart_->setAccessibleName(restart_words_->text());
-  air_->setChecked(first && air_->isEnabled());
+  // A first run of a program is an air pass.
+  air_->setChecked(runs.empty() && air_->isEnabled());
   ask_again();
 }
 

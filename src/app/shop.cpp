@@ -109,6 +109,10 @@ std::vector<Run> Shop::runs(std::size_t most) {
   return there() ? book_->runs(most).value_or(std::vector<Run>{}) : std::vector<Run>{};
 }
 
+std::vector<Run> Shop::runs_of(const std::string& sha256) {
+  return there() ? book_->runs_of(sha256).value_or(std::vector<Run>{}) : std::vector<Run>{};
+}
+
 const std::vector<Pace>& Shop::paces() {
   if (!paces_) paces_ = there() ? book_->paces().value_or(std::vector<Pace>{}) : std::vector<Pace>{};
   return *paces_;

@@ -27,6 +27,7 @@ class Shop : public QObject {
   [[nodiscard]] const std::vector<Entry<Cutter>>& cutters();
   [[nodiscard]] const std::vector<Entry<ShopMachine>>& machines();
   [[nodiscard]] std::vector<Run> runs(std::size_t most = 200);
+  [[nodiscard]] std::vector<Run> runs_of(const std::string& sha256);
   [[nodiscard]] const std::vector<Pace>& paces();
   [[nodiscard]] const std::vector<Entry<Material>>& materials();
   [[nodiscard]] std::map<std::string, double> seconds_cut();

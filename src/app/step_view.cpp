@@ -353,6 +353,13 @@ void StepView::machine_told() {
   say_far(clock_, v.left > 0 ? tr("%1, %2 left").arg(clock_text(static_cast<qint64>(v.seconds)), work_time(v.left))
                              : clock_text(static_cast<qint64>(v.seconds)));
   QString words = QString::fromStdString(v.words);
+  if (v.change_to != 0 && running_program_)
+    for (const ManifestEntry::Tool& t : running_program_->cutters)
+      if (t.number == v.change_to) {
+        const QString name = tr("T%1 %2").arg(t.number).arg(QString::fromStdString(t.id));
+        say_far(cutter_, name.toUpper());
+        words = tr("%1 goes in now, z anew with it").arg(name);
+      }
   words += place;
   if (v.told_bad) words += QStringLiteral("; ") + QString::fromStdString(v.told);
   if (s.feed_percent) words += tr("; feed %1 %").arg(*s.feed_percent, 0, 'f', 0);

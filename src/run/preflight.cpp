@@ -180,17 +180,15 @@ std::vector<Question> to_ask(const ProgramAtHand& program, double raise, const s
 }
 
 Expected<std::vector<std::string>> not_run_yet(const ProgramAtHand& program, ShopBook& book) {
-  const auto runs = book.runs(2000);
-  if (!runs) return tl::unexpected(runs.error());
   std::vector<std::string> out;
   const std::filesystem::path folder = program.file.parent_path().empty() ? "." : program.file.parent_path();
   for (const std::string& file : program.entry.after) {
     const auto text = read_file(folder / file, largest);
     const std::string hash = text ? sha256_hex(*text) : std::string();
-    const bool done = std::any_of(runs->begin(), runs->end(), [&](const Run& r) {
-      return !r.air && r.outcome == "done" && !hash.empty() && r.sha256 == hash;
-    });
-    if (!done) out.push_back(file);
+    const auto runs = hash.empty() ? Expected<std::vector<Run>>() : book.runs_of(hash);
+    if (!runs) return tl::unexpected(runs.error());
+    if (std::none_of(runs->begin(), runs->end(), [](const Run& r) { return !r.air && r.outcome == "done"; }))
+      out.push_back(file);
   }
   return out;
 }

@@ -39,6 +39,11 @@ Expected<Restart> restart_of(const ProgramAtHand& p, const Run& last, const Mach
   if (place && !a.zero_anew)
     return no("the machine stopped by itself, or nobody saw how it ended: zero may no longer be where it was",
               "Find zero again as the sheet says, then begin here");
+  // A cutter that a hand has changed on the way goes out again for the first one, and z with it.
+  const bool several = p.entry.cutters.size() > 1;
+  if (several && !a.z_anew)
+    return no("it has several cutters, and begins with the first of them again: z is no longer that one's",
+              "Put the first one in and probe z again; it cuts air where it has cut");
   if (!cutter && !a.same_cutter && !a.z_anew)
     return no("nobody has said that the cutter is whole and has not slipped", "Look at it, or probe z again");
   if (now.tool && !p.entry.cutters.empty() && *now.tool != p.entry.cutters.front().number)
@@ -48,7 +53,7 @@ Expected<Restart> restart_of(const ProgramAtHand& p, const Run& last, const Mach
   // nothing for longer than anybody saw: then the first, and it cuts air as far as there is none.
   std::uint32_t line = 0;
   for (const std::uint32_t n : p.entry.restart)
-    if (n <= last.done + 1 && (line == 0 || !cutter)) line = std::max(line, n);
+    if (n <= last.done + 1 && (line == 0 || !(cutter || several))) line = std::max(line, n);
   if (line == 0 && !p.entry.restart.empty()) line = p.entry.restart.front();  // nothing was cut before it
   if (line == 0)
     return no("the manifest lists no line to begin again at",

@@ -433,3 +433,28 @@ TEST_CASE("an instrument has an id of its own, once, and another made like it ge
   CHECK(back->record.id == id);
   CHECK(without_facts(p).record.id.empty());
 }
+
+TEST_CASE("the runs of one program are found by its bytes, the newest first, however many others there are") {
+  const Folder folder;
+  ShopBook book = opened(folder.book());
+  for (int k = 0; k < 30; ++k) {
+    Run r = some_run("other" + fmt::to_string(k));
+    r.sha256 = "other";
+    REQUIRE(book.write(r));
+  }
+  for (const char* at : {"2026-11-20 08:00:00", "2026-11-22 08:00:00", "2026-11-21 08:00:00"}) {
+    Run r = some_run(at);
+    r.began = at;
+    r.sha256 = "mine";
+    r.events = {{1, "note", 1, at}};
+    REQUIRE(book.write(r));
+  }
+  const auto mine = book.runs_of("mine");
+  REQUIRE(mine);
+  REQUIRE(mine->size() == 3);
+  CHECK((*mine)[0].id == "2026-11-22 08:00:00");
+  CHECK((*mine)[2].id == "2026-11-20 08:00:00");
+  CHECK((*mine)[0].events.back().words == "2026-11-22 08:00:00");
+  CHECK(book.runs_of("nobody's")->empty());
+  CHECK(book.runs_of("' OR 1 --")->empty());
+}

@@ -2,6 +2,8 @@
 // runner asks for before it goes on, and what becomes of an air pass.
 #include "run/bench.hpp"
 
+#include "run/restart.hpp"
+
 using namespace wren;
 using Catch::Matchers::Contains;
 using Catch::Matchers::WithinAbs;
@@ -154,6 +156,30 @@ TEST_CASE("it does not go on with the wrong cutter, nor with the z of the one be
   CHECK(has(end->run, "hand", "a cutter"));
   // Nothing was cut with it.
   CHECK(stand.router.story().back().text.find("M0") != std::string::npos);
+}
+
+TEST_CASE("several cutters: a restart begins with the first one, and with its z") {
+  const auto set = one_file();
+  const ProgramAtHand p = set->program(0);
+  Run last = facts_of(p, "", "", "");
+  last.outcome = "stopped";
+  last.lines = static_cast<std::uint32_t>(lines_to_send(p.text).size());
+  last.done = last.lines - 5;  // the last of its cutters was at work
+  MachineState now;
+  now.word = "idle";
+  now.known = true;
+  now.tool = p.entry.cutters.back().number;
+  RestartAnswers answers{true, true, false, true};
+  CHECK_THAT(restart_of(p, last, now, answers).error().what, Contains("several cutters"));
+  answers.z_anew = true;
+  CHECK_THAT(restart_of(p, last, now, answers).error().what, Contains("is wanted in the spindle"));
+  now.tool = p.entry.cutters.front().number;
+  const auto restart = restart_of(p, last, now, answers);
+  REQUIRE(restart);
+  CHECK(restart->line == p.entry.restart.front());
+  // Nor is an air pass anything to go on from.
+  last.air = true;
+  CHECK_THAT(restart_of(p, last, now, answers).error().what, Contains("air pass"));
 }
 
 TEST_CASE("what is done by hand at any other time is refused, and in the record") {

@@ -240,14 +240,16 @@ class Faults(unittest.TestCase):
         self.assertEqual((s["program"], s["accepted"]), ("a", 19))
 
     def test_in_the_machine(self):
-        for fault, known, state in (("emergency-stop", "lost", "alarm"), ("limit-hit", "lost", "alarm"),
-                                    ("cutter-broken", "known", "held")):
+        # An emergency stop loses the place of what moves: a host that was slow to send finds it standing, and known.
+        for fault, known, state in (("emergency-stop", ("lost", "known"), "alarm"), ("limit-hit", ("lost",), "alarm"),
+                                    ("cutter-broken", ("known",), "held")):
             with self.subTest(fault):
                 host = self.with_fault(fault)
                 host.home()
                 host.run("a", self.LINES)
                 s = host.until("alarm", "held")
-                self.assertEqual((s["state"], s["known"]), (state, known))
+                self.assertEqual(s["state"], state)
+                self.assertIn(s["known"], known)
                 self.assertGreaterEqual(s["done"], 20 if fault == "cutter-broken" else 0)
 
     def test_by_seed_every_program_meets_one_the_same_each_time(self):

@@ -130,12 +130,12 @@ int by_hand(const Call& call, const ProgramAtHand& p, ShopBook& book, wren::Run 
   return written ? static_cast<int>(well) : refuse(written.error());
 }
 
-/// The last run of this program that was begun and not ended well.
+/// The last run of this program through wood.
 Expected<wren::Run> last_run(ShopBook& book, const ProgramAtHand& p) {
-  const auto all = book.runs(500);
+  const auto all = book.runs_of(p.entry.sha256);
   if (!all) return tl::unexpected(all.error());
   for (const wren::Run& r : *all)
-    if (r.sha256 == p.entry.sha256) return r;
+    if (!r.air) return r;
   return fail(ProblemKind::input, "the log knows no run of this program", p.entry.file, "Run it from its beginning");
 }
 

@@ -92,6 +92,21 @@ Expected<std::vector<Run>> ShopBook::runs(std::size_t most) {
   });
 }
 
+Expected<std::vector<Run>> ShopBook::runs_of(const std::string& sha256) {
+  return looked_up(*session_, [&] {
+    std::vector<Run> out;
+    {
+      soci::rowset<soci::row> rows =
+          (session_->sql.prepare << fmt::format("SELECT {} FROM run WHERE sha256 = :h ORDER BY began DESC, rowid DESC",
+                                                columns),
+           soci::use(sha256));
+      for (const soci::row& r : rows) out.push_back(run_from(r));
+    }
+    for (Run& r : out) read_events(session_->sql, r);
+    return out;
+  });
+}
+
 Expected<Run> ShopBook::run(const std::string& id) {
   auto found = looked_up(*session_, [&] {
     std::optional<Run> out;

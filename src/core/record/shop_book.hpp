@@ -134,6 +134,8 @@ class ShopBook {
   [[nodiscard]] Expected<void> write(const Run& run);
   /// The newest first.
   [[nodiscard]] Expected<std::vector<Run>> runs(std::size_t most = 100);
+  /// All runs of one program, by the hash of its bytes, the newest first.
+  [[nodiscard]] Expected<std::vector<Run>> runs_of(const std::string& sha256);
   [[nodiscard]] Expected<Run> run(const std::string& id);
   /// Something to say about a run, later.
   [[nodiscard]] Expected<void> note(const std::string& run, const Told& told, const std::string& words);
