@@ -128,10 +128,12 @@ void MachineDesk::deed(const QString& what, std::function<Expected<void>(Host&)>
 
 void MachineDesk::ask(std::function<Expected<std::string>(Host&)> question,
                       std::function<void(Expected<std::string>)> answer) {
-  if (!connected_ || running_) return;
+  if (!connected_ || running_)
+    return answer(fail(ProblemKind::input, running_ ? "the machine is at work" : "the machine is not connected", "",
+                       running_ ? "Ask when it is done" : "Connect again"));
   post([this, question = std::move(question), answer = std::move(answer)] {
-    if (!host_) return;
-    auto said = question(*host_);
+    Expected<std::string> said = fail(ProblemKind::file, "the machine is gone", "", "Connect again");
+    if (host_) said = question(*host_);
     QMetaObject::invokeMethod(
         this, [answer, said = std::move(said)] { answer(said); }, Qt::QueuedConnection);
   });

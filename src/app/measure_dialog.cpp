@@ -119,6 +119,7 @@ void MeasureDialog::ask_wood() {
   const QString what = what_->currentData().toString();
   std::string question = fmt::format("measure {} {:.4f} {:.4f}", what.toStdString(), *x, *y);
   if (what == QLatin1String("groove")) question += fmt::format(" {:.4f}", *angle);
+  said_->setText(tr("Asking…"));
   desk_.ask([question](Host& h) { return h.ask(question); },
             [dialog = QPointer<MeasureDialog>(this)](const Expected<std::string>& answer) {
               if (!dialog) return;

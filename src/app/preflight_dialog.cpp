@@ -212,21 +212,25 @@ void PreflightDialog::refresh() {
              zero_anew_ = true;
              desk_.deed(tr("Zero in x and y by the sheet"), [entry](Host& h) { return set_zero_by_sheet(h, entry); });
            });
-      type_z_row(entry);
+      if (z_can_be_set(program_)) type_z_row(entry);
     } else if (desk_.state().known && desk_.state().idle() && !desk_.state().word.empty()) {
-      line(
-          {"", true,
-           entry.probe.place
-               ? tr("z is probed at x %1 y %2.").arg(entry.probe.place->at.x).arg(entry.probe.place->at.y).toStdString()
-               : tr("z is set as the sheet says.").toStdString()},
-          tr("Probe z there"), [this, entry] {
-            z_anew_ = true;
-            desk_.deed(tr("Probing z"), [entry](Host& h) -> Expected<void> {
-              auto z = probe_z(h, entry);
-              if (!z) return tl::unexpected(z.error());
-              return {};
-            });
-          });
+      if (const auto may = z_can_be_set(program_); !may)
+        line({"", true, may.error().text()}, {}, {});
+      else
+        line({"", true,
+              entry.probe.place ? tr("z is probed at x %1 y %2.")
+                                      .arg(entry.probe.place->at.x)
+                                      .arg(entry.probe.place->at.y)
+                                      .toStdString()
+                                : tr("z is set as the sheet says.").toStdString()},
+             tr("Probe z there"), [this, entry] {
+               z_anew_ = true;
+               desk_.deed(tr("Probing z"), [entry](Host& h) -> Expected<void> {
+                 auto z = probe_z(h, entry);
+                 if (!z) return tl::unexpected(z.error());
+                 return {};
+               });
+             });
       if (desk_.simulated()) {
         const bool turned = entry.matrix.size() == 16 && entry.matrix[10] < 0;
         line({"", true, tr("At the simulated machine a hand lays the wood.").toStdString()},

@@ -22,15 +22,22 @@ Expected<void> line_and_rest(Host& host, const std::string& text) {
 
 }  // namespace
 
+std::string zero_line(std::optional<double> x, std::optional<double> y, std::optional<double> z) {
+  std::string out = "G21 G90 G10 L2 P1";
+  for (const auto& [letter, value] : {std::pair{'X', x}, std::pair{'Y', y}, std::pair{'Z', z}})
+    if (value) out += fmt::format(" {}{:.4f}", letter, *value);
+  return out;
+}
+
 Expected<void> set_zero_by_sheet(Host& host, const ManifestEntry& e) {
   if (!std::isfinite(e.zero_in_machine.x) || !std::isfinite(e.zero_in_machine.y))
     return fail(ProblemKind::format, "the manifest does not say where zero is", e.file, "Write the programs again");
-  return line_and_rest(host, fmt::format("G10 L2 P1 X{:.4f} Y{:.4f}", e.zero_in_machine.x, e.zero_in_machine.y));
+  return line_and_rest(host, zero_line(e.zero_in_machine.x, e.zero_in_machine.y, {}));
 }
 
 Expected<double> type_z(Host& host, const ManifestEntry& e, double machine_z) {
   const double zero = machine_z - (std::isfinite(e.probe.z) ? e.probe.z : 0);
-  if (auto set = line_and_rest(host, fmt::format("G10 L2 P1 Z{:.4f}", zero)); !set) return tl::unexpected(set.error());
+  if (auto set = line_and_rest(host, zero_line({}, {}, zero)); !set) return tl::unexpected(set.error());
   return zero;
 }
 
@@ -44,10 +51,10 @@ Expected<double> probe_z(Host& host, const ManifestEntry& e) {
                 "Probe at its panel, and type the z that it shows");
   const double x = now->zero->x + e.probe.place->at.x, y = now->zero->y + e.probe.place->at.y;
   for (const std::string& text :
-       {std::string("G21 G90 G17"), std::string("G53 G0 Z0"), fmt::format("G53 G0 X{:.4f} Y{:.4f}", x, y)})
+       {std::string("G21 G90 G17"), std::string("G53 G0 Z0"), fmt::format("G21 G53 G0 X{:.4f} Y{:.4f}", x, y)})
     if (auto went = line_and_rest(host, text); !went) return tl::unexpected(went.error());
   const double bottom = -host.travel()->z + short_of_end - now->zero->z;
-  if (auto went = line_and_rest(host, fmt::format("G38.2 Z{:.4f} F{:g}", bottom, probe_feed)); !went)
+  if (auto went = line_and_rest(host, fmt::format("G21 G90 G38.2 Z{:.4f} F{:g}", bottom, probe_feed)); !went)
     return tl::unexpected(went.error());
   const auto touched = host.touched();
   if (!touched) return tl::unexpected(touched.error());

@@ -7,6 +7,10 @@
 
 namespace wren {
 
+/// The line that sets the work zero of these axes, machine frame. Whatever ran before may have left the machine in
+/// inches: it says its unit itself.
+[[nodiscard]] std::string zero_line(std::optional<double> x, std::optional<double> y, std::optional<double> z);
+
 /// Sets zero in x and y at the distances that the manifest gives.
 [[nodiscard]] Expected<void> set_zero_by_sheet(Host& host, const ManifestEntry& entry);
 

@@ -90,7 +90,7 @@ std::vector<Check> looked_at(const ProgramAtHand& program, const MachineState& s
   out.push_back({"certificate", true, "These very bytes are " + program.proved_for + "."});
   // z is another with every cutter that a hand puts in: at a stop on the way it is set anew, by a machine that is
   // spoken to in between.
-  if (e.cutters.size() > 1 && program.text.find("G43") == std::string::npos && !s.done)
+  if (e.cutters.size() > 1 && !lengths_in_table(program) && !s.done)
     out.push_back(
         {"one-cutter", false,
          fmt::format("It changes its cutter {} on the way, and z would be the first one's, for this machine cannot be "
@@ -140,6 +140,15 @@ std::vector<Check> looked_at(const ProgramAtHand& program, const MachineState& s
   return out;
 }
 
+bool lengths_in_table(const ProgramAtHand& program) { return program.text.find("G43") != std::string::npos; }
+
+Expected<void> z_can_be_set(const ProgramAtHand& program) {
+  if (!lengths_in_table(program)) return {};
+  return fail(ProblemKind::unsupported,
+              "the program takes each cutter's length from the machine's table: z's zero is one without any cutter's",
+              program.entry.file, "Set z at the machine's panel, where its table is");
+}
+
 std::string cutter_question(const ManifestEntry::Tool& t, const std::string& where) {
   return fmt::format("Is T{} {} ({:g} mm) {}, sticking out {:g} mm, its flutes {:g} mm{}?", t.number, t.id, t.diameter,
                      where, t.stickout, t.cutting_length,
@@ -155,13 +164,20 @@ std::vector<Question> to_ask(const ProgramAtHand& program, double raise, const s
   for (std::size_t i = 0; i < e.cutters.size(); ++i)
     out.push_back({"cutter", cutter_question(e.cutters[i], i == 0 ? "in the spindle" : "at hand for later"), false});
   const bool on_board = e.probe.place && e.probe.place->on_board;
-  out.push_back({"zero",
-                 fmt::format("Is zero set as the sheet says, z anew for this cutter{}?",
-                             e.probe.place ? fmt::format(" on {} at x {:g} y {:g}",
-                                                         on_board ? "the waste board" : "the blank's top",
-                                                         e.probe.place->at.x, e.probe.place->at.y)
-                                           : std::string()),
-                 false});
+  if (lengths_in_table(program))
+    out.push_back(
+        {"zero",
+         "Has the machine's table the length of every cutter, and is zero set as the sheet says, z without any "
+         "cutter's length in it?",
+         false});
+  else
+    out.push_back({"zero",
+                   fmt::format("Is zero set as the sheet says, z anew for this cutter{}?",
+                               e.probe.place ? fmt::format(" on {} at x {:g} y {:g}",
+                                                           on_board ? "the waste board" : "the blank's top",
+                                                           e.probe.place->at.x, e.probe.place->at.y)
+                                             : std::string()),
+                   false});
   out.push_back(
       {"solids", "Do clamps, stops, fence and pins stand where the sheet draws them, and is the wood held?", true});
   if (raise > 0) {

@@ -47,6 +47,10 @@ constexpr double least_raise = 0.5;
 /// What the machine and the record say. `run_before`: files of this set that were run to their end, by hash.
 [[nodiscard]] std::vector<Check> looked_at(const ProgramAtHand& program, const MachineState& state,
                                            const std::optional<Vec3>& travel, bool air);
+/// The program takes each cutter's length from the machine's own table (G43).
+[[nodiscard]] bool lengths_in_table(const ProgramAtHand& program);
+/// Refused where z's zero is not to be set from here: a table of lengths has to be left out of it.
+[[nodiscard]] Expected<void> z_can_be_set(const ProgramAtHand& program);
 /// "Is T4 flat-3.175 (3.175 mm) in the spindle, sticking out 20 mm, its flutes 12 mm?"
 [[nodiscard]] std::string cutter_question(const ManifestEntry::Tool& tool, const std::string& where);
 /// `raise`: of an air pass, 0: none. `earlier`: programs that have to have run and of which the log knows nothing.

@@ -11,6 +11,8 @@
 
 #include <fmt/format.h>
 
+#include "run/at_machine.hpp"
+
 namespace wren {
 namespace {
 
@@ -71,7 +73,7 @@ void Runner::tell(const std::string& words, bool asks) {
   v.words = words;
   v.asks = asks;
   v.change_to = waits_ ? change_to_ : 0;
-  v.wants_z = v.change_to != 0 && !z_set_;
+  v.wants_z = v.change_to != 0 && !lengths_in_table_ && !z_set_;
   v.told = hand_told_;
   v.told_bad = hand_bad_;
   watch_(v);
@@ -83,7 +85,7 @@ Expected<void> Runner::raise_zero(double by) {
     return fail(ProblemKind::unsupported, "this machine does not tell its zero: it cannot be raised from here", "",
                 "Raise it at its panel, or watch the first run closely");
   const double z = before.zero->z + by;
-  if (auto told = host_->line(fmt::format("G10 L2 P1 Z{:.4f}", z)); !told) return told;
+  if (auto told = host_->line(zero_line({}, {}, z)); !told) return told;
   const auto now = host_->settle(10);
   if (!now) return tl::unexpected(now.error());
   if (!now->zero || std::abs(now->zero->z - z) > place_agrees)
@@ -127,7 +129,10 @@ void Runner::do_by_hand() {
   }
   for (const RunControls::Hand& h : hands) {
     Expected<void> done = fail(ProblemKind::input, "the program waits for no hand", h.what, "Hold it first");
-    if (waits_ && host_->last().word == "waiting") done = h.deed(*host_);
+    if (waits_ && host_->last().word == "waiting") {
+      done = h.deed(*host_);
+      if (const auto seen = host_->look(); done && !seen) done = tl::unexpected(seen.error());
+    }
     if (done && h.sets_z && host_->last().zero) {
       // An air pass stays one: the new zero is raised as the old one was.
       zero_z_ = host_->last().zero->z;
@@ -145,7 +150,7 @@ bool Runner::may_go_on() {
   std::string why;
   if (const auto& tool = host_->last().tool; host_->simulated() && tool && *tool != change_to_)
     why = fmt::format("T{} is to be put in before it goes on", change_to_);
-  else if (!z_set_)
+  else if (!lengths_in_table_ && !z_set_)
     why = fmt::format("z is to be set with T{} before it goes on", change_to_);
   if (why.empty()) return true;
   hand_told_ = why;
@@ -156,8 +161,8 @@ bool Runner::may_go_on() {
 
 int Runner::tool_waited_for() const {
   const MachineState& s = host_->last();
-  if (lengths_in_table_) return 0;
   if (s.wanted != 0) return s.wanted;
+  if (lengths_in_table_) return 0;
   const auto named = [&](std::size_t line) {
     const std::string_view text = lines_[line];
     if (!text.starts_with('T') || text.find("M6") == std::string_view::npos) return 0;
@@ -240,7 +245,7 @@ Expected<RunEnd> Runner::run(const RunRequest& request) {
   }
   const auto take_back = [&]() -> bool {
     if (request.raise <= 0) return true;
-    if (auto told = host_->line(fmt::format("G10 L2 P1 Z{:.4f}", zero_z_)); !told) return false;
+    if (auto told = host_->line(zero_line({}, {}, zero_z_)); !told) return false;
     const auto there = host_->settle(10);
     return there && there->zero && std::abs(there->zero->z - zero_z_) <= place_agrees;
   };

@@ -405,8 +405,10 @@ TEST_CASE("lengths from the machine's table ask for no z; a machine that cannot 
   request.text = "G21 G90 G94 G54\nG53 G0 Z0\nT5 M6\nG43 H5\nM30\n";
   RunControls controls;
   bool wanted_z = false, done = false;
+  int wanted = 0;
   const auto end = Runner(host, controls, [&](const RunView& v) {
                      wanted_z = wanted_z || v.wants_z;
+                     wanted = std::max(wanted, v.change_to);
                      if (!v.asks || done) return;
                      done = true;
                      controls.hand(
@@ -423,12 +425,26 @@ TEST_CASE("lengths from the machine's table ask for no z; a machine that cannot 
   INFO(end->words);
   CHECK(end->run.outcome == "done");
   CHECK_FALSE(wanted_z);
+  CHECK(wanted == 5);  // but the cutter is asked for
 
   const auto set = one_file();
-  const ProgramAtHand p = set->program(0);
+  ProgramAtHand p = set->program(0);
   MachineState little;
   const auto checks = looked_at(p, little, {}, false);
   CHECK(std::any_of(checks.begin(), checks.end(), [](const Check& c) { return c.id == "one-cutter" && !c.well; }));
+  CHECK_FALSE(lengths_in_table(p));
+  CHECK(z_can_be_set(p));
+  // With a table of lengths z is the machine's own affair: asked for, and not set from here.
+  ProgramAtHand by_table = p;
+  by_table.text += "G43 H5\n";
+  CHECK(lengths_in_table(by_table));
+  const auto no = z_can_be_set(by_table);
+  REQUIRE_FALSE(no);
+  CHECK_THAT(no.error().todo, Contains("panel"));
+  bool asked_for = false;
+  for (const Question& q : to_ask(by_table, 0, {}))
+    asked_for = asked_for || (q.id == "zero" && q.words.find("table") != std::string::npos);
+  CHECK(asked_for);
   // The cutters that come later are asked for as what they are.
   const auto questions = to_ask(p, 0, {});
   int now = 0, later = 0;
@@ -438,6 +454,49 @@ TEST_CASE("lengths from the machine's table ask for no z; a machine that cannot 
   }
   CHECK(now == 1);
   CHECK(later == static_cast<int>(p.entry.cutters.size()) - 1);
+}
+
+TEST_CASE("what is set by hand says its unit: an inch program may have run before") {
+  const auto set = written("coupon");
+  Stand stand;
+  auto host = stand.connect();
+  home(*host);
+  const ProgramAtHand p = set->program(1);
+  well(lay_blank(*host, p.entry));
+  well(put_cutter(*host, p.entry.cutters.front()));
+  const auto in_inches = [&] {
+    well(host->line("G20 G91"));
+    REQUIRE(host->settle(10));
+  };
+  in_inches();
+  well(set_zero_by_sheet(*host, p.entry));
+  CHECK_THAT(stand.router.zero().x, WithinAbs(p.entry.zero_in_machine.x, 1e-4));
+  in_inches();
+  const auto z = probe_z(*host, p.entry);
+  INFO((z ? "" : z.error().text()));
+  REQUIRE(z);
+  const double zero = stand.router.zero().z;
+  CHECK_THAT(zero, WithinAbs(*z, 1e-4));
+  in_inches();
+  REQUIRE(type_z(*host, p.entry, -60));
+  CHECK_THAT(stand.router.zero().z, WithinAbs(-60 - (std::isfinite(p.entry.probe.z) ? p.entry.probe.z : 0), 1e-4));
+  REQUIRE(probe_z(*host, p.entry));
+  // An air pass is raised by millimetres, and what ran in inches gives its zero back.
+  in_inches();
+  RunRequest request = request_of(p, set->scratch.path / "runs");
+  request.raise = 5;
+  request.text = "G20 G17 G90 G91.1 G94 G54 G40 G49 G80 G61\nG53 G0 Z0\nG4 P200\nM30\n";
+  RunControls controls;
+  double highest = -1e9;
+  const double before = stand.router.zero().z;
+  const auto end = Runner(host, controls, [&](const RunView& v) {
+                     if (v.state.zero) highest = std::max(highest, v.state.zero->z);
+                   }).run(request);
+  REQUIRE(end);
+  CHECK(end->run.outcome == "done");
+  CHECK_FALSE(end->raised);
+  CHECK_THAT(highest, WithinAbs(before + 5, 1e-3));
+  CHECK_THAT(stand.router.zero().z, WithinAbs(before, 1e-3));
 }
 
 TEST_CASE("over a plain line the program's own lines behind M0 wait, whoever types them") {

@@ -97,6 +97,7 @@ Expected<void> prepare(const Call& call, Host& host, const ProgramAtHand& p) {
       if (auto done = put_cutter(host, p.entry.cutters.front()); !done) return done;
   }
   if (call.zero) {
+    if (auto may = z_can_be_set(p); !may) return may;
     if (auto done = set_zero_by_sheet(host, p.entry); !done) return done;
     auto z = probe_z(host, p.entry);
     if (!z && z.error().kind == ProblemKind::unsupported && !host.tells_lines()) {
