@@ -30,7 +30,7 @@ from program_set import ProgramSet
 HERE = pathlib.Path(__file__).parent
 SAMPLE = [("reedling", "coupon", None), ("reedling", "cover", None), ("reedling", "fretboard", 12), ("sedge", "waste-board", 8),
           ("schools", "scratch-plate", 6)]
-PARTS = ["coupon", "waste-board", "cover", "fretboard", "neck", "body", "scratch-plate", "heel-sample", "jack-guide"]
+PARTS = ["coupon", "waste-board", "cover", "fretboard", "neck", "body", "scratch-plate", "heel-sample", "jack-guide", "caul"]
 
 
 def call(*args):
@@ -47,6 +47,10 @@ class Case:
         self.folder = root / f"{project.stem}-{part}"
         code, said = call(wren, "programs", project, "--part", part, "--out", self.folder, "--force")
         self.folder = self.folder / part
+        # Schools ask for small parts of their own: elsewhere there is nothing to spoil.
+        self.there = "ask for no such part" not in said
+        if not self.there:
+            return
         if code not in (0, 1) or not (self.folder / "manifest.json").exists():
             raise SystemExit(f"{project.stem} {part}: no programs: {said}")
         self.good = ProgramSet(self.folder)
@@ -136,6 +140,8 @@ def main():
         cases = list(pool.map(lambda w: (Case(wren, have[w[0]], w[1], root), w), wanted))
         jobs = []
         for case, (name, part, sample) in cases:
+            if not case.there:
+                continue
             if not case.proved:
                 faults.append(f"{name} {part}: the good programs are not proved: {case.said[-600:]}")
                 continue

@@ -32,6 +32,11 @@ def longest(s, *names):
     return max(found, key=lambda p: len(cutting(p)), default=None)
 
 
+def finished_later(s, p):
+    """All that this program shapes is shaped again by a finer one: what it does a little otherwise does no harm."""
+    return p.cut.endswith("-rough") and any(q.cut == p.cut[: -len("rough")] + "finish" for q in s.programs)
+
+
 def last_outline(s):
     found = [p for p in s.of("outline") if cutting(p)]
     return found[-1] if found else None
@@ -132,7 +137,8 @@ def spread(p, factor_x=1.0, factor_y=1.0, angle=0.0):
 
 def replace_code(s, old, new, programs=None):
     done = False
-    for p in programs or s.programs:
+    # None of them is none: a word about arcs does no harm where no program has one.
+    for p in s.programs if programs is None else programs:
         for i, line in enumerate(p.lines):
             if not line.startswith("(") and old in line:
                 p.lines[i] = line.replace(old, new, 1)
@@ -173,7 +179,7 @@ def cavity_aside(s, rnd):
 @kind("P3", "everything lies 0.4 mm aside in one program")
 def program_aside(s, rnd):
     # a stair of scallops is looked at, not measured in plan
-    p = rnd.choice([p for p in s.programs if cutting(p) and "stair" not in p.cut])
+    p = rnd.choice([p for p in s.programs if cutting(p) and "stair" not in p.cut and not finished_later(s, p)])
     shifted(p, dx=0.4, dy=0.4)
     return True
 
@@ -403,7 +409,7 @@ def all_levels_at_once(s, rnd):
 @kind("P3", "the deepest level is left out")
 def last_level_left_out(s, rnd):
     p = longest(s, "pocket", "rough", "cavity", "recess") or last_outline(s)
-    if p is None:
+    if p is None or finished_later(s, p):
         return False
     bottom = deepest(p)
     lines = [m.line for m in p.moves() if m.mode != 0 and m.b[2] < bottom + 0.05 and m.a[2] < bottom + 0.05]
