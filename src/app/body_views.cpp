@@ -37,6 +37,9 @@ void BodySideView::keyPressEvent(QKeyEvent* event) {
 }
 
 std::optional<QTransform> BodySideView::section_to_screen(const BodyShape& s) const {
+  // The knife stays on the body, wherever the mouse went.
+  const Box2 box = bounds(s.corners);
+  knife_ = std::clamp(knife_, box.low.x + 1, box.high.x - 1);
   const auto edges = crossings(s.corners, {knife_, 0}, {0, 1});
   if (edges.size() < 2) return {};
   const QRectF room(60, height() - 138, width() - 120, 78);
@@ -157,12 +160,12 @@ void BodySideView::draw_body(QPainter& g, const BodyDesign& d) {
   g.drawText(mapped({s.edge_middle.x - 52, -s.thickness * 0.55}, t),
              tr("tilt %1°").arg(s.setup.tilt * 180 / M_PI, 0, 'f', 2));
   // The knife and its section, in true proportion.
-  knife_ = std::clamp(knife_, box.low.x + 1, box.high.x - 1);
+  const auto section = section_to_screen(s);
   g.setPen(QPen(p.heather, 1.6));
   g.drawLine(mapped({knife_, 26}, t), mapped({knife_, -s.thickness - 2}, t));
   const auto edges = crossings(s.corners, {knife_, 0}, {0, 1});
   if (edges.size() >= 2) {
-    const QTransform across = *section_to_screen(s);
+    const QTransform across = *section;
     for (std::size_t e = 0; e + 1 < edges.size(); e += 2) {
       QPolygonF cut;
       const int parts = std::max(40, static_cast<int>((edges[e + 1] - edges[e]) * 3));

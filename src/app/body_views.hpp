@@ -104,6 +104,6 @@ class BodySideView : public BodyPicture {
   /// How the section under the knife comes to the screen; nothing where the knife is off the body.
   [[nodiscard]] std::optional<QTransform> section_to_screen(const BodyShape& body) const;
   double stretch_ = 2.2;
-  double knife_ = 560;
+  mutable double knife_ = 560;
 };
 }  // namespace wren::app

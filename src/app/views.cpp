@@ -233,7 +233,13 @@ void SideView::draw(QPainter& g) {
   draw_section(g, *d);
 }
 
+void SideView::onto(const Fretboard& b) const {
+  const Box2 box = bounds(b.corners);
+  at_x_ = std::clamp(at_x_, box.low.x + 0.5, box.high.x - 0.5);
+}
+
 std::optional<QTransform> SideView::section_to_screen(const Fretboard& b) const {
+  onto(b);
   const auto span = crossing(b.corners, {at_x_, 0}, {0, 1});
   if (!span) return {};
   const QRectF room(44, height() - 150, width() - 88, 96);
@@ -259,6 +265,7 @@ std::vector<PictureGround> SideView::picture_grounds() const {
 void SideView::draw_section(QPainter& g, const BoardDesign& d) {
   const Palette& p = colours();
   const Fretboard& b = d.board;
+  onto(b);
   const auto span = crossing(b.corners, {at_x_, 0}, {0, 1});
   if (!span) return;
   const QTransform t = *section_to_screen(b);

@@ -51,6 +51,8 @@ class SideView : public FlatView {
   /// How the section across comes to the screen, heights four times; nothing where there is no board.
   [[nodiscard]] std::optional<QTransform> section_to_screen(const Fretboard& board) const;
   double stretch_ = 8;
-  double at_x_ = 318;
+  /// The section stays on the board, wherever the mouse went.
+  void onto(const Fretboard& board) const;
+  mutable double at_x_ = 318;
 };
 }  // namespace wren::app

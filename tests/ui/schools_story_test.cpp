@@ -304,6 +304,7 @@ class SchoolsStory : public QObject {
       auto* side = static_cast<FlatView*>(window_->own_view(part, View::side));
       window_->show_view(View::side);
       QCoreApplication::processEvents();
+      QTest::mouseMove(side, QPoint(2, 30));  // off the part: the section stays on it
       const auto grounds = side->picture_grounds();
       QCOMPARE(grounds.size(), std::size_t{2});
       QCOMPARE(grounds[1].view, std::string("section"));
