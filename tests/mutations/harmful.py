@@ -179,7 +179,10 @@ def cavity_aside(s, rnd):
 @kind("P3", "everything lies 0.4 mm aside in one program")
 def program_aside(s, rnd):
     # a stair of scallops is looked at, not measured in plan
-    p = rnd.choice([p for p in s.programs if cutting(p) and "stair" not in p.cut and not finished_later(s, p)])
+    may = [p for p in s.programs if cutting(p) and "stair" not in p.cut and not finished_later(s, p)]
+    if not may:
+        return False
+    p = rnd.choice(may)
     shifted(p, dx=0.4, dy=0.4)
     return True
 

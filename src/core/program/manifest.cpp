@@ -169,9 +169,11 @@ Expected<std::vector<ManifestEntry>> read_manifest(std::string_view text, const 
                                or_else("corner_radius_mm", 0), or_else("angle_deg", 118),
                                said("lengths") == "measured"});
     };
-    if (e.is_object() && e.contains("cutters") && e["cutters"].is_array())
+    if (e.is_object() && e.contains("cutters") && e["cutters"].is_array()) {
       for (const Json& j : e["cutters"]) tool(j);
-    else if (e.is_object() && e.contains("cutter"))
+      // "cutter" is the first of them; one that is not counts as another, and the proof meets it.
+      if (e.contains("cutter") && (e["cutters"].empty() || e["cutter"] != e["cutters"].front())) tool(e["cutter"]);
+    } else if (e.is_object() && e.contains("cutter"))
       tool(e["cutter"]);
     if (e.is_object() && e.contains("instrument_to_work") && e["instrument_to_work"].is_array())
       for (const Json& row : e["instrument_to_work"])
