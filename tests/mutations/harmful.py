@@ -432,6 +432,8 @@ def link_too_low(s, rnd):
             if m.mode == 0 and n.mode == 0 and m.b[2] > 0.2 and m.flat < 1e-6 and n.flat > 6 and moves[k - 1].b[2] < -0.5:
                 if not any(a == "Z" for a, _ in words(p.lines[m.line])) or any(a == "Z" for a, _ in words(p.lines[n.line])):
                     continue
+                if any("G53" in line for line in p.lines[m.line + 1 : n.line + 1]):
+                    continue  # it goes up by the machine's own frame before it goes over
                 p.lines[m.line] = with_word(p.lines[m.line], "Z", moves[k - 1].b[2] + 0.2)
                 return True
     return False
