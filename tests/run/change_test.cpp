@@ -536,3 +536,18 @@ TEST_CASE("z is typed at a machine that tells nothing, and is where the sheet wa
   CHECK_THAT(stand.router.zero().z, WithinAbs(*z, 1e-4));
   CHECK_THAT(stand.router.zero().x, WithinAbs(e.zero_in_machine.x, 1e-4));
 }
+
+TEST_CASE("a manifest whose first cutter is not the first of its cutters has one more, which the proof then meets") {
+  const auto set = one_file();
+  std::string text = set->made.manifest();
+  const auto honest = read_manifest(text, "manifest");
+  REQUIRE(honest);
+  const std::size_t own = honest->front().cutters.size();
+  REQUIRE(own > 1);
+  const std::size_t at = text.find("\"stickout_mm\": ", text.find("\"cutter\": "));
+  REQUIRE(at != std::string::npos);
+  text.insert(at + std::string("\"stickout_mm\": ").size(), "1");
+  const auto lied = read_manifest(text, "manifest");
+  REQUIRE(lied);
+  CHECK(lied->front().cutters.size() == own + 1);
+}
