@@ -138,7 +138,8 @@ void Runner::do_by_hand() {
       zero_z_ = host_->last().zero->z;
       if (raise_ > 0) done = raise_zero(raise_);
     }
-    z_set_ = z_set_ || (done && h.sets_z);
+    // z is that of what is in the spindle: whatever else a hand did there, it is to be set after it.
+    z_set_ = done && h.sets_z;
     hand_bad_ = !done;
     hand_told_ = done ? h.what + ": done." : done.error().text();
     note(done ? "hand" : "refused", run_.done, done ? h.what : done.error().text());

@@ -143,6 +143,16 @@ inline void home(Host& host) {
   REQUIRE(there->known);
 }
 
+/// Lines that stand in no set: what the machine and the runner make of them.
+inline RunRequest request_of(const std::string& text, const fs::path& journals) {
+  RunRequest r;
+  r.id = random_name();
+  r.began = "now";
+  r.text = text;
+  r.journals = journals;
+  return r;
+}
+
 inline RunRequest request_of(const ProgramAtHand& p, const fs::path& journals) {
   RunRequest r;
   r.id = random_name();

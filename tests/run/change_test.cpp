@@ -158,6 +158,39 @@ TEST_CASE("it does not go on with the wrong cutter, nor with the z of the one be
   CHECK(stand.router.story().back().text.find("M0") != std::string::npos);
 }
 
+TEST_CASE("a cutter that is put in after z was set wants z once more") {
+  const auto set = one_file();
+  const ProgramAtHand p = set->program(0);
+  Stand stand;
+  auto host = stand.connect();
+  home(*host);
+  well(lay_blank(*host, p.entry));
+  prepare(*host, p.entry);
+  RunControls controls;
+  int step = 0;
+  bool set_once = false, wants_again = false;
+  const auto end = Runner(host, controls, [&](const RunView& v) {
+                     if (!v.asks || v.change_to == 0) return;
+                     const auto put = [t = tool_of(p.entry, v.change_to)](Host& h) { return put_cutter(h, t); };
+                     ++step;
+                     if (step == 1) {
+                       controls.hand("a cutter", put, false);
+                       controls.hand("z", probing(p.entry), true);
+                     } else if (step == 4) {
+                       set_once = !v.wants_z;
+                       controls.hand("out and in again", put, false);
+                       controls.resume();
+                     } else if (step == 7) {
+                       wants_again = v.wants_z && v.told_bad;
+                       controls.stop();
+                     }
+                   }).run(request_of(p, set->scratch.path / "runs"));
+  REQUIRE(end);
+  CHECK(set_once);
+  CHECK(wants_again);
+  CHECK(end->run.outcome == "stopped");
+}
+
 TEST_CASE("several cutters: a restart begins with the first one, and with its z") {
   const auto set = one_file();
   const ProgramAtHand p = set->program(0);
@@ -237,12 +270,8 @@ TEST_CASE("lines behind a stop are read when it is over, with the zero that a ha
   well(put_cutter(*host, t));
   well(host->line("G10 L2 P1 X100 Y100 Z-60"));
   REQUIRE(host->settle(10));
-  RunRequest request;
-  Scratch scratch;
-  request.id = random_name();
-  request.began = "now";
-  request.journals = scratch.path;
-  request.text = three_lines_after_a_stop();
+  const Scratch scratch;
+  RunRequest request = request_of(three_lines_after_a_stop(), scratch.path);
   RunControls controls;
   standin::Place at_wait;
   bool done = false;
@@ -280,12 +309,8 @@ TEST_CASE("a stop, an emergency and a power cut in the wait end the program wher
   home(*host);
   well(host->line("G10 L2 P1 X100 Y100 Z-60"));
   REQUIRE(host->settle(10));
-  RunRequest request;
-  Scratch scratch;
-  request.id = random_name();
-  request.began = "now";
-  request.journals = scratch.path;
-  request.text = three_lines_after_a_stop();
+  const Scratch scratch;
+  RunRequest request = request_of(three_lines_after_a_stop(), scratch.path);
   RunControls controls;
   std::string outcome = "stopped";
   std::function<void()> happens = [&] { controls.stop(); };
@@ -327,12 +352,9 @@ TEST_CASE("a cutter that is in already stops nothing, and what stands behind it 
   home(*host);
   ManifestEntry::Tool t{"flat-3", 4, "flat", 3, 12, 20};
   well(put_cutter(*host, t));
-  RunRequest request;
-  Scratch scratch;
-  request.id = random_name();
-  request.began = "now";
-  request.journals = scratch.path;
-  request.text = "G21 G90 G94 G54\nG53 G0 Z0\nT4 M6\nS12000 M3\nG53 G0 X30 Y40\nM5\nM30\n(end)\n";
+  const Scratch scratch;
+  RunRequest request =
+      request_of("G21 G90 G94 G54\nG53 G0 Z0\nT4 M6\nS12000 M3\nG53 G0 X30 Y40\nM5\nM30\n(end)\n", scratch.path);
   RunControls controls;
   bool asked = false;
   const auto end = Runner(host, controls, [&](const RunView& v) { asked = asked || v.asks; }).run(request);
@@ -347,12 +369,8 @@ TEST_CASE("a bad line behind a stop is an alarm when it is read, and nothing of 
   Stand stand;
   auto host = stand.connect();
   home(*host);
-  RunRequest request;
-  Scratch scratch;
-  request.id = random_name();
-  request.began = "now";
-  request.journals = scratch.path;
-  request.text = "G21 G90 G94 G54\nG53 G0 Z0\nM0\nG53 G0 X50\nG0 X5000\nM30\n";
+  const Scratch scratch;
+  RunRequest request = request_of("G21 G90 G94 G54\nG53 G0 Z0\nM0\nG53 G0 X50\nG0 X5000\nM30\n", scratch.path);
   RunControls controls;
   const auto end = Runner(host, controls, [&](const RunView& v) {
                      if (v.asks) controls.resume();
@@ -371,12 +389,10 @@ TEST_CASE("a stop before the first cutter's line, or between two names of the sa
   home(*host);
   ManifestEntry::Tool t{"flat-3", 4, "flat", 3, 12, 20};
   well(put_cutter(*host, t));
-  RunRequest request;
-  Scratch scratch;
-  request.id = random_name();
-  request.began = "now";
-  request.journals = scratch.path;
-  request.text = "G21 G90 G94 G54\nG53 G0 Z0\nM0 (push the pins in)\nT4 M6\nG53 G0 X5\nM0 (blow it out)\nT4 M6\nM30\n";
+  const Scratch scratch;
+  RunRequest request =
+      request_of("G21 G90 G94 G54\nG53 G0 Z0\nM0 (push the pins in)\nT4 M6\nG53 G0 X5\nM0 (blow it out)\nT4 M6\nM30\n",
+                 scratch.path);
   RunControls controls;
   std::vector<std::uint32_t> asked;
   const auto end = Runner(host, controls, [&](const RunView& v) {
@@ -397,12 +413,8 @@ TEST_CASE("lengths from the machine's table ask for no z; a machine that cannot 
   home(*host);
   ManifestEntry::Tool t{"flat-3", 4, "flat", 3, 12, 20};
   well(put_cutter(*host, t));
-  RunRequest request;
-  Scratch scratch;
-  request.id = random_name();
-  request.began = "now";
-  request.journals = scratch.path;
-  request.text = "G21 G90 G94 G54\nG53 G0 Z0\nT5 M6\nG43 H5\nM30\n";
+  const Scratch scratch;
+  RunRequest request = request_of("G21 G90 G94 G54\nG53 G0 Z0\nT5 M6\nG43 H5\nM30\n", scratch.path);
   RunControls controls;
   bool wanted_z = false, done = false;
   int wanted = 0;

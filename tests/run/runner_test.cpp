@@ -235,12 +235,8 @@ TEST_CASE("a program asks for a hand: the run waits, and goes on or stops as tol
   home(*host);
   ManifestEntry::Tool t{"flat-3", 4, "flat", 3, 12, 20};
   well(put_cutter(*host, t));
-  RunRequest request;
-  Scratch scratch;
-  request.id = random_name();
-  request.began = "now";
-  request.journals = scratch.path;
-  request.text = "G21 G90 G94 G54\nG53 G0 Z0\nM0 (turn it over)\nT5 M6\nM30\n";
+  const Scratch scratch;
+  RunRequest request = request_of("G21 G90 G94 G54\nG53 G0 Z0\nM0 (turn it over)\nT5 M6\nM30\n", scratch.path);
   RunControls controls;
   int asked = 0;
   const auto end = run_on(stand, host, request, controls, [&](const RunView& v) {

@@ -197,7 +197,7 @@ void at_a_stop(const Call& call, const ProgramAtHand& p, Host& host, RunControls
     if (by_name ? v.state.word == "waiting" : asked(v.words + ". Go on?")) return controls.resume();
     return controls.stop();
   }
-  if (host.simulated())
+  if (host.simulated() && v.state.tool != tool->number)
     controls.hand(
         fmt::format("T{} put in", tool->number), [t = *tool](Host& h) { return put_cutter(h, t); }, false);
   if (!by_name && !asked(cutter_question(*tool, "in the spindle, tight"))) return controls.stop();
