@@ -25,6 +25,7 @@ QString origin_word(Origin origin) {
     case Origin::given: return LedgerView::tr("given");
     case Origin::derived: return LedgerView::tr("worked out");
     case Origin::measured: return LedgerView::tr("measured");
+    case Origin::listed: return LedgerView::tr("from the list, not measured");
   }
   return {};
 }
@@ -35,6 +36,7 @@ QString origin_sign(Origin origin) {
     case Origin::given: return QStringLiteral("•");
     case Origin::derived: return QStringLiteral("=");
     case Origin::measured: return QStringLiteral("↔");
+    case Origin::listed: return QStringLiteral("?");
   }
   return {};
 }

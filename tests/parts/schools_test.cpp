@@ -188,11 +188,47 @@ TEST_CASE("sizes of hardware are the list's until a hand says that it measured t
   CHECK(line(sheet_of(edited(p, {{"bridge.low", "14.1"}})), "body.hand.bridge-measured").older);
   // And the run sheet says which are not.
   const Made m = made(p, "body");
+  const RunSheet sheet = m.sheet();
   std::string facts;
-  for (const auto& [what, words] : m.kind->words(m.followed.input(*m.cache)).facts)
-    if (what == "Sizes from the list") facts = words.text;
-  CHECK(facts.find("pickups") != std::string::npos);
-  CHECK(facts.find("bridge") == std::string::npos);
+  for (const auto& [what, words] : sheet.facts)
+    if (what == "Sizes from the list") facts = words;
+  CHECK(facts == "Pickups at hand; pots, switch and jack at hand: measure what you bought first");
+}
+
+TEST_CASE("every size of a bought piece says whether it was measured", "[schools]") {
+  Project p = reedling();
+  const auto origin = [&](const Project& of, const std::string& key) {
+    for (const LedgerLine& l : given_numbers(all_parts().book(), of))
+      if (l.key == key) return l.origin;
+    throw std::runtime_error("no number " + key);
+  };
+  // Every line on which a hand says so has sizes of its own, and every size a line.
+  std::vector<std::string> lines, used;
+  for (const BuildLine& l : sheet_of(p))
+    if (l.id.ends_with("-measured")) lines.push_back(l.id);
+  all_parts().book().each([&](const Field& f) {
+    if (f.at_hand.empty()) return;
+    INFO(f.key);
+    CHECK((f.kind == FieldKind::length || f.kind == FieldKind::number));
+    CHECK(std::find(lines.begin(), lines.end(), f.at_hand) != lines.end());
+    CHECK(origin(p, f.key) == Origin::listed);
+    if (std::find(used.begin(), used.end(), f.at_hand) == used.end()) used.push_back(f.at_hand);
+  });
+  CHECK(used.size() == lines.size());
+  tick(p, "body.hand.bridge-measured");
+  CHECK(origin(p, "bridge.low") == Origin::measured);
+  CHECK(origin(p, "bridge.plate_width") == Origin::measured);
+  CHECK(origin(p, "pickup.neck.length") == Origin::listed);
+  CHECK(origin(p, "tuner.hole") == Origin::listed);
+  CHECK(origin(p, "bridge.compensation_bass") == Origin::given);  // no size of the piece
+  // One that is typed anew afterwards was not measured with the others; typed back, it was.
+  const Project other = edited(p, {{"bridge.low", "14.1"}});
+  CHECK(origin(other, "bridge.low") == Origin::listed);
+  CHECK(origin(other, "bridge.high") == Origin::measured);
+  CHECK(hangs_on(other, all_parts().find("body")->table.fields, "body.hand.bridge-measured", "the bridge") != "");
+  CHECK(origin(edited(other, {{"bridge.low", field_text(*all_parts().book().find(p, "bridge.low"),
+                                                        FieldValue(body_of(p).body.bridge.low))}}),
+               "bridge.low") == Origin::measured);
 }
 
 TEST_CASE("the jack's hole stands before the neck or after it, then by a guide", "[schools]") {

@@ -42,6 +42,9 @@ struct Field {
   std::function<std::vector<std::string>(const Project&)> materials{};
   /// What a value would contradict in this project; may be empty.
   std::function<std::optional<Problem>(const Project&, const FieldValue&)> contradicts{};
+  /// Of a size of something that is bought: the line on which a hand says that the piece was measured
+  /// ("body.hand.bridge-measured"); until then the size is the list's. Empty for every other field.
+  std::string at_hand{};
 };
 
 /// What the document knows of a part: its fields, and how it reads and writes what it has beyond single numbers (drawn

@@ -1,6 +1,8 @@
 // Makers of fields: one short call for each kind of number in the tables.
 #pragma once
 
+#include <algorithm>
+
 #include "core/document/field.hpp"
 #include "core/workshop/strips.hpp"
 #include "core/workshop/alignment.hpp"
@@ -210,6 +212,13 @@ template <class At>
     return out;
   };
   return f;
+}
+
+/// Says of these fields that they are sizes of a piece that is bought, which a hand measures on `line`.
+/// Precondition: all are there.
+inline void sizes_at_hand(std::vector<Field>& f, const std::string& line, const std::vector<std::string>& keys) {
+  for (Field& one : f)
+    if (std::find(keys.begin(), keys.end(), one.key) != keys.end()) one.at_hand = line;
 }
 
 /// Clamps as text: name x0 y0 x1 y1 height; more after a semicolon; none.

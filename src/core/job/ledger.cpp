@@ -1,6 +1,10 @@
 #include "core/job/ledger.hpp"
 
+#include <algorithm>
+
 #include <fmt/format.h>
+
+#include "core/job/follow.hpp"
 
 namespace wren {
 namespace {
@@ -10,6 +14,7 @@ LedgerLine given(const Project& p, const Field& f) {
   const bool known = !std::holds_alternative<std::monostate>(line.value);
   const bool of_blank = f.kind == FieldKind::length && f.key.find(".blank.") != std::string::npos;
   if ((f.measured && known) || of_blank) line.origin = Origin::measured;
+  if (!f.at_hand.empty()) line.origin = measured_at_hand(p, f) ? Origin::measured : Origin::listed;
   if (f.key.starts_with("measured."))
     if (const Measured* m = measured_in_use(p.record.measured, f.key.substr(9)))
       line.reason = fmt::format("{}{}{}{}; stands in for the designed number", m->instrument,
@@ -20,8 +25,35 @@ LedgerLine given(const Project& p, const Field& f) {
 }  // namespace
 
 const char* origin_name(Origin origin) {
-  const char* const names[] = {"given", "derived", "measured"};
+  const char* const names[] = {"given", "derived", "measured", "listed"};
   return names[static_cast<int>(origin)];
+}
+
+bool measured_at_hand(const Project& project, const Field& field) {
+  const Fact* said = happened(project.record, field.at_hand, {}).fact;
+  if (said == nullptr) return false;
+  // Another piece chosen, or a size typed anew: that one was not measured when the hand said so.
+  const auto then = project.record.numbers.find(said->fingerprint);
+  if (then == project.record.numbers.end()) return true;
+  const auto was = then->second.find(field.key);
+  return was == then->second.end() || was->second == field_text(field, field.get(project));
+}
+
+std::vector<std::string> not_measured_at_hand(const Project& project, const std::vector<Field>& fields) {
+  std::vector<std::string> out;
+  for (const Field& f : fields)
+    if (!f.at_hand.empty() && std::find(out.begin(), out.end(), f.at_hand) == out.end() &&
+        !measured_at_hand(project, f))
+      out.push_back(f.at_hand);
+  return out;
+}
+
+std::string hangs_on(const Project& project, const std::vector<Field>& fields, const std::string& line,
+                     const char* what) {
+  const auto open = not_measured_at_hand(project, fields);
+  return std::find(open.begin(), open.end(), line) == open.end()
+             ? std::string()
+             : fmt::format("; hangs on sizes of {} that nobody has measured yet", what);
 }
 
 std::vector<LedgerLine> given_numbers(const FieldBook& book, const Project& project) {

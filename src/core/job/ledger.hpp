@@ -8,7 +8,8 @@
 
 namespace wren {
 
-enum class Origin { given, derived, measured };
+/// listed: a size from a hardware list, of a piece that nobody has measured yet.
+enum class Origin { given, derived, measured, listed };
 [[nodiscard]] const char* origin_name(Origin origin);
 
 struct LedgerLine {
@@ -47,6 +48,17 @@ class Numbers {
   }
   std::vector<LedgerLine> lines_;
 };
+
+/// Whether a size of a bought piece is the one that a hand measured: said, and the number is still that of then.
+[[nodiscard]] bool measured_at_hand(const Project& project, const Field& field);
+
+/// Lines of the build sheet on which a hand has still to say that a piece was measured: of these fields' sizes.
+[[nodiscard]] std::vector<std::string> not_measured_at_hand(const Project& project, const std::vector<Field>& fields);
+
+/// What stands beside a number that hangs on sizes of a piece, measured on `line`, that nobody has measured; empty
+/// where somebody has. `what`: "the bridge".
+[[nodiscard]] std::string hangs_on(const Project& project, const std::vector<Field>& fields, const std::string& line,
+                                   const char* what);
 
 /// Given and measured numbers of the tables, in their order.
 [[nodiscard]] std::vector<LedgerLine> given_numbers(const FieldBook& book, const Project& project);

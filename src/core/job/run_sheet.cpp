@@ -92,6 +92,22 @@ std::string unmeasured(const Planned& planned) {
   return out;
 }
 
+/// "Bridge at hand; pickups at hand": bought pieces whose sizes the part is cut to and nobody measured.
+std::string from_the_list(const PartKind& kind, const PartInput& in) {
+  const auto open = not_measured_at_hand(in.project, kind.table.fields);
+  if (open.empty()) return {};
+  const PartLines lines = kind.lines(&in, in.project);
+  std::string out;
+  for (const auto* some : {&lines.instrument, &lines.before, &lines.assembly})
+    for (const BuildLine& l : *some)
+      if (std::find(open.begin(), open.end(), l.id) != open.end()) {
+        std::string title = l.title.substr(0, l.title.find(", measured"));
+        if (!out.empty()) title[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(title[0])));
+        out += (out.empty() ? "" : "; ") + title;
+      }
+  return out;
+}
+
 }  // namespace
 
 RunSheet run_sheet(const PartKind& kind, const Followed& followed, Cache& cache, const Planned& planned,
@@ -106,6 +122,8 @@ RunSheet run_sheet(const PartKind& kind, const Followed& followed, Cache& cache,
   sheet.date = date;
   const auto programs = programs_of(p, planned, date);
   for (const auto& [label, w] : words.facts) sheet.facts.emplace_back(label, w.in(system));
+  if (const std::string listed = from_the_list(kind, followed.input(cache)); !listed.empty())
+    sheet.facts.emplace_back("Sizes from the list", listed + ": measure what you bought first");
   sheet.facts.emplace_back("Machine", fmt::format("{}, travels {} × {} × {}", p.machine.name, len(p.machine.travel.x),
                                                   len(p.machine.travel.y), len(p.machine.travel.z)));
   sheet.facts.emplace_back("Programs", fmt::format("{}; {:.0f} min in all without changes of cutter", programs.size(),

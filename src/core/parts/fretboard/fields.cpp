@@ -118,7 +118,7 @@ void instrument_fields(std::vector<Field>& f) {
        choice_field("strings.spread_from", "Spread follows", AT(instrument.strings.spread_from), {"given", "pieces"},
                     "the number given, or single bridge pieces beside each other, one for each string"),
        length_field("strings.piece_width", "One bridge piece", AT(instrument.strings.piece_width), 4, 40,
-                    "its width across the string, measured on the pieces at hand"),
+                    "its width across the string"),
        length_field("strings.piece_gap", "Between two pieces", AT(instrument.strings.piece_gap), 0, 20,
                     "left so that none touches the next"),
        choice_field("strings.spacing", "Spacing", AT(instrument.strings.spacing), {"centres", "gaps"},
@@ -138,7 +138,8 @@ void instrument_fields(std::vector<Field>& f) {
                     "of the fret wire"),
        length_field("frets.wire_overhang", "Wire beyond the edge", AT(instrument.frets.wire_overhang), 0, 20,
                     "left at each end when wire is cut to length"),
-       length_field("frets.barb_width", "Tang over its barbs", AT(instrument.frets.barb_width), 0.2, 3, "measured"),
+       length_field("frets.barb_width", "Tang over its barbs", AT(instrument.frets.barb_width), 0.2, 3,
+                    "of the fret wire"),
        choice_field("frets.when", "Frets are pressed", AT(instrument.frets.when), {"board_glued", "board_loose"},
                     "once the board is glued to its neck; or while it is loose and flat, then glued under a caul that "
                     "holds back the bow they make"),
@@ -292,6 +293,10 @@ std::vector<Field> fretboard_fields() {
   std::vector<Field> f;
   instrument_fields(f);
   work_fields(f);
+  sizes_at_hand(
+      f, "fretboard.hand.wire-measured",
+      {"frets.tang_width", "frets.tang_depth", "frets.barb_width", "frets.crown_width", "frets.crown_height"});
+  sizes_at_hand(f, "body.hand.bridge-measured", {"strings.piece_width"});
   return f;
 }
 

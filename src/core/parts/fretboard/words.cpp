@@ -24,8 +24,12 @@ std::vector<LedgerLine> numbers(const PartInput& in_) {
            "from end to end along the centre line: nut line to last fret, and what stands beyond");
   n.length("board.width_nut", "Width at the nut", b.nut_line.width(),
            fmt::format("spread {} and twice the margin {}", mm(in.strings.nut_spread), mm(in.board.edge_margin)));
+  static const std::vector<Field> fields = fretboard_fields();
+  const std::string pieces = in.strings.spread_from == SpreadFrom::pieces
+                                 ? hangs_on(p, fields, "body.hand.bridge-measured", "the bridge's pieces")
+                                 : std::string();
   n.length("board.width_last", "Width at the last fret", b.frets.back().width(),
-           fmt::format("along fret {}, edge to edge", b.frets.back().number));
+           fmt::format("along fret {}, edge to edge", b.frets.back().number) + pieces);
   n.length("board.least_overhang", "Least board past fret", least_overhang(b),
            "nearest the last fret's line comes to the end");
   n.length("crown.drop_nut", "Crown drop, nut", in.board.thickness - b.crown_height(b.nut_line.bass_edge),

@@ -75,13 +75,13 @@ void rod_fields(std::vector<Field>& f) {
   f.insert(
       f.end(),
       {choice_field("rod.kind", "Rod", AT(neck.rod.kind), {"none", "bar"}, "truss rod"),
-       length_field("rod.width", "Slot width", AT(neck.rod.width), 2, 20, "of the rod at hand, measured"),
+       length_field("rod.width", "Slot width", AT(neck.rod.width), 2, 20, "of the rod at hand"),
        length_field("rod.depth", "Slot depth", AT(neck.rod.depth), 3, 25,
                     "from the glue plane; one piece: height of the rod"),
        length_field("rod.cover", "Cover", AT(neck.rod.cover), 0, 20,
                     "one piece: the slot's floor under the glue plane"),
        length_field("rod.start", "Rod from the nut", AT(neck.rod.start), -20, 100, "nut line to the slot's end"),
-       length_field("rod.length", "Rod length", AT(neck.rod.length), 50, 1200, "of the slot, measured on the rod"),
+       length_field("rod.length", "Rod length", AT(neck.rod.length), 50, 1200, "of the slot, from the rod"),
        flag_field("rod.round", "Round floor", AT(neck.rod.round),
                   "half a circle across, cut by a ball as wide as the slot, for a rod that is round underneath"),
        choice_field("rod.bottom", "Slot's bottom", AT(neck.rod.bottom), {"straight", "curved"},
@@ -96,10 +96,10 @@ void rod_fields(std::vector<Field>& f) {
        length_field("rod.access", "Access hole", AT(neck.rod.access), 0, 14,
                     "along the neck, drilled by hand; 0: none"),
        count_field("rod.bars", "Carbon bars", AT(neck.rod.bars), 0, 2, "0 or 2, beside the rod"),
-       length_field("rod.bar_width", "Bar width", AT(neck.rod.bar_width), 1, 12, "measured"),
+       length_field("rod.bar_width", "Bar width", AT(neck.rod.bar_width), 1, 12, "across the neck"),
        length_field("rod.bar_depth", "Bar depth", AT(neck.rod.bar_depth), 1, 15, "from the glue plane"),
        length_field("rod.bar_offset", "Bars from the middle", AT(neck.rod.bar_offset), 3, 40, "at the nut"),
-       length_field("rod.bar_length", "Bar length", AT(neck.rod.bar_length), 50, 1000, "measured"),
+       length_field("rod.bar_length", "Bar length", AT(neck.rod.bar_length), 50, 1000, "along the neck"),
        choice_field("nut.seat", "Nut stands", AT(neck.nut.seat), {"none", "slot", "shelf"},
                     "in a slot, or on the shelf behind the board"),
        length_field("nut.thickness", "Nut thickness", AT(neck.nut.thickness), 1, 15, "along the strings"),
@@ -154,22 +154,20 @@ void head_fields(std::vector<Field>& f) {
     for (const TunerNumbers& t : known_tuners())
       if (t.name == std::get<std::string>(v) && neck_of(p).neck.tuner.name != t.name) neck_of(p).neck.tuner = t;
   };
-  f.insert(
-      f.end(),
-      {kind, length_field("tuner.hole", "Hole", AT(neck.tuner.hole), 3, 30, "through the head; measure the bushing"),
-       length_field("tuner.post", "Post", AT(neck.tuner.post), 2, 25, "diameter where the string winds, measured"),
-       length_field("tuner.height", "Winding height", AT(neck.tuner.height), 2, 30, "over the face"),
-       length_field("tuner.step", "Step", AT(neck.tuner.step), 0, 3, "each further post is lower by this"),
-       length_field("tuner.body_along", "Body along", AT(neck.tuner.body_along), 5, 60, "along the row, measured"),
-       length_field("tuner.body_in", "Body inwards", AT(neck.tuner.body_in), 2, 40, "from the post, measured"),
-       length_field("tuner.edge", "Post to edge", AT(neck.tuner.edge), 5, 50, "of the head, measured on the tuner"),
-       length_field("tuner.pitch", "Between posts", AT(neck.tuner.pitch), 10, 90, "along the strings"),
-       length_field("tuner.pilot", "Screw pilot", AT(neck.tuner.pilot), 0, 5, "diameter; 0: none"),
-       length_field("tuner.pilot_depth", "Pilot depth", AT(neck.tuner.pilot_depth), 1, 20, "from the head's back"),
-       length_field("tuner.pilot_along", "Pilot along", AT(neck.tuner.pilot_along), -40, 40,
-                    "from the post along the row, measured"),
-       length_field("tuner.pilot_out", "Pilot outwards", AT(neck.tuner.pilot_out), -40, 40,
-                    "from the post, measured")});
+  f.insert(f.end(),
+           {kind, length_field("tuner.hole", "Hole", AT(neck.tuner.hole), 3, 30, "through the head, for the bushing"),
+            length_field("tuner.post", "Post", AT(neck.tuner.post), 2, 25, "diameter where the string winds"),
+            length_field("tuner.height", "Winding height", AT(neck.tuner.height), 2, 30, "over the face"),
+            length_field("tuner.step", "Step", AT(neck.tuner.step), 0, 3, "each further post is lower by this"),
+            length_field("tuner.body_along", "Body along", AT(neck.tuner.body_along), 5, 60, "along the row"),
+            length_field("tuner.body_in", "Body inwards", AT(neck.tuner.body_in), 2, 40, "from the post"),
+            length_field("tuner.edge", "Post to edge", AT(neck.tuner.edge), 5, 50, "of the head, by the tuner"),
+            length_field("tuner.pitch", "Between posts", AT(neck.tuner.pitch), 10, 90, "along the strings"),
+            length_field("tuner.pilot", "Screw pilot", AT(neck.tuner.pilot), 0, 5, "diameter; 0: none"),
+            length_field("tuner.pilot_depth", "Pilot depth", AT(neck.tuner.pilot_depth), 1, 20, "from the head's back"),
+            length_field("tuner.pilot_along", "Pilot along", AT(neck.tuner.pilot_along), -40, 40,
+                         "from the post along the row"),
+            length_field("tuner.pilot_out", "Pilot outwards", AT(neck.tuner.pilot_out), -40, 40, "from the post")});
 }
 
 void neck_work_fields(std::vector<Field>& f) {
@@ -239,7 +237,8 @@ void neck_work_fields(std::vector<Field>& f) {
        length_field("neck.web", "Web", AT(work.web), 0.3, 6,
                     "thin floor of the trough round the neck, until the outline is cut"),
        length_field("neck.frame", "Waste frame", AT(work.frame), 2, 60, "least width round the trough"),
-       count_field("neck.side_tabs", "Tabs a side", AT(work.side_tabs), 0, 6, "along the shaft"),
+       count_field("neck.side_tabs", "Tabs a side", AT(work.side_tabs), 0, 6,
+                   "along the shaft; a neck's outline is cut last: its back is carved in the trough of a whole blank"),
        flag_field("neck.end_tabs", "Tabs at the ends", AT(work.end_tabs), "heel and head"),
        length_field("neck.tab_length", "Tab length", AT(work.tab_length), 2, 40, "of full height"),
        length_field("neck.tab_height", "Tab height", AT(work.tab_height), 0.5, 20, "over the front"),
@@ -257,6 +256,12 @@ std::vector<Field> neck_fields() {
   rod_fields(f);
   head_fields(f);
   neck_work_fields(f);
+  sizes_at_hand(f, "neck.hand.rod-measured",
+                {"rod.width", "rod.depth", "rod.length", "rod.pocket_width", "rod.pocket_length", "rod.pocket_depth",
+                 "rod.bar_width", "rod.bar_depth", "rod.bar_length"});
+  sizes_at_hand(f, "neck.hand.tuners-measured",
+                {"tuner.hole", "tuner.post", "tuner.height", "tuner.step", "tuner.body_along", "tuner.body_in",
+                 "tuner.edge", "tuner.pilot", "tuner.pilot_along", "tuner.pilot_out"});
   f.insert(f.end(), {measure_field("neck.heel_width", "Heel width", 5, 200),
                      measure_field("neck.heel_length_made", "Heel length", 5, 600),
                      measure_field("neck.heel_in_all", "Heel thickness in all", 5, 120),

@@ -15,8 +15,8 @@ std::string mm(double v) { return format_mm(v, 3); }
 std::vector<LedgerLine> numbers(const PartInput& in) {
   const Project& p = in.project;
   const auto& d = in.designs.shape<NeckDesign>();
+  static const std::vector<Field> fields = neck_fields();
   Numbers n;
-
   const NeckShape& s = d.shape;
   const Neck& given = s.given;
   n.length("neck.length", "Neck length", s.end_x - s.tip_x, "from the head's tip to the heel's end");
@@ -32,10 +32,8 @@ std::vector<LedgerLine> numbers(const PartInput& in) {
                ? fmt::format("so long that its tightest place has the radius {}", mm(given.heel.radius))
                : "as given");
   n.length("neck.skin", "Skin over the rod", d.skin.least,
-           fmt::format("nearest in space, near fret {} ({}){}", s.nearest_fret(d.skin.at.x), d.skin.channel,
-                       happened(p.record, rod_measured, {}).fact != nullptr
-                           ? ""
-                           : "; hangs on sizes of the rod that nobody has measured yet"));
+           fmt::format("nearest in space, near fret {} ({})", s.nearest_fret(d.skin.at.x), d.skin.channel) +
+               hangs_on(p, fields, rod_measured, "the rod"));
   n.length("neck.skin_misfit", "Skin, sides apart", d.skin_with_misfit.least,
            "the same with the sides missing each other at worst: " + d.misfit.reason);
   if (const StripStack& stack = neck_of(p).work.strips; !stack.empty())
