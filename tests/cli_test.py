@@ -140,6 +140,31 @@ class CommandLine(unittest.TestCase):
         wren("take", self.file, self.dir / "none.png", "--mm-per-pixel", 1, "--as", "cavity", code=3)
         self.assertEqual(self.file.read_bytes(), before)
 
+    def test_a_scanned_sheet_of_gauge_traces_becomes_sections(self):
+        scan = self.dir / "gauge.png"
+        dot = 25.4 / 150
+        # Six filled halves of ellipses, three in a row, as a gauge's traces that were inked: known by their equation.
+        shapes = [(20 + 60 * (i % 3), 18 + 40 * (i // 3), 21 + 0.8 * i, 18 + 0.3 * i) for i in range(6)]
+
+        def grey(x, y):
+            at = (x * dot, y * dot)
+            dark = any(at[1] >= top and ((at[0] - mid - 6) / half) ** 2 + ((at[1] - top) / deep) ** 2 <= 1 for mid, top, half, deep in shapes)
+            return 20 if dark else 240
+
+        scan.write_bytes(png(1020, 480, grey))
+        said = wren("take", self.file, scan, "--mm-per-pixel", dot, "--as", "sections", "--at", "60 by 45").stdout
+        self.assertIn("6 sections", said)
+        sections = json.loads(self.file.read_text())["parts"]["neck"]["neck"]["sections"]
+        self.assertEqual([s["x"] for s in sections], [60 + 45 * i for i in range(6)])
+        for (_, _, half, deep), section in zip(shapes, sections):
+            points = section["points"]
+            self.assertAlmostEqual(max(p[0] for p in points) - min(p[0] for p in points), 2 * half, delta=0.2)
+            self.assertAlmostEqual(max(p[1] for p in points), deep, delta=0.15)
+        before = self.file.read_bytes()
+        for at in ("60, 70", "", "60 by 0", "here"):
+            self.assertIn("Write ", wren("take", self.file, scan, "--mm-per-pixel", dot, "--as", "sections", "--at", at, code=3).stderr)
+        self.assertEqual(self.file.read_bytes(), before)
+
     def test_pictures_lie_behind_drawings_and_stand_beside_the_project(self):
         scan = self.dir / "scan.png"
         scan.write_bytes(png(60, 40, lambda x, y: 255))

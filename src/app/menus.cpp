@@ -140,7 +140,8 @@ void MainWindow::make_views_menu() {
   });
   add(look, tr("Take a cur&ve from a drawing…"), {}, [this] {
     if (!taken()) return;
-    const QString path = QFileDialog::getOpenFileName(this, tr("Drawing"), {}, tr("Drawings (*.dxf *.svg *.pdf)"));
+    const QString path =
+        QFileDialog::getOpenFileName(this, tr("Drawing"), {}, tr("Drawings (*.dxf *.svg *.pdf *.png *.jpg *.jpeg)"));
     if (path.isEmpty()) return;
     TakeDialog dialog(bench_, this);
     dialog.load(path);

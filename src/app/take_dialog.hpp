@@ -1,12 +1,13 @@
-// A curve of a drawing (DXF, SVG, a page of a PDF) becomes part of the instrument: head, heel's arc, section, pickup,
-// scratch plate, cavity, mark; as it lies in the drawing, scaled.
+// Curves of a drawing (DXF, SVG, a page of a PDF, a scanned PNG or JPEG) become part of the instrument: head, heel's
+// arc, section, pickup, scratch plate, cavity, mark, as it lies in the drawing, scaled; or many gauge traces on one
+// sheet, as sections at their places along the neck.
 #pragma once
 
 #include <QDialog>
 
 #include "app/task.hpp"
 #include "app/workbench.hpp"
-#include "exchange/plan_in.hpp"
+#include "exchange/trace_in.hpp"
 
 class QComboBox;
 class QLabel;
@@ -29,13 +30,17 @@ class TakeDialog : public QDialog {
   void show_fields();
   void take();
   void say(const QString& words, bool bad);
-  [[nodiscard]] Polygon chosen() const;
+  [[nodiscard]] std::vector<DrawnCurve> chosen() const;
   Workbench& bench_;
-  Task<std::shared_ptr<const Expected<PlanDrawing>>> read_{this};
-  std::optional<PlanDrawing> drawing_;
+  Task<std::shared_ptr<const Expected<Drawn>>> read_{this};
+  std::optional<Drawn> drawing_;
+  QString path_;
+  int page_ = 1;
   QListWidget* curves_;
   QComboBox* as_;
   QLineEdit* scale_;
+  QLineEdit* dots_;
+  QLabel* dots_words_;
   QLineEdit* station_;
   QLabel* station_words_;
   QLineEdit* depth_;

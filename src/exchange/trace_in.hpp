@@ -7,6 +7,7 @@
 #include "core/plan/placed_picture.hpp"
 #include "core/plan/trace.hpp"
 #include "core/report/progress.hpp"
+#include "core/units/length.hpp"
 
 namespace wren {
 
@@ -15,6 +16,20 @@ namespace wren {
 
 /// Shapes of a picture where it lies, the largest first: lines by their middle, dark shapes by their edge.
 [[nodiscard]] std::vector<Polygon> shapes_in(const GreyPicture& grey, const PlacedPicture& placed);
+
+/// What is drawn in a file, the largest first: curves of a DXF, SVG or PDF, shapes of a PNG or JPEG whose points
+/// measure `mm_per_point` (of a PDF too where it is more than 0: its page is traced then).
+struct DrawnCurve {
+  Polygon points;
+  bool closed = true;
+};
+struct Drawn {
+  std::vector<DrawnCurve> curves;
+  bool unit_known = true;  // false: scale it by a known length
+};
+[[nodiscard]] bool is_raster(const std::string& path);
+[[nodiscard]] Expected<Drawn> curves_in(const std::string& path, int page = 1, double mm_per_point = 0,
+                                        Progress* progress = nullptr);
 
 /// What a curve can become.
 enum class TakenAs { body_outline, cavity, back_cavity, head, heel_arc, section, pickup, plate, mark };
@@ -45,5 +60,18 @@ struct TakeWay {
 /// and nothing taken, where it crosses itself, is open where it must be closed, or makes nothing that can be.
 [[nodiscard]] Expected<Project> with_curve(const Project& project, const Polygon& points, bool closed,
                                            const TakeAs& as);
+
+/// Places along the neck as they are typed: "25, 30, 35 mm", or the first and the step, "25 by 5". Refused where they
+/// are not `count` places, or two of them the same.
+[[nodiscard]] Expected<std::vector<double>> places_from(const std::string& text, std::size_t count, UnitSystem units);
+
+/// The order in which a sheet with curves on it is read: rows from the top, each from the left.
+[[nodiscard]] std::vector<std::size_t> reading_order(const std::vector<DrawnCurve>& curves);
+
+/// Gauge traces, wherever they lie on their sheet, as sections of the neck: the first in reading order at the first
+/// place, and so on. Each stands upright, its middle over the neck's and its highest point on the glue plane. Refused,
+/// and nothing taken, where one of them cannot be a section; it is named by its place.
+[[nodiscard]] Expected<Project> with_sections(const Project& project, std::vector<DrawnCurve> curves,
+                                              const std::vector<double>& places);
 
 }  // namespace wren

@@ -4,6 +4,7 @@
 #include "exchange/trace_in.hpp"
 #include "core/parts/neck/part.hpp"
 #include "support/made.hpp"
+#include "support/random.hpp"
 
 namespace wren {
 namespace {
@@ -121,6 +122,91 @@ TEST_CASE("a curve becomes the marks' shape about its own middle", "[take]") {
   CHECK(marks.shape == MarkShape::outline);
   CHECK(bounds(marks.outline).middle().x == Approx(0).margin(1e-9));
   CHECK(bounds(marks.outline).size().y == Approx(12));
+}
+
+TEST_CASE("places along the neck are a list in any unit, or a first and a step", "[take]") {
+  const auto places = [](const std::string& text, std::size_t count) {
+    return places_from(text, count, UnitSystem::millimetre);
+  };
+  CHECK(*places("25, 30, 35", 3) == std::vector<double>{25, 30, 35});
+  CHECK(*places("25;30 ; 35 mm", 3) == std::vector<double>{25, 30, 35});
+  CHECK(*places("-5, 60", 2) == std::vector<double>{-5, 60});
+  CHECK(*places("25 by 5", 4) == std::vector<double>{25, 30, 35, 40});
+  CHECK(*places("300 by -2.5", 3) == std::vector<double>{300, 297.5, 295});
+  const auto inches = places("1, 1 1/2, 2 in", 3);
+  REQUIRE(inches);
+  CHECK((*inches)[1] == Approx(38.1));
+  CHECK(places_from("1, 2", 2, UnitSystem::inch)->back() == Approx(50.8));
+  for (const auto& [text, count] : std::vector<std::pair<std::string, std::size_t>>{{"25, 30", 3},
+                                                                                    {"", 1},
+                                                                                    {"25,,30", 3},
+                                                                                    {"25, 25.01", 2},
+                                                                                    {"25 by 0", 2},
+                                                                                    {"25 by", 2},
+                                                                                    {"here", 1},
+                                                                                    {"nan", 1},
+                                                                                    {"25 by here", 2}}) {
+    INFO(text);
+    const auto refused = places(text, count);
+    REQUIRE_FALSE(refused);
+    CHECK_FALSE(refused.error().todo.empty());
+  }
+}
+
+TEST_CASE("a sheet of curves is read like a page", "[take]") {
+  // Two rows; within a row they stand higher and lower, as a hand puts a gauge down.
+  std::vector<DrawnCurve> sheet;
+  for (const Vec2 at : {Vec2{120, 4}, Vec2{0, 100}, Vec2{60, -5}, Vec2{60, 106}, Vec2{0, 0}, Vec2{120, 95}})
+    sheet.push_back({box(at, at + Vec2{40, 21}), true});
+  CHECK(reading_order(sheet) == std::vector<std::size_t>{1, 3, 5, 4, 2, 0});
+  CHECK(reading_order({}).empty());
+}
+
+TEST_CASE("two dozen gauge traces on one sheet come back as the neck that they were taken from", "[take]") {
+  const Project project = *project_from("reedling");
+  const NeckShape made = followed_of(project).designs.shape<NeckDesign>().shape;
+  Random random(20261127);
+  std::vector<double> places;
+  std::vector<DrawnCurve> sheet;
+  for (int k = 0; k < 24; ++k) {
+    const double x = 20 + 15 * k;
+    places.push_back(x);
+    // Anywhere in its field of the sheet: only its form counts.
+    const Vec2 at{90.0 * (k % 6) + random.between(-6, 6), -60.0 * (k / 6) + random.between(-4, 4)};
+    DrawnCurve trace{{}, k % 3 == 0};
+    const double half = made.taper(x).half;
+    for (int i = 0; i <= 80; ++i) {
+      const double y = -half + 2 * half * i / 80;
+      trace.points.push_back(at + Vec2{y, -made.depth({x, y + made.taper(x).middle})});
+    }
+    // A gauge's line ends at the board's edge, a closed one runs back along the glue plane.
+    trace.points.insert(trace.points.begin(), at + Vec2{-half, 0});
+    trace.points.push_back(at + Vec2{half, 0});
+    sheet.push_back(std::move(trace));
+  }
+  const auto taken = with_sections(project, sheet, places);
+  INFO((taken ? "" : taken.error().text()));
+  REQUIRE(taken);
+  REQUIRE(neck_of(*taken).neck.back.sections.size() == 24);
+  const Followed f = followed_of(*taken);
+  REQUIRE(f.problems.empty());
+  const NeckShape& again = f.designs.shape<NeckDesign>().shape;
+  for (double x = 25; x < 360; x += 7.3)
+    for (const double share : {-0.7, -0.3, 0.0, 0.4, 0.75}) {
+      INFO("at " << x << ", " << share);
+      const Vec2 q{x, made.taper(x).middle + share * made.taper(x).half};
+      CHECK(std::abs(again.depth(q) - made.depth(q)) < 0.1 + 0.2);  // and what fairing may leave them by
+    }
+  // One that crosses itself stops all of them, and says which.
+  sheet[17].points = {{0, -240}, {40, -220}, {40, -240}, {0, -220}};
+  sheet[17].closed = true;
+  for (Vec2& q : sheet[17].points) q = q + Vec2{90.0 * 5, 60};
+  const auto refused = with_sections(project, sheet, places);
+  REQUIRE_FALSE(refused);
+  CHECK(refused.error().text().find("275") != std::string::npos);
+  CHECK(refused.error().text().find("crosses itself") != std::string::npos);
+  CHECK_FALSE(with_sections(project, sheet, {25, 30}));
+  CHECK_FALSE(with_sections(project, {}, {}));
 }
 
 TEST_CASE("curves that cannot become anything are sentences, and nothing is taken", "[take]") {

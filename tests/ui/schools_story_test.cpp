@@ -389,6 +389,70 @@ class SchoolsStory : public QObject {
     QVERIFY(!take->isEnabled());
   }
 
+  void a_scanned_sheet_of_traces_becomes_sections() {
+    // Four half discs on a page of 100 dots an inch.
+    QImage sheet(900, 300, QImage::Format_RGB32);
+    sheet.fill(Qt::white);
+    QPainter g(&sheet);
+    g.setBrush(Qt::black);
+    for (int k = 0; k < 4; ++k) g.drawPie(QRect(20 + 220 * k, 40, 172, 160 + 2 * k), 180 * 16, 180 * 16);
+    g.end();
+    QVERIFY(sheet.save(file("gauge.png")));
+    TakeDialog dialog(*bench_);
+    dialog.show();
+    QVERIFY(QTest::qWaitForWindowExposed(&dialog));
+    const auto edit = [&](const char* name) {
+      for (QLineEdit* e : dialog.findChildren<QLineEdit*>())
+        if (e->accessibleName() == QLatin1String(name)) return e;
+      return static_cast<QLineEdit*>(nullptr);
+    };
+    const auto button = [&](const char* text) {
+      for (QPushButton* b : dialog.findChildren<QPushButton*>())
+        if (b->text() == QLatin1String(text)) return b;
+      return static_cast<QPushButton*>(nullptr);
+    };
+    auto* curves = dialog.findChild<QListWidget*>();
+    auto* as = dialog.findChild<QComboBox*>();
+    dialog.load(file("gauge.png"));
+    QTRY_COMPARE_WITH_TIMEOUT(curves->count(), 4, 20000);
+    QVERIFY(edit("Dots per inch")->isVisible());
+    edit("Dots per inch")->selectAll();
+    QTest::keyClicks(edit("Dots per inch"), QStringLiteral("100"));
+    QTest::keyClick(edit("Dots per inch"), Qt::Key_Return);
+    QTRY_VERIFY_WITH_TIMEOUT(!dialog.reading() && curves->item(0)->text().startsWith(QStringLiteral("43.")), 20000);
+    as->setCurrentIndex(as->findData(QStringLiteral("section")));
+    QTest::mouseClick(button("Choose a&ll"), Qt::LeftButton);
+    QVERIFY(button("&Take them") != nullptr);
+    auto* places = edit("Taken at, from the nut line");
+    places->setText(QStringLiteral("60, 100, 140"));  // one too few: said, and nothing taken
+    QTest::mouseClick(button("&Take them"), Qt::LeftButton);
+    QVERIFY(neck_of(bench_->project()).neck.back.sections.empty());
+    places->setText(QStringLiteral("60 by 40"));
+    QTest::mouseClick(button("&Take them"), Qt::LeftButton);
+    QCOMPARE(neck_of(bench_->project()).neck.back.sections.size(), std::size_t{4});
+    QCOMPARE(neck_of(bench_->project()).neck.back.sections.back().x, 180.0);
+    bench_->undo();  // one step
+    QVERIFY(neck_of(bench_->project()).neck.back.sections.empty());
+    as->setCurrentIndex(as->findData(QStringLiteral("mark")));
+    QTest::mouseClick(button("&Take them"), Qt::LeftButton);  // several marks are none
+    QVERIFY(board_of(bench_->project()).instrument.marks.outline.empty());
+  }
+
+  void every_size_says_whether_it_was_measured() {
+    const auto says = [&](const char* key) { return field<QLineEdit>("body.bridge", key)->accessibleDescription(); };
+    QVERIFY2(says("bridge.low").startsWith(QStringLiteral("from the list")), qPrintable(says("bridge.low")));
+    QVERIFY(says("bridge.compensation_bass").startsWith(QStringLiteral("given")));
+    bench_->mark_cut("body.hand.bridge-measured");
+    QVERIFY2(says("bridge.low").startsWith(QStringLiteral("measured")), qPrintable(says("bridge.low")));
+    // Typed anew it is the list's again until somebody says that it was measured.
+    auto* low = field<QLineEdit>("body.bridge", "bridge.low");
+    low->selectAll();
+    QTest::keyClicks(low, QStringLiteral("13.7"));
+    QTest::keyClick(low, Qt::Key_Return);
+    QVERIFY2(says("bridge.low").startsWith(QStringLiteral("from the list")), qPrintable(says("bridge.low")));
+    QVERIFY(says("bridge.high").startsWith(QStringLiteral("measured")));
+  }
+
   void ones_own_pickup_is_kept_and_put_into_another_place() {
     QVERIFY(!bench_->edit({{"pickup.bridge.length", "67.31"}}, "Measure the pickup"));
     HardwareDialog dialog(*bench_, nullptr, file("shelf/hardware.json").toStdString());

@@ -3,76 +3,74 @@
 #include "cli/command.hpp"
 
 #include "core/document/picture_files.hpp"
-#include "exchange/plan_in.hpp"
 #include "exchange/trace_in.hpp"
 
 namespace wren::cli {
 namespace {
 
 struct TakeCall {
-  std::string file, from, as, name;
+  std::string file, from, as, name, at;
   int curve = 1, page = 1;
-  double at = 0, depth = 10, scale = 1, per_pixel = 0, within = 0.05;
+  double depth = 10, scale = 1, per_pixel = 0, within = 0.05;
   bool list = false;
 };
 
-struct Curve {
-  Polygon points;
-  bool closed = true;
-};
-
-bool is_raster(const std::string& file) {
-  const std::string ending = std::filesystem::path(file).extension().string();
-  return ending == ".png" || ending == ".PNG" || ending == ".jpg" || ending == ".JPG" || ending == ".jpeg" ||
-         ending == ".JPEG";
-}
-
-Expected<std::vector<Curve>> curves_of(const TakeCall& call) {
-  std::vector<Curve> out;
-  if (is_raster(call.from) || call.per_pixel > 0) {
-    if (!(call.per_pixel > 0 && call.per_pixel < 1000))
-      return fail(ProblemKind::input, "nobody knows how large this picture is", call.from,
-                  "Say with --mm-per-pixel what one of its points measures: 25.4 over its dots per inch");
-    const auto grey = read_grey(call.from, call.page);
-    if (!grey) return tl::unexpected(grey.error());
-    PlacedPicture placed;
-    placed.mm_per_pixel = call.per_pixel;
-    for (Polygon& shape : shapes_in(*grey, placed)) out.push_back({std::move(shape), true});
-  } else {
-    const auto plan = read_plan(call.from, call.page);
-    if (!plan) return tl::unexpected(plan.error());
-    for (const CleanedPath& path : plan->cleaned.paths) {
-      Curve c{path.points, path.closed};
-      for (Vec2& q : c.points) q = q * call.scale;
-      out.push_back(std::move(c));
-    }
+/// All that is drawn, as sections of the neck.
+int take_sections(const TakeCall& call, std::vector<DrawnCurve> curves) {
+  const auto places = places_from(call.at, curves.size(), UnitSystem::millimetre);
+  if (!places) return refuse(places.error());
+  // Which curve went where, so that a row that was read wrongly is seen.
+  std::string told;
+  const auto order = reading_order(curves);
+  for (std::size_t i = 0; i < order.size(); ++i) {
+    const Vec2 size = bounds(curves[order[i]].points).size();
+    told += fmt::format("{}{} mm: {} wide, {} deep", i == 0 ? "" : "\n", format_mm((*places)[i], 1),
+                        format_mm(size.x, 2), format_mm(size.y, 2));
   }
-  if (out.empty())
-    return fail(ProblemKind::input, "nothing is drawn there", call.from, "Choose another page or drawing");
-  return out;
+  const std::size_t count = curves.size();
+  return change_project(call.file, "take", [&](Project& project) -> std::optional<Problem> {
+    auto next = with_sections(project, std::move(curves), *places);
+    if (!next) return next.error();
+    project = std::move(*next);
+    say(fmt::format("{} sections taken, read in rows from the top left:\n{}", count, told));
+    return {};
+  });
 }
 
 int take(const TakeCall& call) {
-  const auto curves = curves_of(call);
-  if (!curves) return refuse(curves.error());
+  auto drawn = curves_in(call.from, call.page, call.per_pixel);
+  if (!drawn) {
+    Problem bad = drawn.error();
+    if (is_raster(call.from) && !(call.per_pixel > 0)) bad.todo += ", with --mm-per-pixel";
+    return refuse(bad);
+  }
+  std::vector<DrawnCurve>& curves = drawn->curves;
+  if (!is_raster(call.from))
+    for (DrawnCurve& c : curves)
+      for (Vec2& q : c.points) q = q * call.scale;
   if (call.list) {
-    for (std::size_t i = 0; i < curves->size(); ++i) {
-      const Vec2 size = bounds((*curves)[i].points).size();
-      fmt::print("{:4} {} {} x {} mm\n", i + 1, (*curves)[i].closed ? "closed" : "open  ", format_mm(size.x, 2),
+    for (std::size_t i = 0; i < curves.size(); ++i) {
+      const Vec2 size = bounds(curves[i].points).size();
+      fmt::print("{:4} {} {} x {} mm\n", i + 1, curves[i].closed ? "closed" : "open  ", format_mm(size.x, 2),
                  format_mm(size.y, 2));
     }
     return well;
   }
+  if (call.as == "sections") return take_sections(call, std::move(curves));
   auto as = take_as(call.as);
   if (!as) return refuse(as.error());
   if (!call.name.empty()) as->name = call.name;
   as->depth = call.depth;
-  as->station = call.at;
+  if (!call.at.empty()) {
+    const auto at = parse_length(call.at);
+    if (!at) return refuse(at.error());
+    as->station = *at;
+  }
   as->within = call.within;
-  if (call.curve < 1 || static_cast<std::size_t>(call.curve) > curves->size())
+  if (call.curve < 1 || static_cast<std::size_t>(call.curve) > curves.size())
     return refuse({ProblemKind::input, fmt::format("there is no curve {}", call.curve), call.from,
-                   fmt::format("Choose 1 to {}; --list shows them", curves->size())});
-  const Curve& curve = (*curves)[static_cast<std::size_t>(call.curve - 1)];
+                   fmt::format("Choose 1 to {}; --list shows them", curves.size())});
+  const DrawnCurve& curve = curves[static_cast<std::size_t>(call.curve - 1)];
   return change_project(call.file, "take", [&](Project& project) -> std::optional<Problem> {
     auto next = with_curve(project, curve.points, curve.closed, *as);
     if (!next) return next.error();
@@ -93,13 +91,14 @@ Command add_take(CLI::App& app) {
   parser
       ->add_option("--as", call->as,
                    "body-outline, cavity, cavity-back, head, heel-arc, section, pickup-neck, pickup-middle, "
-                   "pickup-bridge, plate, mark")
+                   "pickup-bridge, plate, mark; sections: every curve of the sheet")
       ->type_name("WHAT");
   parser->add_option("--curve", call->curve, "Which one, the largest first; 1 where left out")->type_name("N");
   parser->add_flag("--list", call->list, "Show the curves, take none");
   parser->add_option("--name", call->name, "Of a cavity")->type_name("NAME");
   parser->add_option("--depth", call->depth, "Of a cavity, mm")->type_name("MM");
-  parser->add_option("--at", call->at, "Of a section: from the nut line, mm")->type_name("MM");
+  parser->add_option("--at", call->at, "Of a section: from the nut line; of sections \"25, 30, 35\" or \"25 by 5\"")
+      ->type_name("PLACE");
   parser->add_option("--within", call->within, "How far the fair curve may leave the points, mm")->type_name("MM");
   parser->add_option("--scale", call->scale, "Of a drawing whose unit is not its own")->type_name("FACTOR");
   parser->add_option("--mm-per-pixel", call->per_pixel, "Of a picture")->type_name("MM");
