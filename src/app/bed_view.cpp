@@ -2,7 +2,9 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
+#include <QGuiApplication>
 #include <QKeyEvent>
 
 namespace wren::app {
@@ -26,6 +28,26 @@ class SlidePart : public Gesture {
   BedView& view_;
   Vec2 from_;
   Vec2 by_;
+};
+
+/// The same, turned about the blank's middle over the strips that it is glued of.
+class TurnPart : public Gesture {
+ public:
+  TurnPart(BedView& view, QPointF at) : view_(view), from_(view.seen_at(view.world(at))) {}
+  void move(FlatView&, QPointF at) override {
+    by_ = std::remainder(view_.seen_at(view_.world(at)) - from_, 2 * std::numbers::pi);
+    view_.show_turn(by_);
+  }
+  void release(FlatView&) override {
+    view_.show_turn({});
+    view_.take_turn(by_);
+  }
+  void cancel(FlatView&) override { view_.show_turn({}); }
+
+ private:
+  BedView& view_;
+  double from_;
+  double by_ = 0;
 };
 
 }  // namespace
@@ -95,16 +117,57 @@ void BedView::take_slide(Vec2 by) {
     Q_EMIT bench().said(QString::fromStdString(bad->text()), true);
 }
 
+Vec2 BedView::blank_middle() const {
+  const Setup& s = side()->setup;
+  return Vec2{s.blank_corner.x, s.blank_corner.y} + s.blank_size * 0.5;
+}
+
+double BedView::seen_at(Vec2 work) const {
+  const Vec2 way = work - blank_middle();
+  return std::atan2(way.y, way.x);
+}
+
+std::optional<std::pair<std::string, double>> BedView::turned_by(double by) const {
+  const Side* s = side();
+  const auto over = slide_over(bench().part(), bench().followed());
+  if (s == nullptr || !over || over->turn.empty()) return {};
+  const auto field = bench().parts().book().find(bench().project(), over->turn);
+  if (!field) return {};
+  const double now = std::get<double>(field->get(bench().project()));
+  const double more = by * (180 / std::numbers::pi) * (s->setup.turn == Turn::none ? 1 : -1) * over->treble;
+  return std::pair{over->turn, std::clamp(std::round((now + more) * 10) / 10, field->low, field->high)};
+}
+
+void BedView::show_turn(std::optional<double> by) {
+  turn_ = by;
+  update();
+}
+
+void BedView::take_turn(double by) {
+  const auto edit = turned_by(by);
+  if (!edit) return;
+  if (const auto bad =
+          bench().edit({{edit->first, format_mm(edit->second, 1)}}, tr("turn over the blank").toStdString(), {}, true))
+    Q_EMIT bench().said(QString::fromStdString(bad->text()), true);
+}
+
 std::unique_ptr<Gesture> BedView::gesture_at(QPointF at) {
   const Polygon part = sliding();
-  return !part.empty() && contains(part, world(at)) ? std::make_unique<SlidePart>(*this, at) : nullptr;
+  if (part.empty() || !contains(part, world(at))) return nullptr;
+  if (QGuiApplication::keyboardModifiers().testFlag(Qt::ShiftModifier) && turned_by(0))
+    return std::make_unique<TurnPart>(*this, at);
+  return std::make_unique<SlidePart>(*this, at);
 }
 
 void BedView::hover(QPointF at) {
   const Polygon part = sliding();
   const bool over = !part.empty() && contains(part, world(at));
   setCursor(over ? Qt::OpenHandCursor : Qt::ArrowCursor);
-  setToolTip(over ? tr("Drag: slide over the blank. Alt with an arrow: by 1 mm.") : QString());
+  setToolTip(!over ? QString()
+             : turned_by(0)
+                 ? tr("Drag: slide over the blank; with Shift: turn over its strips. Alt with an arrow: by 1 "
+                      "mm; Alt with page up or down: by half a degree.")
+                 : tr("Drag: slide over the blank. Alt with an arrow: by 1 mm."));
 }
 
 void BedView::keyPressEvent(QKeyEvent* event) {
@@ -114,6 +177,8 @@ void BedView::keyPressEvent(QKeyEvent* event) {
     case Qt::Key_Right: take_slide({1, 0}); return;
     case Qt::Key_Up: take_slide({0, 1}); return;
     case Qt::Key_Down: take_slide({0, -1}); return;
+    case Qt::Key_PageUp: take_turn(std::numbers::pi / 360); return;
+    case Qt::Key_PageDown: take_turn(-std::numbers::pi / 360); return;
     default: FlatView::keyPressEvent(event);
   }
 }
@@ -167,16 +232,23 @@ void BedView::draw(QPainter& g) {
   paint(g, bench().followed(), *planned, *one, t, false);
   g.setFont(figure_font(9));
   paint_miss(g, s, t);
-  if (slide_) {
+  if (slide_ || turn_) {
     QPolygonF ghost;
-    for (const Vec2 q : sliding()) ghost << mapped(q + *slide_, t);
+    const Vec2 middle = blank_middle();
+    const Vec2 way{std::cos(turn_.value_or(0)), std::sin(turn_.value_or(0))};
+    for (const Vec2 q : sliding()) {
+      const Vec2 o = q - middle;
+      ghost << mapped(middle + way * o.x + left_of(way) * o.y + slide_.value_or(Vec2{}), t);
+    }
     g.setPen(QPen(p.heather, 1.6, Qt::DashLine));
     g.setBrush(Qt::NoBrush);
     g.drawPolygon(ghost);
     QString words;
-    for (const auto& [key, value] : slid(*slide_))
+    for (const auto& [key, value] : slid(slide_.value_or(Vec2{})))
       words += (words.isEmpty() ? "" : "   ") +
                (key.ends_with("along") ? tr("along %1") : tr("across %1")).arg(length(value));
+    if (turn_)
+      if (const auto to = turned_by(*turn_)) words = tr("turned %1°").arg(to->second, 0, 'f', 1);
     g.setPen(p.ink);
     g.drawText(QRectF(ghost.boundingRect().topLeft() - QPointF(0, 20), QSizeF(280, 16)), words);
   }

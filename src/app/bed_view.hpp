@@ -18,6 +18,11 @@ class BedView : public FlatView {
   /// The part's outline slid over its blank: shown by as much (work frame), and taken.
   void show_slide(std::optional<Vec2> by);
   void take_slide(Vec2 by);
+  /// The same turned about the blank's middle over its strips, in radians of the work frame.
+  void show_turn(std::optional<double> by);
+  void take_turn(double by);
+  /// The angle in which the blank's middle sees a place of the work frame.
+  [[nodiscard]] double seen_at(Vec2 work) const;
   /// Seen from beside the machine: the drawing alone, without figures that could not be read from there.
   void set_far(bool far) { far_ = far; }
 
@@ -39,7 +44,11 @@ class BedView : public FlatView {
   /// A way over the blank as edits of the part's keys, rounded to a tenth.
   [[nodiscard]] std::vector<std::pair<std::string, double>> slid(Vec2 by) const;
   bool far_ = false;
+  /// The key of the turn with its value when the outline is turned by as much; nothing where it cannot be.
+  [[nodiscard]] std::optional<std::pair<std::string, double>> turned_by(double by) const;
+  [[nodiscard]] Vec2 blank_middle() const;
   std::optional<Vec2> slide_;
+  std::optional<double> turn_;
   std::string side_;
   std::string fitted_;  // part and side the picture was last fitted to
 };

@@ -120,11 +120,17 @@ std::optional<WholePicture> whole_picture(const std::string& part, const Followe
 std::optional<SlideOver> slide_over(const std::string& part, const Followed& followed) {
   if (!followed.designs.find(part)) return {};
   if (part == BodyDesign::part) {
-    const auto& shape = followed.designs.shape<BodyDesign>().shape;
-    return SlideOver{"body.over_along", "body.over_across", shape.corners, shape.treble};
+    const auto& d = followed.designs.shape<BodyDesign>();
+    const bool strips = std::any_of(d.joints.begin(), d.joints.end(), [](const auto& j) { return !j.empty(); });
+    return SlideOver{"body.over_along", "body.over_across", strips ? "body.over_turn" : "",
+                     d.blank_middle,    d.shape.corners,    d.shape.treble};
   }
   if (part == NeckDesign::part)
-    return SlideOver{"", "neck.over_across", followed.designs.shape<NeckDesign>().cut_outline,
+    return SlideOver{"",
+                     "neck.over_across",
+                     "",
+                     {},
+                     followed.designs.shape<NeckDesign>().cut_outline,
                      board_of(followed.project).instrument.strings.left_handed ? -1.0 : 1.0};
   return {};
 }

@@ -37,6 +37,8 @@ struct PartPictures {
 /// A part whose outline can be slid over its blank in the picture of the bed.
 struct SlideOver {
   std::string along, across;  // ledger keys; empty: not that way
+  std::string turn;           // degrees, over the strips of its blank; empty: it cannot be turned
+  Vec2 middle;                // of the blank, the part's frame: it is turned about it
   Polygon outline;            // the part's frame
   double treble = 1;          // sign of y on the treble side
 };

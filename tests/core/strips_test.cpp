@@ -2,7 +2,10 @@
 #include <fmt/format.h>
 #include <catch2/catch.hpp>
 
+#include <numbers>
+
 #include "support/made.hpp"
+#include "support/random.hpp"
 
 using namespace wren;
 using Catch::Matchers::Contains;
@@ -201,6 +204,102 @@ TEST_CASE("a left-handed body has its bass strip on the other side, and weighs t
   REQUIRE(l.joints[0].size() == 1);
   CHECK_THAT(l.joints[0][0].at.y, WithinAbs(-r.joints[0][0].at.y, 1e-6));
   CHECK_THAT(l.balance.body_g, WithinAbs(r.balance.body_g, 0.5));
+}
+
+TEST_CASE("strips turned under the outline: joints, bands and what they must be wide, by hand") {
+  const auto stack = strips_from("ash 120; walnut 60; ash 220", "");
+  REQUIRE(stack);
+  const Vec2 middle{30, -7};
+  const double angle = 10 * std::numbers::pi / 180;
+  const StackPlace place{middle, angle};
+  const auto joints = joints_of(*stack, place);
+  REQUIRE(joints.size() == 2);
+  // Joints lie −80 and −20 from the stack's middle, square to a way that is turned by 10°.
+  for (const auto& [j, from] : {std::pair{joints[0], -80.0}, {joints[1], -20.0}}) {
+    CHECK_THAT(std::atan2(j.along.y, j.along.x), WithinAbs(angle, 1e-12));
+    CHECK_THAT(dot(j.at - middle, left_of(j.along)), WithinAbs(from, 1e-9));
+    CHECK_THAT(place.from_middle(*stack, j.at + j.along * 77), WithinAbs(from, 1e-9));
+  }
+  // 300 long and 200 wide out of strips turned by 10°: 200·cos 10° + 300·sin 10°.
+  CHECK_THAT(width_needed(*stack, {300, 200}, angle), WithinAbs(196.9616 + 52.0945, 1e-3));
+  StripStack across = *stack;
+  across.across = true;
+  CHECK_THAT(width_needed(across, {300, 200}, -angle), WithinAbs(295.4423 + 34.7296, 1e-3));
+  CHECK_THAT(joints_of(across, {middle})[0].along.y, WithinAbs(1, 1e-12));
+  // The bands cover the blank once, and each place lies in the band of its own strip.
+  const Project p = *project_from("reedling");
+  for (const StripStack& one : {*stack, across}) {
+    const auto bands = bands_of(one, place, {300, 200}, [](const std::string& w) { return find_material({}, w); });
+    REQUIRE(bands.size() == 3);
+    double all = 0;
+    for (const StripBand& b : bands) all += signed_area(b.plan);
+    CHECK_THAT(all, WithinAbs(60000, 1));
+    Random random(7);
+    for (int k = 0; k < 400; ++k) {
+      const Vec2 at = middle + Vec2{random.between(-149, 149), random.between(-99, 99)};
+      const Strip& strip = one.at(place.from_middle(one, at));
+      const StripBand& band = bands[static_cast<std::size_t>(&strip - one.strips.data())];
+      CHECK((contains(band.plan, at) || distance_to(band.plan, at) < 0.01));
+    }
+  }
+}
+
+TEST_CASE("an outline turned over its strips: weight, what they must be wide, and how joints are got away from walls") {
+  const Project straight =
+      edited(*project_from("reedling"), {{"body.layers", "body cherry 40"}, {"body.strips_1", "ash 180; walnut 180"}});
+  const auto design = [](const Project& p) { return followed_of(p).designs.shape<BodyDesign>(); };
+  const auto weighs = [&](const char* turn) {
+    return design(edited(straight, {{"body.over_turn", turn}})).balance.body_g;
+  };
+  // By brute force over the outline: cm² of walnut more or less than straight.
+  const BodyDesign d = design(edited(straight, {{"body.over_turn", "8"}}));
+  const double walnut = find_material({}, "walnut")->density;
+  const double ash = find_material({}, "ash")->density;
+  const auto share = [&](double degrees) {
+    const double a = -degrees * std::numbers::pi / 180;
+    double cells = 0;
+    const Box2 box = bounds(d.shape.corners);
+    for (double x = box.low.x; x < box.high.x; x += 0.5)
+      for (double y = box.low.y; y < box.high.y; y += 0.5)
+        if (const Vec2 q = Vec2{x, y} - d.blank_middle;
+            contains(d.shape.corners, Vec2{x, y}) && -q.x * std::sin(a) + q.y * std::cos(a) > 0)
+          cells += 0.25;
+    return cells;
+  };
+  const double more = (share(8) - share(0)) * 40 * (walnut - ash) * 1e-6;  // g, of a slab without cavities
+  CHECK_THAT(weighs("8") - weighs("0"), WithinAbs(more, std::max(12.0, std::abs(more) * 0.3)));
+  CHECK_THAT(weighs("8"), !WithinAbs(weighs("-8"), 1e-6));
+  // 360 wide strips are too narrow for a blank that is turned by 8°; the repair makes them wide enough.
+  const Project turned = edited(straight, {{"body.over_turn", "8"}});
+  const auto narrow = design_remark(turned, "body", "body.strips_size");
+  REQUIRE(narrow);
+  const BodyWork& work = body_of(turned).work;
+  CHECK_THAT(narrow->limit, WithinAbs(work.blank_width * 0.990268 + work.blank_length * 0.139173, 0.01));
+  for (const Repair& way : {*narrow->repair, narrow->others.front()}) {
+    INFO(way.label);
+    CHECK_FALSE(design_remark(edited(turned, way.edits), "body", "body.strips_size"));
+  }
+  CHECK_FALSE(design_remark(edited(turned, {{"body.strips_1", "ash 300; walnut 300"}}), "body", "body.strips_size"));
+  // The sheet says how its blank is sawn, and to which side, left-handed too.
+  for (const char* hand : {"no", "yes"}) {
+    const Made m = made(edited(turned, {{"strings.left_handed", hand}}), "body");
+    const auto& said = m.sheet().by_hand;
+    CHECK(std::any_of(said.begin(), said.end(), [](const std::string& w) {
+      return w.find("8° aslant") != std::string::npos && w.find("treble") != std::string::npos;
+    }));
+    const Joint& j = m.body().joints[0][0];
+    const double treble = m.body().shape.treble;
+    // The outline's tail goes to the treble side, so the joint there goes the other way.
+    CHECK(j.along.y / j.along.x * treble < 0);
+  }
+  // A joint that runs beside a wall: slid square to it, however it is turned.
+  for (const char* turn : {"0", "3", "-4"}) {
+    const Project p = edited(straight, {{"body.over_turn", turn}, {"body.strips_1", "ash 148; walnut 64; ash 280"}});
+    const auto beside = design_remark(p, "body", "body.joint_wall");
+    if (!beside || !beside->repair) continue;
+    INFO(turn);
+    CHECK_FALSE(design_remark(edited(p, beside->repair->edits), "body", "body.joint_wall"));
+  }
 }
 
 TEST_CASE("an outline slid off its blank is a sentence with a way out") {

@@ -13,6 +13,8 @@
 #include <QTemporaryDir>
 #include <QtTest/QtTest>
 
+#include <numbers>
+
 #include "app/bed_view.hpp"
 #include "app/designs.hpp"
 #include "app/main_window.hpp"
@@ -257,6 +259,51 @@ class StuffStory : public QObject {
     QTest::keyClick(bed, Qt::Key_Escape);
     QTest::mouseRelease(bed, Qt::LeftButton, {}, at(middle + Vec2{30, 30}));
     QCOMPARE(over().x, 2.0);
+  }
+
+  void a_body_is_turned_over_its_strips_by_mouse_and_keys() {
+    bench_->set_part("body");
+    QVERIFY(!bench_->edit({{"body.strips_1", "ash 250; ash 250"}}, "strips"));
+    QTRY_VERIFY_WITH_TIMEOUT(bench_->planned("body") != nullptr, 60000);
+    window_->choose_line("body.blank");
+    window_->show_view(View::bed);
+    QTest::qWait(50);
+    BedView* bed = nullptr;
+    for (BedView* one : window_->findChildren<BedView*>())
+      if (one->isVisible()) bed = one;
+    QVERIFY(bed != nullptr);
+    const auto turn = [&] { return body_of(bench_->project()).work.over_turn; };
+    const auto at = [&](Vec2 work) { return bed->to_screen().map(QPointF(work.x, work.y)).toPoint(); };
+    const Setup& s = bed->side()->setup;
+    const Vec2 middle = Vec2{s.blank_corner.x, s.blank_corner.y} + s.blank_size * 0.5;
+    // From 90 along the blank to where that lies after 6°.
+    const Vec2 from = middle + Vec2{90, 4};
+    const double angle = std::atan2(4.0, 90.0) + 6 * std::numbers::pi / 180;
+    const Vec2 to = middle + Vec2{std::cos(angle), std::sin(angle)} * length(from - middle);
+    const double was = turn();
+    QTest::mousePress(bed, Qt::LeftButton, Qt::ShiftModifier, at(from));
+    QTest::mouseMove(bed, at(lerp(from, to, 0.5)));
+    QTest::mouseMove(bed, at(to));
+    QCOMPARE(turn(), was);
+    QTest::mouseRelease(bed, Qt::LeftButton, Qt::ShiftModifier, at(to));
+    QVERIFY2(std::abs(std::abs(turn() - was) - 6) < 0.8, qPrintable(QString::number(turn())));
+    const Vec2 along = body_design(*bench_)->joints[0][0].along;
+    QVERIFY(std::abs(along.y) > 0.08);
+    bench_->undo();
+    QCOMPARE(turn(), was);
+    bed->setFocus();
+    QTest::keyClick(bed, Qt::Key_PageUp, Qt::AltModifier);
+    QTest::keyClick(bed, Qt::Key_PageUp, Qt::AltModifier);
+    QTest::keyClick(bed, Qt::Key_PageDown, Qt::AltModifier);
+    QCOMPARE(std::abs(turn() - was), 0.5);
+    bench_->undo();
+    bench_->undo();
+    bench_->undo();
+    // One piece has nothing to be turned over.
+    QVERIFY(!bench_->edit({{"body.strips_1", "none"}, {"body.strips_2", "none"}}, "one piece"));
+    bed->setFocus();
+    QTest::keyClick(bed, Qt::Key_PageUp, Qt::AltModifier);
+    QCOMPARE(turn(), was);
   }
 
   void a_spoiled_blank_is_begun_anew_from_the_menu() {

@@ -126,37 +126,60 @@ double mean_modulus(const StripStack& stack, const FindMaterial& find, double fr
   return mean(stack, find, from, to, [](const Material& m) { return m.modulus; });
 }
 
-std::vector<StripBand> bands_of(const StripStack& stack, Vec2 middle, Vec2 size, const FindMaterial& find) {
+Vec2 StackPlace::across(const StripStack& stack) const {
+  const Vec2 way{std::cos(angle), std::sin(angle)};
+  return stack.across ? way : left_of(way);
+}
+
+Polygon StackPlace::band(const StripStack& stack, double from, double to) const {
+  constexpr double far = 3000;
+  const Vec2 over = across(stack);
+  const Vec2 along = stack.across ? left_of(over) : left_of(over) * -1.0;
+  Polygon out;
+  for (const auto& [o, a] : {std::pair{from, -far}, {to, -far}, {to, far}, {from, far}})
+    out.push_back(middle + over * o + along * a);
+  if (signed_area(out) < 0) std::reverse(out.begin(), out.end());
+  return out;
+}
+
+double width_needed(const StripStack& stack, Vec2 blank, double angle) {
+  const double over = stack.across ? blank.x : blank.y;
+  const double along = stack.across ? blank.y : blank.x;
+  return over * std::abs(std::cos(angle)) + along * std::abs(std::sin(angle));
+}
+
+std::vector<StripBand> bands_of(const StripStack& stack, const StackPlace& place, Vec2 size, const FindMaterial& find) {
   std::vector<StripBand> out;
   if (stack.empty()) return out;
-  const Vec2 low = middle - size * 0.5;
-  const Vec2 high = middle + size * 0.5;
+  const Vec2 low = place.middle - size * 0.5;
+  const Vec2 high = place.middle + size * 0.5;
+  const Polygon blank{low, {high.x, low.y}, high, {low.x, high.y}};
   std::vector<double> cuts = stack.joints();
-  const double half = (stack.across ? size.x : size.y) / 2;
+  // The outer strips go on to the blank's edge.
+  const double half = width_needed(stack, size, place.angle) / 2;
   cuts.insert(cuts.begin(), -half);
   cuts.push_back(half);
   for (std::size_t i = 0; i < stack.strips.size(); ++i) {
-    const double a = std::clamp(cuts[i], -half, half);
-    const double b = std::clamp(cuts[i + 1], -half, half);
     const auto m = find(stack.strips[i].wood);
     StripBand band{{}, stack.strips[i].wood, m ? m->density : 0};
-    band.plan =
-        stack.across
-            ? Polygon{{middle.x + a, low.y}, {middle.x + b, low.y}, {middle.x + b, high.y}, {middle.x + a, high.y}}
-            : Polygon{{low.x, middle.y + a}, {high.x, middle.y + a}, {high.x, middle.y + b}, {low.x, middle.y + b}};
+    const double a = std::clamp(cuts[i], -half, half);
+    const double b = std::clamp(cuts[i + 1], -half, half);
+    const auto cut = b > a ? intersected({blank}, {place.band(stack, a, b)}) : Region{};
+    if (!cut.empty()) band.plan = cut.front();
     out.push_back(std::move(band));
   }
   return out;
 }
 
-std::vector<Joint> joints_of(const StripStack& stack, Vec2 middle) {
+std::vector<Joint> joints_of(const StripStack& stack, const StackPlace& place) {
   std::vector<Joint> out;
+  if (stack.empty()) return out;
   const auto places = stack.joints();
+  const Vec2 over = place.across(stack);
   for (std::size_t i = 0; i < places.size(); ++i) {
-    const Vec2 aside = stack.across ? Vec2{places[i], 0} : Vec2{0, places[i]};
     const std::string& a = stack.strips[i].wood;
     const std::string& b = stack.strips[i + 1].wood;
-    out.push_back({middle + aside, stack.across ? Vec2{0, 1} : Vec2{1, 0},
+    out.push_back({place.middle + over * places[i], stack.across ? left_of(over) : left_of(over) * -1.0,
                    a == b ? fmt::format("two strips of {}", a) : fmt::format("{} and {}", a, b)});
   }
   return out;

@@ -55,8 +55,21 @@ struct Joint {
   Vec2 along;           // unit
   std::string between;  // "cherry and walnut"
 };
-/// Joints of a blank whose middle lies at `middle` in the part's plan.
-[[nodiscard]] std::vector<Joint> joints_of(const StripStack& stack, Vec2 middle);
+/// How a stack lies in a part's plan: its middle, and its own axes turned counter-clockwise in radians. 0: joints along
+/// x, or across it.
+struct StackPlace {
+  Vec2 middle;
+  double angle = 0;
+  /// From one joint to the next.
+  [[nodiscard]] Vec2 across(const StripStack& stack) const;
+  /// A place's distance from the stack's middle, over its joints.
+  [[nodiscard]] double from_middle(const StripStack& stack, Vec2 at) const { return dot(at - middle, across(stack)); }
+  /// Between two distances from the middle, the whole length of everything.
+  [[nodiscard]] Polygon band(const StripStack& stack, double from, double to) const;
+};
+[[nodiscard]] std::vector<Joint> joints_of(const StripStack& stack, const StackPlace& place);
+/// What a stack must be wide so that a blank of this size (along x, along y) can be sawn out of it.
+[[nodiscard]] double width_needed(const StripStack& stack, Vec2 blank, double angle);
 
 /// A strip's place in a blank's plan, for pictures.
 struct StripBand {
@@ -64,8 +77,8 @@ struct StripBand {
   std::string wood;
   double density = 0;  // kg/m³; 0: not known
 };
-/// Strips of a blank of this size (along, across) about `middle`; empty for one piece.
-[[nodiscard]] std::vector<StripBand> bands_of(const StripStack& stack, Vec2 middle, Vec2 size,
+/// Strips of a blank of this size (along x, along y) about the stack's middle; empty for one piece.
+[[nodiscard]] std::vector<StripBand> bands_of(const StripStack& stack, const StackPlace& place, Vec2 size,
                                               const FindMaterial& find);
 
 /// A wall that runs beside a joint so near that the wood between is a sliver.

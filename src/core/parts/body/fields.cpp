@@ -107,29 +107,29 @@ void setup_fields(std::vector<Field>& f) {
        choice_field("bridge.kind", "Stands on", AT(body.bridge.kind), {"posts", "plate", "pieces"},
                     "two posts; a plate screwed flat; or single pieces, one for each string on its own scale point"),
        length_field("bridge.piece_length", "A piece's length", AT(body.bridge.piece_length), 8, 120,
-                    "along its string, measured"),
+                    "along its string"),
        length_field("bridge.piece_ahead", "A piece stands ahead", AT(body.bridge.piece_ahead), -20, 80,
-                    "of its own scale point, measured"),
+                    "of its own scale point"),
        count_field("bridge.piece_screws", "Screws of a piece", AT(body.bridge.piece_screws), 1, 4,
                    "one behind the other"),
-       length_field("bridge.piece_pitch", "Its screws apart", AT(body.bridge.piece_pitch), 3, 60, "measured"),
-       length_field("bridge.low", "Saddles lowest", AT(body.bridge.low), 1, 60, "tops over the face, measured"),
-       length_field("bridge.high", "Saddles highest", AT(body.bridge.high), 1, 80, "tops over the face, measured"),
-       length_field("bridge.travel", "Saddle travel", AT(body.bridge.travel), 0, 60, "along the string, measured"),
+       length_field("bridge.piece_pitch", "Its screws apart", AT(body.bridge.piece_pitch), 3, 60,
+                    "from screw to screw"),
+       length_field("bridge.low", "Saddles lowest", AT(body.bridge.low), 1, 60, "tops over the face"),
+       length_field("bridge.high", "Saddles highest", AT(body.bridge.high), 1, 80, "tops over the face"),
+       length_field("bridge.travel", "Saddle travel", AT(body.bridge.travel), 0, 60, "along the string"),
        length_field("bridge.forward", "Ahead of the scale line", AT(body.bridge.forward), -20, 20,
                     "how far the saddles can go ahead of it"),
        length_field("bridge.compensation_bass", "Compensation, bass", AT(body.bridge.compensation_bass), -5, 20,
                     "saddle behind the scale line"),
        length_field("bridge.compensation_treble", "Compensation, treble", AT(body.bridge.compensation_treble), -5, 20,
                     "saddle behind the scale line"),
-       length_field("bridge.post_spacing", "Posts apart", AT(body.bridge.post_spacing), 20, 200, "across, measured"),
+       length_field("bridge.post_spacing", "Posts apart", AT(body.bridge.post_spacing), 20, 200, "across"),
        length_field("bridge.post_behind", "Posts behind", AT(body.bridge.post_behind), -40, 60, "the scale line"),
        length_field("bridge.post_diameter", "Post hole", AT(body.bridge.post_diameter), 2, 25,
-                    "of the threaded insert, measured"),
+                    "of the threaded insert"),
        length_field("bridge.post_depth", "Post hole depth", AT(body.bridge.post_depth), 3, 60, "from the face"),
-       length_field("bridge.plate_length", "Plate length", AT(body.bridge.plate_length), 5, 200,
-                    "along the strings, measured"),
-       length_field("bridge.plate_width", "Plate width", AT(body.bridge.plate_width), 10, 250, "across, measured"),
+       length_field("bridge.plate_length", "Plate length", AT(body.bridge.plate_length), 5, 200, "along the strings"),
+       length_field("bridge.plate_width", "Plate width", AT(body.bridge.plate_width), 10, 250, "across"),
        length_field("bridge.plate_ahead", "Plate ahead", AT(body.bridge.plate_ahead), -50, 100, "of the scale line"),
        count_field("bridge.screws", "Plate screws", AT(body.bridge.screws), 0, 12, "in one row"),
        length_field("bridge.screw_diameter", "Screw pilots", AT(body.bridge.screw_diameter), 0.5, 8, "diameter"),
@@ -141,7 +141,7 @@ void setup_fields(std::vector<Field>& f) {
        flag_field("bridge.string_through", "Strings through the body", AT(body.bridge.string_through),
                   "a straight row of holes, ferrules from the back"),
        length_field("bridge.string_hole", "String holes", AT(body.bridge.string_hole), 1, 8, "diameter"),
-       length_field("bridge.ferrule", "Ferrules", AT(body.bridge.ferrule), 2, 20, "diameter, measured"),
+       length_field("bridge.ferrule", "Ferrules", AT(body.bridge.ferrule), 2, 20, "diameter"),
        length_field("bridge.ferrule_depth", "Ferrule depth", AT(body.bridge.ferrule_depth), 1, 40, "from the back"),
        number_field("bridge.weight", "Weight", AT(body.bridge.weight_g), "g", 0, 3000, "weighed")});
 }
@@ -188,15 +188,15 @@ void pickup_fields(std::vector<Field>& f) {
           reason));
     };
     add("from_bridge", "From the scale line", &PickupNumbers::from_bridge, 5, 500, "its middle, along the centre line");
-    add("length", "Length", &PickupNumbers::length, 5, 250, "across the strings, measured");
-    add("width", "Width", &PickupNumbers::width, 3, 150, "along the strings, measured");
-    add("corner", "Corner radius", &PickupNumbers::corner, 0, 50, "measured");
-    add("poles", "Outer poles apart", &PickupNumbers::poles, 5, 200, "measured");
+    add("length", "Length", &PickupNumbers::length, 5, 250, "across the strings");
+    add("width", "Width", &PickupNumbers::width, 3, 150, "along the strings");
+    add("corner", "Corner radius", &PickupNumbers::corner, 0, 50, "seen from above");
+    add("poles", "Outer poles apart", &PickupNumbers::poles, 5, 200, "middle to middle");
     add("depth", "Cavity depth", &PickupNumbers::depth, 1, 60, "from the face");
     add("ear_length", "Over the ears", &PickupNumbers::ear_length, 0, 260, "length over both; 0: no ears");
-    add("ear_width", "Ears' width", &PickupNumbers::ear_width, 3, 80, "measured");
+    add("ear_width", "Ears' width", &PickupNumbers::ear_width, 3, 80, "along the strings");
     add("ear_depth", "Ears' depth", &PickupNumbers::ear_depth, 1, 60, "from the face");
-    add("screw_pitch", "Height screws apart", &PickupNumbers::screw_pitch, 5, 260, "measured");
+    add("screw_pitch", "Height screws apart", &PickupNumbers::screw_pitch, 5, 260, "from screw to screw");
     add("low", "Top at its lowest", &PickupNumbers::low, -20, 40, "over the face");
     add("high", "Top at its highest", &PickupNumbers::high, -20, 60, "over the face");
     f.push_back(number_field(
@@ -225,8 +225,7 @@ void control_fields(std::vector<Field>& f) {
                     "room for fingers and for the bodies of the pots"),
        number_field("control.angle", "Row's angle", AT(body.controls.angle_deg), "°", -180, 180,
                     "against the centre line"),
-       length_field("control.shaft", "Shaft holes", AT(body.controls.shaft), 3, 20,
-                    "for the threaded bushing, measured"),
+       length_field("control.shaft", "Shaft holes", AT(body.controls.shaft), 3, 20, "for the threaded bushing"),
        length_field("control.bushing_left", "Wood at the shafts", AT(body.controls.bushing_left), 0.5, 40,
                     "left in front, to suit the bushing"),
        length_field("control.thin_round", "Thinned places", AT(body.controls.thin_round), 8, 60, "diameter"),
@@ -239,12 +238,11 @@ void control_fields(std::vector<Field>& f) {
                     "of the first shaft"),
        length_field("control.switch_aside", "Switch aside", AT(body.controls.switch_aside), -200, 200,
                     "of the first shaft"),
-       length_field("control.switch_hole", "Switch hole", AT(body.controls.switch_hole), 3, 30,
-                    "of a toggle, measured"),
+       length_field("control.switch_hole", "Switch hole", AT(body.controls.switch_hole), 3, 30, "of a toggle"),
        length_field("control.switch_length", "Switch slot", AT(body.controls.switch_length), 5, 80,
-                    "of a blade switch, measured"),
+                    "of a blade switch"),
        length_field("control.switch_needs", "Switch needs", AT(body.controls.switch_needs), 2, 80,
-                    "depth behind the wood in front, measured"),
+                    "depth behind the wood in front"),
        length_field("control.ledge", "Ledge", AT(body.controls.ledge), 2, 40, "wider than the cavity, each side"),
        length_field("control.ledge_depth", "Ledge depth", AT(body.controls.ledge_depth), 0.5, 20, "from the back"),
        length_field("control.cover_thickness", "Cover", AT(body.controls.cover_thickness), 0.5, 20,
@@ -278,8 +276,7 @@ void control_fields(std::vector<Field>& f) {
        length_field("plate.screw", "Plate's screws are", AT(body.plate.screw), 1.5, 6, "thick, measured"),
        length_field("plate.inset", "Screws from the edge", AT(body.plate.inset), 2, 30, "of the plate"),
        wood_field("plate.wood", "Plate's material", AT(work.plate_wood), "or another"),
-       length_field("control.magnet_depth", "Magnets' depth", AT(body.controls.magnet_depth), 0.5, 12,
-                    "in the ledge, measured"),
+       length_field("control.magnet_depth", "Magnets' depth", AT(body.controls.magnet_depth), 0.5, 12, "in the ledge"),
        choice_field("chamber.sides", "Chambers", AT(body.chambers.sides), {"none", "bass", "treble", "both"},
                     "under a glued top, for weight and balance"),
        length_field("chamber.wall", "Wall", AT(body.chambers.wall), 3, 150, "to the outline"),
@@ -298,9 +295,9 @@ void control_fields(std::vector<Field>& f) {
        choice_field("wire.jack_kind", "Jack is a", AT(body.wires.jack_kind), {"barrel", "plate", "cup"},
                     "screwed through the wall; on a plate over the edge; let into the edge"),
        length_field("wire.jack_spans", "A barrel spans", AT(body.wires.jack_spans), 5, 90,
-                    "wall under its nut and washer, measured"),
+                    "wall under its nut and washer"),
        length_field("wire.jack_inside", "Jack reaches in", AT(body.wires.jack_inside), 0, 90,
-                    "from the edge, measured: what may meet a potentiometer"),
+                    "from the edge: what may meet a potentiometer"),
        length_field("wire.jack_dish", "Dish at the jack", AT(body.wires.jack_dish), 0, 40,
                     "taken off the edge round the hole, by hand"),
        choice_field("wire.jack_when", "Jack's hole is drilled", AT(body.wires.jack_when),
@@ -425,6 +422,9 @@ void work_fields(std::vector<Field>& f) {
                     "towards the tail"),
        length_field("body.over_across", "Outline slid across", AT(work.over_across), -300, 300,
                     "over its blank, towards the treble side"),
+       number_field("body.over_turn", "Outline turned", AT(work.over_turn), "°", -30, 30,
+                    "over the strips of its blank, the tail towards the treble side; the blank is then sawn square to "
+                    "the outline"),
        wood_field("cover.wood", "Cover's wood", AT(work.cover_wood), "or another material of the cover"),
        length_field("cover.margin", "Cover's blank beyond", AT(work.cover_margin), 8, 80, "the cover, each side")});
 }
@@ -461,6 +461,21 @@ std::vector<Field> body_fields() {
   control_fields(f);
   comfort_fields(f);
   work_fields(f);
+  sizes_at_hand(
+      f, "body.hand.bridge-measured",
+      {"bridge.piece_length", "bridge.piece_ahead", "bridge.piece_pitch", "bridge.low", "bridge.high", "bridge.travel",
+       "bridge.forward", "bridge.post_spacing", "bridge.post_diameter", "bridge.plate_length", "bridge.plate_width",
+       "bridge.plate_ahead", "bridge.screw_behind", "bridge.anchor_behind", "bridge.anchor_height", "bridge.ferrule",
+       "bridge.ferrule_depth", "bridge.weight"});
+  for (const std::string which : {"neck", "middle", "bridge"}) {
+    std::vector<std::string> sizes;
+    for (const char* size : {"length", "width", "corner", "poles", "ear_length", "ear_width", "screw_pitch", "weight"})
+      sizes.push_back("pickup." + which + "." + size);
+    sizes_at_hand(f, "body.hand.pickups-measured", sizes);
+  }
+  sizes_at_hand(f, "body.hand.controls-measured",
+                {"control.shaft", "control.switch_hole", "control.switch_length", "control.switch_needs",
+                 "control.magnet", "control.magnet_depth", "wire.jack", "wire.jack_spans", "wire.jack_inside"});
   static const char* const layer_keys[] = {"body.layer_1", "body.layer_2", "body.layer_3",
                                            "body.layer_4", "body.layer_5", "body.layer_6"};
   for (std::size_t k = 0; k < most_layers; ++k) f.push_back(layer_strips(k));

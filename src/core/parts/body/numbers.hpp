@@ -34,6 +34,7 @@ struct BodyWork {
   double blank_width = 360;
   double over_along = 0;  // the outline slid over its blank: towards the tail, and towards the treble side
   double over_across = 0;
+  double over_turn = 0;  // degrees: the outline turned over the strips of its blank, the tail towards the treble side
   std::vector<StripStack> strips{};  // by layer; what is not there is one piece
   double face_off = 0;               // blank thicker than wanted: faced off the face
   double back_off = 0;               // and off the back, once the body is turned

@@ -1,6 +1,7 @@
 // Layers glued of strips: weight, movement, and where the joints lie.
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 #include <fmt/format.h>
 
@@ -28,12 +29,9 @@ FindMaterial finder(const Project& p) {
   return [own = p.materials](const std::string& name) { return find_material(own, name); };
 }
 
-/// Between two places across a stack's joints, the whole length of everything.
-Polygon band(bool across, Vec2 middle, double from, double to) {
-  constexpr double far = 3000;
-  if (across)
-    return {middle + Vec2{from, -far}, middle + Vec2{to, -far}, middle + Vec2{to, far}, middle + Vec2{from, far}};
-  return {middle + Vec2{-far, from}, middle + Vec2{far, from}, middle + Vec2{far, to}, middle + Vec2{-far, to}};
+StackPlace place_of(const BodyWork& work, const BodyDesign& d) {
+  // The outline turned over the strips is the strips turned the other way under it.
+  return {d.blank_middle, -work.over_turn * (std::numbers::pi / 180) * (d.shape.treble > 0 ? 1 : -1)};
 }
 
 class StackJudge {
@@ -61,22 +59,34 @@ class StackJudge {
   [[nodiscard]] const std::string& name(std::size_t k) const { return d_.shape.layers[k].layer.name; }
 
   void size(std::size_t k, const StripStack& stack) {
-    const double blank = stack.across ? d_.blank.length : d_.blank.width;
+    const bool turned = w_.over_turn != 0;
+    const double blank = width_needed(stack, {d_.blank.length, d_.blank.width}, place_of(w_, d_).angle);
     const double off = stack.width() - blank;
-    if (std::abs(off) <= 0.5) return;
+    // A blank that is sawn aslant out of the strips may leave some of them over.
+    if (turned ? off >= -0.5 : std::abs(off) <= 0.5) return;
     const char* which = stack.across ? "body.blank.length" : "body.blank.width";
-    Remark& r = say("body.strips_size", off > 0 ? Weight::stop : Weight::think_again,
-                    fmt::format("The strips of layer '{}' are {} together; its blank is {} {}.", name(k),
-                                mm(stack.width()), mm(blank), stack.across ? "long" : "wide"),
-                    stack.width(), blank, "the strips and the blank, as measured", key(k));
-    r.repair = Repair{fmt::format("The blank is {} {}", mm(stack.width()), stack.across ? "long" : "wide"),
-                      {{which, num(stack.width())}}};
+    Remark& r =
+        say("body.strips_size", off > 0 ? Weight::stop : Weight::think_again,
+            turned ? fmt::format("The strips of layer '{}' are {} together; to saw its blank out of them, turned "
+                                 "by {}°, takes {}.",
+                                 name(k), mm(stack.width()), num(w_.over_turn), mm(blank))
+                   : fmt::format("The strips of layer '{}' are {} together; its blank is {} {}.", name(k),
+                                 mm(stack.width()), mm(blank), stack.across ? "long" : "wide"),
+            stack.width(), blank, "the strips and the blank, as measured", key(k));
+    if (!turned)
+      r.repair = Repair{fmt::format("The blank is {} {}", mm(stack.width()), stack.across ? "long" : "wide"),
+                        {{which, num(stack.width())}}};
     // The outer two take up the difference alike.
     StripStack other = stack;
     other.strips.front().width -= off / 2;
     other.strips.back().width -= off / 2;
-    if (other.strips.front().width > 5 && other.strips.back().width > 5)
-      r.others.push_back({"Trim the outer strips alike", {{key(k), strips_text(other)}}});
+    const Repair outer{turned ? "Wider outer strips" : "Trim the outer strips alike", {{key(k), strips_text(other)}}};
+    if (turned) {
+      r.repair = outer;
+      r.others.push_back({"Do not turn the outline", {{"body.over_turn", "0"}}});
+    } else if (other.strips.front().width > 5 && other.strips.back().width > 5) {
+      r.others.push_back(outer);
+    }
   }
 
   /// Cavities whose walls stand in this layer.
@@ -98,12 +108,15 @@ class StackJudge {
     for (const Cavity* c : cavities) walls.push_back(c->region);
     const auto way = free_slide(d_.joints[k], walls, near_wall, along_least, 40);
     if (!way) return {};
-    const bool across = stack_of(w_, k).across;
-    const double now = across ? w_.over_along : w_.over_across;
-    // Joints across run along y, whose left is −x.
-    const double more = across ? -*way : *way * (d_.shape.treble > 0 ? 1 : -1);
-    return Repair{fmt::format("Slide the outline by {}", mm(std::abs(*way))),
-                  {{across ? "body.over_along" : "body.over_across", num(now + more)}}};
+    // Square to the joints, as the numbers have it.
+    const Vec2 by = left_of(d_.joints[k].front().along) * *way;
+    Repair out{fmt::format("Slide the outline by {}", mm(std::abs(*way))), {}};
+    const auto edit = [&](const char* over, double now, double more) {
+      if (std::abs(more) > 0.005) out.edits.emplace_back(over, num(now + more));
+    };
+    edit("body.over_along", w_.over_along, by.x);
+    edit("body.over_across", w_.over_across, by.y * (d_.shape.treble > 0 ? 1 : -1));
+    return out;
   }
 
   void joints(std::size_t k) {
@@ -145,8 +158,7 @@ class StackJudge {
       const double to = i + 1 == stack.strips.size() ? 2900 : low + stack.strips[i].width;
       low += stack.strips[i].width;
       if (stack.strips[i].width < veneer) continue;
-      for (const Region& part :
-           parts_of(intersected({d_.shape.corners}, {band(stack.across, d_.blank_middle, from, to)}))) {
+      for (const Region& part : parts_of(intersected({d_.shape.corners}, {place_of(w_, d_).band(stack, from, to)}))) {
         const double share = area(part);
         if (share >= smallest_share || share < 1) continue;
         const Vec2 at = bounds(part.front()).middle();
@@ -189,12 +201,13 @@ const StripStack& stack_of(const BodyWork& work, std::size_t layer) {
 }
 
 std::vector<Joint> layer_joints(const BodyWork& work, const BodyDesign& d, std::size_t layer) {
-  return joints_of(seen(stack_of(work, layer), d.shape.treble), d.blank_middle);
+  return joints_of(seen(stack_of(work, layer), d.shape.treble), place_of(work, d));
 }
 
 std::vector<StripBand> layer_bands(const Project& p, const BodyDesign& d, std::size_t layer) {
-  return bands_of(seen(stack_of(body_of(p).work, layer), d.shape.treble), d.blank_middle,
-                  {d.blank.length, d.blank.width}, finder(p));
+  const BodyWork& work = body_of(p).work;
+  return bands_of(seen(stack_of(work, layer), d.shape.treble), place_of(work, d), {d.blank.length, d.blank.width},
+                  finder(p));
 }
 
 DensityAt density_of(const Project& p, const BodyDesign& d) {
@@ -212,10 +225,10 @@ DensityAt density_of(const Project& p, const BodyDesign& d) {
     }
     layers.push_back(std::move(l));
   }
-  return [layers = std::move(layers), middle = d.blank_middle](std::size_t k, Vec2 at) {
+  return [layers = std::move(layers), place = place_of(body_of(p).work, d)](std::size_t k, Vec2 at) {
     const Layer& l = layers.at(k);
     if (l.stack.empty()) return l.whole;
-    const Strip& s = l.stack.at(l.stack.across ? at.x - middle.x : at.y - middle.y);
+    const Strip& s = l.stack.at(place.from_middle(l.stack, at));
     return l.of_strip[static_cast<std::size_t>(&s - l.stack.strips.data())];
   };
 }

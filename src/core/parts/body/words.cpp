@@ -17,13 +17,6 @@ const char* const bridge_measured = "body.hand.bridge-measured";
 const char* const pickups_measured = "body.hand.pickups-measured";
 const char* const controls_measured = "body.hand.controls-measured";
 
-/// What stands beside a number that hangs on sizes nobody measured; empty where they were.
-std::string unmeasured(const Project& p, const char* line, const char* what) {
-  return happened(p.record, line, {}).fact != nullptr
-             ? std::string()
-             : fmt::format("; hangs on sizes of the {} that nobody has measured yet", what);
-}
-
 std::string mm(double v) { return format_mm(v, 2); }
 
 std::vector<LedgerLine> numbers(const PartInput& input) {
@@ -40,9 +33,10 @@ std::vector<LedgerLine> numbers(const PartInput& input) {
   const SetupNumbers& in = s.given.setup;
   const bool tilt_follows = in.follows == PocketFollows::tilt;
   const double heel = s.heel.under();
-  const std::string bridge = unmeasured(input.project, bridge_measured, "bridge");
-  const std::string pickup = unmeasured(input.project, pickups_measured, "pickups");
-  const std::string parts = unmeasured(input.project, controls_measured, "pots and the switch");
+  static const std::vector<Field> fields = body_fields();
+  const std::string bridge = hangs_on(input.project, fields, bridge_measured, "the bridge");
+  const std::string pickup = hangs_on(input.project, fields, pickups_measured, "the pickups");
+  const std::string parts = hangs_on(input.project, fields, controls_measured, "pots and switch");
   n.number("body.tilt", "Neck tilt", st.tilt * degrees, "°",
            tilt_follows ? fmt::format("so that the lowest saddle stands {} over the face with a pocket {} deep",
                                       mm(in.school == SetupSchool::action ? s.given.bridge.low + in.reserve
@@ -267,8 +261,8 @@ PartLines lines(const PartInput* input, const Project& p) {
        Look::solid);
   out.before.push_back(heading("Body on the machine"));
   line("body.blank", "Blanks",
-       {"body.blank.", "body.over_along", "body.over_across", "body.back_off", "body.face_off", "body.facing_cutter",
-        "body.clamps"},
+       {"body.blank.", "body.over_along", "body.over_across", "body.over_turn", "body.back_off", "body.face_off",
+        "body.facing_cutter", "body.clamps"},
        Look::bed);
   line("body.setup", "Alignment, layer by layer",
        {"body.alignment", "body.turn", "body.tick_error", "body.pin_diameter", "body.pin_inset", "body.pin_offset",
@@ -320,12 +314,6 @@ SheetWords words(const PartInput& in) {
                 {fmt::format("{:.0f} g of wood, {:.0f} g whole; balances {{}} from the scale line, hangs at {:.0f}°",
                              d.balance.body_g, d.balance.whole_g, d.balance.hang * degrees),
                  {d.balance.whole_centre.x - s.setup.bridge_middle.x}}}};
-  std::string missing;
-  for (const auto& [line, what] : {std::pair{bridge_measured, "bridge"}, std::pair{pickups_measured, "pickups"},
-                                   std::pair{controls_measured, "pots, switch and jack"}})
-    if (happened(in.project.record, line, {}).fact == nullptr)
-      missing += (missing.empty() ? "" : ", ") + std::string(what);
-  if (!missing.empty()) out.facts.push_back({"Sizes from the list", {missing + ": measure what you bought first"}});
   out.set_up.push_back({std::string(s.given.setup.school == SetupSchool::action
                                         ? "Set up for the action wanted"
                                         : "Set up for strings flat on the frets with the saddles at their lowest") +
@@ -339,6 +327,11 @@ SheetWords words(const PartInput& in) {
   out.set_up.push_back(
       {"Before the pocket is cut: lay a straightedge along each side of the neck; both must meet the "
        "bridge's outer strings alike."});
+  if (w.over_turn != 0 && std::any_of(w.strips.begin(), w.strips.end(), [](const StripStack& k) { return !k.empty(); }))
+    out.by_hand.push_back(
+        {fmt::format("Blanks glued of strips: saw each square to the body's centre line, which runs "
+                     "{}° aslant of the joints, the tail towards the {} side.",
+                     format_mm(std::abs(w.over_turn), 2), w.over_turn > 0 ? "treble" : "bass")});
   for (const EdgeJob& j : s.edge_jobs)
     out.by_hand.push_back(
         {fmt::format("{}: {{}} wide, {{}} deep, {{}} from the scale line and {{}} from the centre line, "

@@ -545,7 +545,7 @@ Expected<NeckDesign> design_neck(const Project& p, const Fretboard& board, Cache
   d.lump = worst_lump(d.shape);
   d.remarks = neck_remarks(d.shape);
   judge_blank(p, d, d.remarks);
-  d.joints = joints_of(seen_stack(p, neck_of(p).work.strips), d.blank_middle);
+  d.joints = joints_of(seen_stack(p, neck_of(p).work.strips), {d.blank_middle});
   d.bands = neck_bands(p, d);
   for (Remark& r : laminate_remarks(p, d)) d.remarks.push_back(std::move(r));
   judge_fence(p, d, d.remarks);

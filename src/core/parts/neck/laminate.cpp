@@ -145,7 +145,7 @@ std::optional<Problem> glued_of_strips(const Project& p, NeckDesign& d) {
 }
 
 std::vector<StripBand> neck_bands(const Project& p, const NeckDesign& d) {
-  return bands_of(seen_stack(p, neck_of(p).work.strips), d.blank_middle, {d.blank.length, d.blank.width},
+  return bands_of(seen_stack(p, neck_of(p).work.strips), {d.blank_middle}, {d.blank.length, d.blank.width},
                   [&p](const std::string& name) { return find_material(p.materials, name); });
 }
 
