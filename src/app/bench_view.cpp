@@ -21,8 +21,8 @@ class DragNumberHere : public Gesture {
     const double along = dot(Vec2{by.x(), by.y()}, number_.way) * number_.per;
     const double step = number_.value < 10 ? 0.05 : 0.1;
     const double value = std::round((number_.value + along) / step) * step;
-    view.bench().edit({{number_.key, format_mm(value)}}, QObject::tr("Drag: %1").arg(number_.name).toStdString(),
-                      "bench-" + number_.key, true);
+    view.bench().drag({{number_.key, format_mm(value)}}, QObject::tr("Drag: %1").arg(number_.name).toStdString(),
+                      "bench-" + number_.key);
   }
   void release(FlatView& view) override { view.bench().settle(); }
   void cancel(FlatView& view) override { view.bench().give_up(); }

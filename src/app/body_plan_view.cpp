@@ -54,8 +54,9 @@ class DragHardware : public Gesture {
   void move(FlatView& view, QPointF at) override {
     const auto d = body_design(view.bench());
     if (!d) return;
-    view.bench().edit({{key_, format_mm(std::round(value_(*d, view.world(at)) * 2) / 2, 1)}}, "Move " + key_,
-                      "drag-" + key_, true);
+    const auto field = view.bench().parts().book().find(view.bench().project(), key_);
+    view.bench().drag({{key_, format_mm(std::round(value_(*d, view.world(at)) * 2) / 2, 1)}},
+                      QObject::tr("Drag: %1").arg(QString::fromStdString(field->label)).toStdString(), "drag-" + key_);
   }
   void release(FlatView& view) override { view.bench().settle(); }
   void cancel(FlatView& view) override { view.bench().give_up(); }

@@ -18,8 +18,8 @@ class DragNumber : public Gesture {
   void move(FlatView& view, QPointF at) override {
     const auto neck = neck_design(view.bench());
     if (!neck) return;
-    view.bench().edit({{key_, format_mm(std::round(value_(*neck, at) * 10) / 10, 1)}}, name_.toStdString(),
-                      "drag-" + key_, true);
+    view.bench().drag({{key_, format_mm(std::round(value_(*neck, at) * 10) / 10, 1)}}, name_.toStdString(),
+                      "drag-" + key_);
   }
   void release(FlatView& view) override { view.bench().settle(); }
   void cancel(FlatView& view) override { view.bench().give_up(); }

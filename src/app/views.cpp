@@ -18,7 +18,7 @@ class DragEnd : public Gesture {
     const auto d = board_design(view.bench());
     if (!d) return;
     const double overhang = std::clamp(std::round((view.world(at).x - d->board.last_fret_x) * 4) / 4, 0.0, 100.0);
-    view.bench().edit({{"board.overhang", format_mm(overhang)}}, "Drag the board's end", "drag-end", true);
+    view.bench().drag({{"board.overhang", format_mm(overhang)}}, "Drag the board's end", "drag-end");
   }
   void release(FlatView& view) override { view.bench().settle(); }
   void cancel(FlatView& view) override { view.bench().give_up(); }
@@ -33,7 +33,7 @@ class DragTab : public Gesture {
     places_[which_] = nearest_along(d->board.outline, view.world(at));
     std::string text;
     for (const double s : places_) text += (text.empty() ? "" : " ") + format_mm(s, 1);
-    view.bench().edit({{"board.tab_places", text}}, "Move a tab", "drag-tab", true);
+    view.bench().drag({{"board.tab_places", text}}, "Move a tab", "drag-tab");
   }
   void release(FlatView& view) override { view.bench().settle(); }
   void cancel(FlatView& view) override { view.bench().give_up(); }

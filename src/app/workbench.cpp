@@ -3,6 +3,7 @@
 #include "core/job/certificate.hpp"
 
 #include <algorithm>
+#include <utility>
 
 #include <QDateTime>
 #include <QFileInfo>
@@ -129,7 +130,12 @@ void Workbench::set_part(const std::string& part) {
 }
 
 void Workbench::follow_numbers() {
-  followed_ = std::make_shared<const Followed>(follow(parts_, project(), *cache_, followed_.get()));
+  take_followed(std::make_shared<const Followed>(follow(parts_, project(), *cache_, followed_.get())), true);
+}
+
+void Workbench::take_followed(std::shared_ptr<const Followed> followed, bool plan) {
+  followed_ = std::move(followed);
+  unplanned_ = !plan;
   // What was proved and planned holds as long as the numbers are those it was made from.
   for (const std::string& part : followed_->changed) {
     State& s = states_.at(part);
@@ -141,9 +147,49 @@ void Workbench::follow_numbers() {
     if (part == part_) prove_.cancel();
   }
   // The first part's cuts are always at hand; the others' are planned while they are worked on.
-  for (const std::string& part : {parts_.kinds().front().id(), part_})
-    if (!planned(part) && !state(part).plan->busy()) plan_part(part);
+  if (plan)
+    for (const std::string& part : {parts_.kinds().front().id(), part_})
+      if (!planned(part) && !state(part).plan->busy()) plan_part(part);
   Q_EMIT changed();
+}
+
+std::optional<Problem> Workbench::drag(const std::vector<std::pair<std::string, std::string>>& edits,
+                                       const std::string& name, const std::string& mark) {
+  auto next = with_edits(parts_.book(), project(), edits, UnitSystem::millimetre);
+  if (!next) return next.error();
+  asked_ = Asked{std::move(*next), name, mark};
+  if (!under_way_) follow_asked();
+  return {};
+}
+
+void Workbench::follow_asked() {
+  under_way_ = std::exchange(asked_, std::nullopt);
+  if (!under_way_) return;
+  follow_.start([&parts = parts_, next = under_way_->next, before = followed_, cache = cache_](
+                    Progress&) { return std::make_shared<const Followed>(follow(parts, next, *cache, before.get())); },
+                [this](const std::shared_ptr<const Followed>& followed) {
+                  const Asked done = *std::exchange(under_way_, std::nullopt);
+                  if (document_.history().change(done.next, done.name, done.mark)) {
+                    autosave_soon();
+                    take_followed(followed, false);
+                  }
+                  follow_asked();
+                });
+}
+
+void Workbench::finish_drag() {
+  if (!under_way_ && !asked_) return;
+  const Asked last = asked_ ? *asked_ : *under_way_;
+  asked_.reset();
+  under_way_.reset();
+  follow_.cancel();
+  change(last.next, last.name, last.mark);
+}
+
+void Workbench::settle() {
+  finish_drag();
+  if (unplanned_) take_followed(followed_, true);
+  document_.history().settle();
 }
 
 void Workbench::plan_rest() {
@@ -173,18 +219,20 @@ void Workbench::plan_part(const std::string& part) {
 
 std::optional<Problem> Workbench::change_part(const std::string& part, const std::function<void(Project&)>& what,
                                               const std::string& name, const std::string& mark) {
+  finish_drag();
   Project next = project();
   what(next);
   if (auto bad = would_not_come_back(parts_.book(), next, &project())) return bad;
   // Tried before it is taken: what no part follows from leaves everything as it was.
-  const Followed tried = follow(parts_, next, *cache_, followed_.get());
-  if (const auto it = tried.problems.find(part); it != tried.problems.end() && problem(part) == nullptr)
+  auto tried = std::make_shared<const Followed>(follow(parts_, next, *cache_, followed_.get()));
+  if (const auto it = tried->problems.find(part); it != tried->problems.end() && problem(part) == nullptr)
     return it->second;
-  change(std::move(next), name, mark);
+  change(std::move(next), name, mark, std::move(tried));
   return {};
 }
 
 std::optional<Problem> Workbench::change_materials(Materials materials, const std::string& name) {
+  finish_drag();
   Project next = project();
   next.materials = std::move(materials);
   if (auto bad = would_not_come_back(parts_.book(), next, &project())) return bad;
@@ -193,6 +241,7 @@ std::optional<Problem> Workbench::change_materials(Materials materials, const st
 }
 
 std::optional<Problem> Workbench::change_rack(Rack rack, const std::string& name) {
+  finish_drag();
   Project next = project();
   next.rack = std::move(rack);
   if (auto bad = would_not_come_back(parts_.book(), next, &project())) return bad;
@@ -201,6 +250,7 @@ std::optional<Problem> Workbench::change_rack(Rack rack, const std::string& name
 }
 
 std::optional<Problem> Workbench::change_machine(Machine machine, const std::string& name) {
+  finish_drag();
   Project next = project();
   next.machine = std::move(machine);
   if (auto bad = would_not_come_back(parts_.book(), next, &project())) return bad;
@@ -218,6 +268,7 @@ void Workbench::set_paces(std::vector<Pace> paces) {
 
 std::optional<Problem> Workbench::change_pictures(std::vector<PlacedPicture> pictures, const std::string& name,
                                                   const std::string& mark) {
+  finish_drag();
   Project next = project();
   next.pictures = std::move(pictures);
   if (auto bad = would_not_come_back(parts_.book(), next, &project())) return bad;
@@ -226,6 +277,7 @@ std::optional<Problem> Workbench::change_pictures(std::vector<PlacedPicture> pic
 }
 
 Expected<NewBlank> Workbench::begin_anew(const Planned& planned, const std::string& piece) {
+  finish_drag();
   Project next = project();
   auto done = wren::begin_anew(parts_, next, planned, piece, today());
   if (done) take_record(std::move(next.record));
@@ -243,19 +295,24 @@ std::optional<Problem> Workbench::edit(const std::vector<std::pair<std::string, 
     Q_EMIT shop_asked(QString::fromStdString(edits.front().first), QString::fromStdString(edits.front().second));
     return {};
   }
+  finish_drag();
   auto next = with_edits(parts_.book(), project(), edits, mm ? UnitSystem::millimetre : units_);
   if (!next) return next.error();
   change(std::move(*next), name, mark);
   return {};
 }
 
-void Workbench::change(Project next, const std::string& name, const std::string& mark) {
+void Workbench::change(Project next, const std::string& name, const std::string& mark,
+                       std::shared_ptr<const Followed> followed) {
   // The core has no clock: a measure just entered gets its date here.
   for (Measured& m : next.record.measured)
     if (m.date.empty()) m.date = today();
   if (!document_.history().change(std::move(next), name, mark)) return;
   autosave_soon();
-  follow_numbers();
+  if (followed != nullptr && followed->project == project())
+    take_followed(std::move(followed), true);
+  else
+    follow_numbers();
 }
 
 void Workbench::autosave_soon() {
@@ -264,12 +321,16 @@ void Workbench::autosave_soon() {
 }
 
 void Workbench::give_up() {
+  asked_.reset();
+  under_way_.reset();
+  follow_.cancel();
   if (!document_.history().give_up()) return;
   autosave_soon();
   follow_numbers();
 }
 
 void Workbench::undo() {
+  finish_drag();
   const QString name = QString::fromStdString(history().undo_name());
   if (!document_.history().undo()) return;
   autosave_soon();
@@ -278,6 +339,7 @@ void Workbench::undo() {
 }
 
 void Workbench::redo() {
+  finish_drag();
   if (!document_.history().redo()) return;
   autosave_soon();
   follow_numbers();
@@ -290,6 +352,7 @@ void Workbench::set_units(UnitSystem units) {
 }
 
 void Workbench::mark_cut(const std::string& line) {
+  finish_drag();
   const PartKind* part = parts_.find(part_of_line(line));
   if (part == nullptr) return;
   // Said a second time of the same numbers it is taken back: a slip of the hand. Older cuts stay what they were.
@@ -305,6 +368,7 @@ void Workbench::mark_cut(const std::string& line) {
 }
 
 void Workbench::take_record(Record record) {
+  finish_drag();
   const bool clean = !history().modified() && !path().empty() && !held_by();
   document_.history().set_record(std::move(record));
   followed_ = std::make_shared<const Followed>(follow(parts_, project(), *cache_, followed_.get()));
@@ -318,12 +382,14 @@ void Workbench::take_record(Record record) {
 }
 
 void Workbench::note(const std::string& what) {
+  finish_drag();
   Project p = project();
   note_fact(parts_, p, what, today());
   take_record(std::move(p.record));
 }
 
 void Workbench::set_folder(const std::string& folder) {
+  finish_drag();
   Record record = project().record;
   record.folder = folder;
   if (!(record == project().record)) take_record(std::move(record));
@@ -359,6 +425,7 @@ void Workbench::look_at_folder() {
 }
 
 void Workbench::replace(Project project) {
+  finish_drag();
   document_.replace(std::move(project));
   follow_numbers();
   look_at_folder();
@@ -366,6 +433,7 @@ void Workbench::replace(Project project) {
 }
 
 std::optional<Problem> Workbench::open(const std::filesystem::path& path) {
+  finish_drag();
   if (auto opened = document_.open(path, holder(), {}); !opened) return opened.error();
   autosave_timer_.stop();
   follow_numbers();
@@ -387,6 +455,7 @@ std::optional<Problem> Workbench::restore(const LostWork& lost, bool in_its_plac
 }
 
 std::optional<Problem> Workbench::save(const std::filesystem::path& path, Document::Over over) {
+  finish_drag();
   std::vector<std::string> notes;
   if (project().record.id.empty()) {
     Project named = project();

@@ -88,7 +88,14 @@ class Workbench : public QObject {
   void set_more_remarks(std::vector<Remark> remarks);
   /// What runs have really taken: corrects the minutes that the sheet tells.
   void set_paces(std::vector<Pace> paces);
-  void settle() { document_.history().settle(); }
+  /// An edit of a gesture under way, in millimetres, joined with the others of its mark. Its designs are made beside
+  /// the window; while they are, only the newest waits, and what is older than it is never made. The numbers and what
+  /// follows from them change together, when it is there; settle() takes the newest at once. Refused at once where a
+  /// number cannot be.
+  std::optional<Problem> drag(const std::vector<std::pair<std::string, std::string>>& edits, const std::string& name,
+                              const std::string& mark);
+  /// The gesture is over: what it asked for last is there when this returns.
+  void settle();
   /// Takes back what the gesture under way has changed; nothing where it has changed nothing yet.
   void give_up();
   void undo();
@@ -146,10 +153,15 @@ class Workbench : public QObject {
   [[nodiscard]] const State& state(const std::string& part) const { return states_.at(part); }
   [[nodiscard]] std::vector<const Planned*> all_shown() const;
   void follow_numbers();
+  void take_followed(std::shared_ptr<const Followed> followed, bool plan);
+  void follow_asked();
+  void finish_drag();
   /// Plans what nobody has asked for yet, one part after another, while nothing else is to be done.
   void plan_rest();
   void plan_part(const std::string& part);
-  void change(Project next, const std::string& name, const std::string& mark);
+  /// `followed`: what follows from it, where that is known already.
+  void change(Project next, const std::string& name, const std::string& mark,
+              std::shared_ptr<const Followed> followed = {});
   void autosave_soon();
   void autosave();
   void take_record(Record record);
@@ -167,6 +179,14 @@ class Workbench : public QObject {
     std::optional<Overview> overview;
   };
   mutable Worked worked_;  // forgotten with every signal that something is new
+  struct Asked {
+    Project next;
+    std::string name, mark;
+  };
+  std::optional<Asked> asked_;      // by a gesture: the newest, not begun yet
+  std::optional<Asked> under_way_;  // whose designs are being made
+  bool unplanned_ = false;          // a gesture has changed numbers whose cuts nobody plans until it is over
+  Task<std::shared_ptr<const Followed>> follow_{this};
   std::map<std::string, State> states_;
   std::string part_;
   std::vector<Pace> paces_;

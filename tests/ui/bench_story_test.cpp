@@ -16,6 +16,8 @@
 #include <QTableWidget>
 #include <QTemporaryDir>
 #include <QTimer>
+#include <QElapsedTimer>
+#include <QThread>
 #include <QtTest/QtTest>
 
 #include "app/bench_view.hpp"
@@ -145,8 +147,8 @@ class BenchStory : public QObject {
       QTest::mouseMove(&picture(), from + QPoint(0, static_cast<int>(up * k * 2 * pixels)));
       QCoreApplication::processEvents();
     }
-    QVERIFY2(spread() - 52 > 15, qPrintable(QString::number(spread())));
-    // What follows is drawn at once: the handle is where the string is.
+    QTRY_VERIFY2_WITH_TIMEOUT(spread() - 52 > 15, qPrintable(QString::number(spread())), 20000);
+    // What follows is drawn with it: the handle is where the string is.
     const StringLine& treble = board_design(*bench_)->board.strings.back();
     const QPointF handle = picture().handle_of("strings.bridge_spread");
     QVERIFY(std::abs(handle.y() - picture().to_screen().map(QPointF(treble.saddle.x, treble.saddle.y)).y()) < 2);
@@ -173,6 +175,75 @@ class BenchStory : public QObject {
     QVERIFY(bench_->history().undo_name().starts_with("Drag: Spread at the bridge"));
     QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
     QCOMPARE(spread(), 52.0);
+  }
+
+  void a_drag_never_waits_and_its_newest_place_wins() {
+    const auto at = [&](double mm) {
+      return bench_->drag({{"strings.bridge_spread", format_mm(mm)}}, "Drag it", "one gesture");
+    };
+    int changes = 0;
+    connect(bench_.get(), &Workbench::changed, this, [&] { ++changes; });
+    const std::size_t steps = bench_->history().steps();
+    // Faster than any design is made: none of these waits, and numbers and designs change together or not at all.
+    QElapsedTimer clock;
+    clock.start();
+    for (int k = 1; k <= 40; ++k) QVERIFY(!at(52 + 0.1 * k));
+    QVERIFY2(clock.elapsed() < 400, qPrintable(QString::number(clock.elapsed())));
+    QCOMPARE(spread(), 52.0);
+    QCOMPARE(changes, 0);
+    QTRY_COMPARE_WITH_TIMEOUT(spread(), 56.0, 20000);
+    QVERIFY2(changes <= 3, qPrintable(QString::number(changes)));  // the first and the last, not forty
+    QVERIFY(bench_->followed().project.parts == bench_->project().parts);
+    QCOMPARE(bench_->history().steps(), steps + 1);
+    // Let go in the middle of it: what was asked for last is there at once, and its cuts are planned.
+    for (int k = 1; k <= 5; ++k) QVERIFY(!at(56 + k));
+    bench_->settle();
+    QCOMPARE(spread(), 61.0);
+    QCOMPARE(board_design(*bench_)->board.given.strings.bridge_spread, 61.0);
+    QCOMPARE(bench_->history().steps(), steps + 1);
+    QTRY_VERIFY_WITH_TIMEOUT(bench_->planned("fretboard") != nullptr, 20000);
+    // Given up in the middle of it: all of the gesture is gone, also what comes in afterwards.
+    QVERIFY(!at(70));
+    bench_->give_up();
+    QTest::qWait(300);
+    QCOMPARE(spread(), 61.0);
+    QVERIFY(at(9000).has_value());  // what cannot be is refused at once
+    QCOMPARE(spread(), 61.0);
+    // Another edit in the middle of it comes after it, and neither is lost.
+    QVERIFY(!at(58));
+    QVERIFY(!bench_->edit("board.overhang", "11"));
+    QCOMPARE(spread(), 58.0);
+    QCOMPARE(board_of(bench_->project()).instrument.board.overhang, 11.0);
+    bench_->undo();
+    QCOMPARE(spread(), 58.0);
+    bench_->undo();
+    QCOMPARE(spread(), 61.0);
+    // One under way when the window goes is neither taken nor waited for longer than it lasts.
+    QVERIFY(!at(59));
+  }
+
+  void a_drag_keeps_thirty_frames_a_second() {
+    const QPoint from = picture().handle_of("strings.bridge_spread").toPoint();
+    QTest::mousePress(&picture(), Qt::LeftButton, {}, from);
+    std::vector<qint64> frames;
+    int changes = 0;
+    connect(bench_.get(), &Workbench::changed, this, [&] { ++changes; });
+    QElapsedTimer whole;
+    whole.start();
+    for (int k = 0; whole.elapsed() < 3000; ++k) {
+      QElapsedTimer one;
+      one.start();
+      QTest::mouseMove(&picture(), from + QPoint(0, k % 40 - 20));
+      QCoreApplication::processEvents();
+      frames.push_back(one.elapsed());
+      QThread::msleep(8);
+    }
+    QTest::mouseRelease(&picture(), Qt::LeftButton, {}, from);
+    std::sort(frames.begin(), frames.end());
+    const qint64 median = frames[frames.size() / 2];
+    qInfo("%zu frames, median %lld ms, worst %lld ms, %d times followed", frames.size(), static_cast<long long>(median),
+          static_cast<long long>(frames.back()), changes);
+    QVERIFY2(median <= 33, qPrintable(QString::number(median)));
   }
 
   void string_height_is_dragged_from_the_side_and_the_pocket_follows() {
