@@ -37,15 +37,24 @@ def square(a=100, layer="0"):
 
 def pdf(content, box="0 0 595.276 841.89", extra=""):
     """One page by hand (ISO 32000-1)."""
-    objects = ["<</Type/Catalog/Pages 2 0 R>>", "<</Type/Pages/Kids[3 0 R]/Count 1>>", f"<</Type/Page/Parent 2 0 R/MediaBox[{box}]{extra}/Contents 4 0 R/Resources<</Font<</F 5 0 R>>>>>>", f"<</Length {len(content)}>>stream\n{content}\nendstream\n", "<</Type/Font/Subtype/Type1/BaseFont/Helvetica>>"]
-    out = "%PDF-1.6\n"
-    places = []
+    return many_pages([content], box, extra)
+
+
+def many_pages(contents, box="0 0 595.276 841.89", extra=""):
+    count = len(contents)
+    kids = " ".join(f"{4 + 2 * k} 0 R" for k in range(count))
+    objects = ["<</Type/Catalog/Pages 2 0 R>>", f"<</Type/Pages/Kids[{kids}]/Count {count}>>", "<</Type/Font/Subtype/Type1/BaseFont/Helvetica>>"]
+    for k, content in enumerate(contents):
+        objects.append(f"<</Type/Page/Parent 2 0 R/MediaBox[{box}]{extra}/Contents {5 + 2 * k} 0 R/Resources<</Font<</F 3 0 R>>>>>>")
+        objects.append(f"<</Length {len(content)}>>stream\n{content}\nendstream\n")
+    out = ["%PDF-1.6\n"]
+    places, at = [], len(out[0])
     for number, text in enumerate(objects, 1):
-        places.append(len(out))
-        out += f"{number} 0 obj{text}endobj\n"
-    table = len(out)
-    out += f"xref\n0 {len(objects) + 1}\n0000000000 65535 f \n" + "".join(f"{p:010d} 00000 n \n" for p in places)
-    return out + f"trailer<</Size {len(objects) + 1}/Root 1 0 R>>\nstartxref\n{table}\n%%EOF"
+        places.append(at)
+        out.append(f"{number} 0 obj{text}endobj\n")
+        at += len(out[-1])
+    out.append(f"xref\n0 {len(objects) + 1}\n0000000000 65535 f \n" + "".join(f"{p:010d} 00000 n \n" for p in places))
+    return "".join(out) + f"trailer<</Size {len(objects) + 1}/Root 1 0 R>>\nstartxref\n{at}\n%%EOF"
 
 
 def svg(inside, size='width="300mm" height="400mm" viewBox="0 0 300 400"', more=""):
@@ -299,6 +308,20 @@ class Drawings(unittest.TestCase):
             self.assertEqual(code, 0, said)
             self.near([c["size_mm"] for c in curves], size, within=0.005)
         self.assertIn("5 letters", self.plan("letters.pdf", cases["letters"][0])[2])
+
+    def test_a_book_of_ten_thousand_pages_gives_the_page_that_was_asked_for(self):
+        mm = 72 / 25.4
+        book = many_pages([f"{20 * mm} {30 * mm} {(50 + k / 100) * mm} {40 * mm} re S" for k in range(10_000)])
+        for page in (1, 5000, 10_000):
+            code, curves, said = self.plan("book.pdf", book if page == 1 else None, "--page", str(page))
+            self.assertEqual(code, 0, said)
+            self.near([curves[0]["size_mm"]], (50 + (page - 1) / 100, 40), within=0.05)
+        for page in (0, 10_001, -3):
+            self.assertEqual(self.plan("book.pdf", None, "--page", str(page))[0], 3)
+        # A book that says it has a hundred million pages and has one.
+        lies = pdf(f"{20 * mm} {30 * mm} {50 * mm} {40 * mm} re S").replace("/Count 1>>", "/Count 100000000>>")
+        for page in ("1", "99999999"):
+            self.plan("lies.pdf", lies, "--page", page)
 
     def test_splines_with_weights_and_through_points(self):
         # A quarter circle as a rational spline (the textbook's: weights 1, 1/√2, 1), four of them a circle of radius 50.

@@ -53,7 +53,7 @@ Expected<Cutter> with_numbers(Cutter cutter, const std::vector<std::pair<std::st
   Project project;
   project.rack = {std::move(cutter)};
   for (const auto& [key, text] : edits) {
-    const auto it = std::find_if(fields.begin(), fields.end(), [&](const Field& f) { return f.key == key; });
+    const auto it = std::find_if(fields.begin(), fields.end(), [&key = key](const Field& f) { return f.key == key; });
     if (it == fields.end()) {
       std::vector<std::string> all;
       for (const Field& f : fields) all.push_back(f.key);
@@ -127,8 +127,8 @@ Expected<ShopMachine> with_numbers(ShopMachine machine, const std::vector<std::p
   Project project;
   project.machine = machine.machine;
   for (const auto& [key, text] : edits) {
-    const auto word =
-        std::find_if(words_of_machine().begin(), words_of_machine().end(), [&](const Word& w) { return key == w.key; });
+    const auto word = std::find_if(words_of_machine().begin(), words_of_machine().end(),
+                                   [&key = key](const Word& w) { return key == w.key; });
     if (key == "baud") {
       long baud = 0;
       const auto [end, bad] = std::from_chars(text.data(), text.data() + text.size(), baud);
@@ -141,7 +141,7 @@ Expected<ShopMachine> with_numbers(ShopMachine machine, const std::vector<std::p
       text_at(machine, *word) = text;
       continue;
     }
-    const auto it = std::find_if(fields.begin(), fields.end(), [&](const Field& f) { return f.key == key; });
+    const auto it = std::find_if(fields.begin(), fields.end(), [&key = key](const Field& f) { return f.key == key; });
     if (it == fields.end()) return tl::unexpected(no_such(key, machine_keys()));
     auto value = parse_field(*it, text, system);
     if (!value) return tl::unexpected(value.error());
