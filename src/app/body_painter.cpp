@@ -39,8 +39,16 @@ void paint_band(QPainter& g, const StripBand& band, const QPolygonF& at) {
   g.setPen(share > 0.55 ? QColor(0xf4, 0xee, 0xe4) : QColor(0x3a, 0x2c, 0x1e));
   const QString name = QString::fromStdString(band.wood);
   if (room.width() >= room.height()) {
-    g.drawText(QRectF(room.left() + 6, room.top(), room.width(), std::min(16.0, room.height())),
-               Qt::AlignLeft | Qt::AlignVCenter, name);
+    // Beside the band's own end, which lies higher or lower where the strips are turned.
+    double sum = 0;
+    int ends = 0;
+    for (const QPointF q : at)
+      if (q.x() < room.left() + 1) {
+        sum += q.y();
+        ++ends;
+      }
+    g.drawText(QRectF(room.left() + 6, sum / std::max(1, ends) - 8, room.width(), 16), Qt::AlignLeft | Qt::AlignVCenter,
+               name);
   } else {
     g.translate(room.left() + 2, room.bottom() - 6);
     g.rotate(-90);

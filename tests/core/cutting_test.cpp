@@ -6,7 +6,9 @@
 #include "core/cutting/crown.hpp"
 #include "core/cutting/drop_grid.hpp"
 #include "core/cutting/outline.hpp"
+#include "core/cutting/edge.hpp"
 #include "support/made.hpp"
+#include "support/random.hpp"
 #include "core/cutting/slot.hpp"
 
 using namespace wren;
@@ -177,5 +179,57 @@ TEST_CASE("what a project plans does not change from one run to the next") {
   for (std::size_t i = 0; i < a.paths.size(); ++i) {
     REQUIRE(a.paths[i].moves.size() == b.paths[i].moves.size());
     for (std::size_t k = 0; k < a.paths[i].moves.size(); ++k) CHECK(a.paths[i].moves[k].to == b.paths[i].moves[k].to);
+  }
+}
+
+TEST_CASE("a ball that rounds an edge never goes under it, at inner corners as elsewhere, by brute force") {
+  // An L with a slot let into it, 6 wide, whose corners are square: two edges hold the ball up at once there.
+  const Polygon plan{{0, 0}, {80, 0}, {80, 30}, {46, 30}, {46, 22}, {40, 22}, {40, 30}, {30, 30}, {30, 70}, {0, 70}};
+  const double big = 2.5;
+  for (const double fall : {0.0, 0.05}) {
+    EdgePlan edge;
+    edge.cutter = *find_cutter(default_rack(), "ball-6.35");
+    edge.feeds.feed = 1200;
+    edge.feeds.plunge = 400;
+    for (const Vec2 q : plan) edge.outline.push_back({q, 0});
+    edge.radius = big;
+    edge.lowest = -40;
+    // A face that falls along x, its edge rounded, going on level outside.
+    edge.surface = [&](Vec2 q) {
+      const double d = contains(plan, q) ? distance_to(plan, q) : 0.0;
+      const double in = std::min(big, d);
+      return -fall * q.x - (big - std::sqrt(big * big - (big - in) * (big - in)));
+    };
+    const double r = edge.cutter.radius();
+    const auto should_be = [&](Vec2 p) {
+      double tip = -1e9;
+      for (double x = -r; x <= r; x += 0.03)
+        for (double y = -r; y <= r; y += 0.03)
+          if (const double t2 = x * x + y * y; t2 <= r * r)
+            tip = std::max(tip, edge.surface(p + Vec2{x, y}) - (r - std::sqrt(r * r - t2)));
+      return tip;
+    };
+    const auto strands = round_edge_by_ball(edge);
+    REQUIRE(strands.size() >= 5);
+    int looked = 0;
+    double worst = 0;
+    Random random(11);
+    for (const Strand& s : strands) {
+      Vec3 before = s.start;
+      for (const Step& step : s.steps) {
+        const double t = random.between(0, 1);
+        const Vec3 q{before.x + (step.to.x - before.x) * t, before.y + (step.to.y - before.y) * t,
+                     before.z + (step.to.z - before.z) * t};
+        before = step.to;
+        const bool corner = std::any_of(plan.begin(), plan.end(), [&](Vec2 v) { return distance(v, flat(q)) < 4; });
+        if (!corner && random.between(0, 1) > 0.03) continue;
+        if (corner && random.between(0, 1) > 0.25) continue;
+        ++looked;
+        worst = std::max(worst, should_be(flat(q)) - q.z);
+      }
+    }
+    INFO("falls by " << fall << ", " << looked << " places");
+    CHECK(looked > 60);
+    CHECK(worst < 0.008);
   }
 }

@@ -147,3 +147,34 @@ TEST_CASE("a narrow hole of an older file was a barrel's") {
   REQUIRE(opened);
   CHECK(body_of(*opened).body.wires.jack_kind == JackKind::barrel);
 }
+
+TEST_CASE(
+    "a neck's bolts deeper than their drill's flutes stop the work, as the proof would, and a longer drill ends it") {
+  // A shallow pocket on a low bridge: more wood under it than the drill has flutes for.
+  const Project p = edited(*project_from("reedling"), {{"bridge.name", "plate-52"}, {"body.pocket_depth", "12"}});
+  const auto r = remark_of(made(p, "body").remarks(), "body.cutter_short");
+  REQUIRE(r);
+  CHECK_THAT(r->sentence, Contains("Neck bolt") && Contains("drill-4"));
+  CHECK(r->number > 35);
+  REQUIRE(r->repair);
+  CHECK_FALSE(remark_of(made(edited(p, r->repair->edits), "body").remarks(), "body.cutter_short"));
+}
+
+TEST_CASE("a floor that falls towards a wall keeps a wedge there, which a remark tells and the proof allows") {
+  // A low bridge wants the neck tilted forwards: the pocket's floor falls towards the heel's end.
+  const Project p = edited(*project_from("reedling"), {{"bridge.name", "plate-52"}, {"body.pocket_depth", "14"}});
+  const Made m = made(p, "body");
+  CHECK(m.body().shape.setup.tilt < -0.03);
+  const auto r = remark_of(m.remarks(), "body.sloping_floor");
+  REQUIRE(r);
+  // By hand: a rim of radius 3.175 rests uphill, so the wall at the bottom of the slope keeps tan of it times its
+  // width.
+  CHECK_THAT(r->number, WithinAbs(2 * 3.175 * std::tan(-m.body().shape.setup.tilt), 1e-6));
+  CHECK_THAT(r->sentence, Contains("end wall"));
+  const PartProof proof = m.proof(0);
+  CHECK(stops(proof).empty());
+  // The other way the floor falls out of the pocket's mouth: nothing stays at the end.
+  const auto level = remark_of(made(*project_from("reedling"), "body").remarks(), "body.sloping_floor");
+  REQUIRE(level);
+  CHECK_THAT(level->sentence, !Contains("end wall"));
+}

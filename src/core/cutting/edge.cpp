@@ -75,13 +75,13 @@ Resting resting(const EdgePlan& plan, Vec2 p, Vec2 along) {
     const double t2 = dot(o, o);
     return t2 >= r * r ? -1e9 : plan.surface(p + o) - (r - std::sqrt(r * r - t2));
   };
-  std::array<Touch, 3> best;
+  std::array<Touch, 4> best;
   const auto look = [&](Vec2 o) {
     const double z = tip_on(o);
     if (!(z > best.back().tip)) return;
     // Of one lobe the best alone.
     const auto near = std::find_if(best.begin(), best.end(),
-                                   [&](const Touch& b) { return b.tip > -1e8 && distance(b.at, o) < r / 4; });
+                                   [&](const Touch& b) { return b.tip > -1e8 && distance(b.at, o) < 0.45 * r; });
     if (near != best.end() && near->tip >= z) return;
     *(near != best.end() ? near : best.end() - 1) = {o, z};
     std::sort(best.begin(), best.end(), [](const Touch& a, const Touch& b) { return a.tip > b.tip; });
@@ -117,21 +117,27 @@ Resting resting(const EdgePlan& plan, Vec2 p, Vec2 along) {
       b = {o, z};
     }
   }
-  Touch& top =
-      *std::max_element(best.begin(), best.end(), [](const Touch& a, const Touch& b) { return a.tip < b.tip; });
-  if (top.tip > -1e8)
+  const auto highest = [&]() -> const Touch& {
+    return *std::max_element(best.begin(), best.end(), [](const Touch& a, const Touch& b) { return a.tip < b.tip; });
+  };
+  // On the ridge of an outer corner the slope leads nowhere: whatever is not far below the highest is closed in on.
+  constexpr double not_far = 0.35;
+  for (Touch& b : best) {
+    if (b.tip < -1e8 || b.tip < highest().tip - not_far) continue;
     for (double step = r / 24; step > 0.003; step /= 2)
       for (bool better = true; better;) {
         better = false;
         for (const Vec2 way : {Vec2{1, 0}, Vec2{0, 1}, Vec2{-1, 0}, Vec2{0, -1}, Vec2{0.7, 0.7}, Vec2{-0.7, 0.7},
                                Vec2{-0.7, -0.7}, Vec2{0.7, -0.7}}) {
-          const Vec2 o = top.at + way * step;
-          if (const double z = tip_on(o); z > top.tip + 1e-6) {
-            top = {o, z};
+          const Vec2 o = b.at + way * step;
+          if (const double z = tip_on(o); z > b.tip + 1e-6) {
+            b = {o, z};
             better = true;
           }
         }
       }
+  }
+  const Touch top = highest();
   return {{p.x, p.y, top.tip}, top.at};
 }
 

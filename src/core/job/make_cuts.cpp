@@ -508,7 +508,9 @@ void judge_reach(const Operation& op, const Side& side, const Cut& cut, const Cu
   const Cutter* other = one_that_reaches(with.rack, *c, flutes, nut);
   std::vector<Repair> ways;
   if (other != nullptr) ways.push_back({"Take " + other->id, {{op.key, other->id}}});
-  if (flutes > c->cutting_length + side.reach_slack) {
+  // A drill stands in its hole all round: no shank goes in after its flutes.
+  const double slack = c->kind == CutterKind::drill ? 0.02 : side.reach_slack;
+  if (flutes > c->cutting_length + slack) {
     ways.insert(ways.end(), op.ways_out.begin(), op.ways_out.end());
     out.push_back(
         {with.part + ".cutter_short",

@@ -30,6 +30,33 @@ std::vector<Polygon> from_clip(const ClipperLib::Paths& paths) {
 
 }  // namespace
 
+namespace {
+
+/// The library sometimes leaves a needle where an edge turns by almost nothing: a point that is nearer to what was
+/// moved than it was moved by, with the way turning back on itself there. Points like that are taken out.
+void without_needles(Polygon& ring, const std::vector<Polygon>& of, double moved) {
+  constexpr double off = 0.02;         // mm nearer than it should be
+  constexpr double turns_back = -0.9;  // cosine
+  for (std::size_t i = 0; i < ring.size() && ring.size() > 3;) {
+    const std::size_t n = ring.size();
+    const Vec2 before = ring[(i + n - 1) % n];
+    const Vec2 after = ring[(i + 1) % n];
+    const Vec2 in = ring[i] - before;
+    const Vec2 out = after - ring[i];
+    const bool needle =
+        dot(in, out) < turns_back * length(in) * length(out) &&
+        std::any_of(of.begin(), of.end(), [&](const Polygon& p) { return distance_to(p, ring[i]) < moved - off; });
+    if (!needle) {
+      ++i;
+      continue;
+    }
+    ring.erase(ring.begin() + static_cast<std::ptrdiff_t>(i));
+    i = i > 0 ? i - 1 : 0;  // the one before it may have been its other side
+  }
+}
+
+}  // namespace
+
 std::vector<Polygon> offset(const std::vector<Polygon>& polygons, double distance) {
   ClipperLib::ClipperOffset offsetter;
   offsetter.ArcTolerance = 0.002 * clip_scale;
@@ -37,7 +64,9 @@ std::vector<Polygon> offset(const std::vector<Polygon>& polygons, double distanc
     offsetter.AddPath(to_clip(polygon), ClipperLib::jtRound, ClipperLib::etClosedPolygon);
   ClipperLib::Paths grown;
   offsetter.Execute(grown, distance * clip_scale);
-  return from_clip(grown);
+  std::vector<Polygon> out = from_clip(grown);
+  for (Polygon& ring : out) without_needles(ring, polygons, std::abs(distance));
+  return out;
 }
 
 std::vector<Polygon> united(const std::vector<Polygon>& polygons) {

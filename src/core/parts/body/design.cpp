@@ -8,6 +8,7 @@
 #include "core/motion/toolpath.hpp"
 #include "core/parts/body/ears.hpp"
 #include "core/parts/body/layers.hpp"
+#include "core/parts/body/target.hpp"
 #include "core/workshop/safe_height.hpp"
 
 namespace wren {
@@ -531,15 +532,18 @@ void judge_cutters(const Project& p, const BodyDesign& d, std::vector<Remark>& o
            {}});
     }
   }
-  const double slope = std::tan(std::abs(d.shape.setup.tilt));
-  const Cutter* fine = find_cutter(d.rack, w.fine_cutter);
-  if (fine != nullptr && slope * fine->radius() > 0.012)
+  const Cavity* pocket = d.shape.cavity("pocket");
+  // A neck that tilts forwards makes the floor fall towards the wall at the heel's end: twice as much stays there.
+  const bool forwards = d.shape.setup.tilt < 0;
+  if (const double stays =
+          pocket != nullptr ? std::tan(std::abs(d.shape.setup.tilt)) * sloping_rim(w, d, *pocket) : 0.0;
+      stays > 0.012)
     out.push_back({"body.sloping_floor",
                    Weight::worth_knowing,
-                   fmt::format("A flat cutter leaves {} standing where the sloping floor meets its side walls: ease "
+                   fmt::format("A flat cutter leaves {} standing where the sloping floor meets its side walls{}: ease "
                                "the heel's lower edges with a file.",
-                               mm(slope * fine->radius())),
-                   slope * fine->radius(),
+                               mm(stays), forwards ? fmt::format(", and {} along its end wall", mm(2 * stays)) : ""),
+                   forwards ? 2 * stays : stays,
                    0.01,
                    "mm",
                    "geometry: slope times the cutter's radius",

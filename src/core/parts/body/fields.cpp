@@ -344,14 +344,13 @@ void comfort_fields(std::vector<Field>& f) {
 }
 
 void work_fields(std::vector<Field>& f) {
-  f.insert(
-      f.end(),
-      {length_field("body.blank.length", "Blank length", AT(work.blank_length), 50, 5000, "of every layer, measured"),
-       length_field("body.blank.width", "Blank width", AT(work.blank_width), 50, 5000, "of every layer, measured"),
-       length_field("body.face_off", "Faced off", AT(work.face_off), 0, 30,
-                    "blank thicker than wanted: taken off its face"),
-       choice_field("body.blank.lie", "Body lies along", AT(work.lie), {"x", "y"}, "the machine's axis"),
-       clamps_field("body.clamps", AT(work.clamps))});
+  f.insert(f.end(),
+           {length_field("body.blank.length", "Blank length", AT(work.blank_length), 50, 5000, "of every layer"),
+            length_field("body.blank.width", "Blank width", AT(work.blank_width), 50, 5000, "of every layer"),
+            length_field("body.face_off", "Faced off", AT(work.face_off), 0, 30,
+                         "blank thicker than wanted: taken off its face"),
+            choice_field("body.blank.lie", "Body lies along", AT(work.lie), {"x", "y"}, "the machine's axis"),
+            clamps_field("body.clamps", AT(work.clamps))});
 
   alignment_fields(f, "body.", AT(work.alignment));
   f.insert(

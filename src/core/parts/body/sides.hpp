@@ -78,6 +78,7 @@ class BodySides {
 
   /// Those that are drilled with the body, or those that are held back.
   void holes(bool from_back, bool held = false);
+  static void longer_drill(Operation& op, const Cutter& drill);
 
   [[nodiscard]] int rank(const BodyHole& h) const;
 

@@ -64,6 +64,17 @@ void BodySides::cavities(bool from_back) {
   edge_.clear();
 }
 
+/// The way out where a drill's flutes are shorter than its deepest hole: the same one, longer.
+void BodySides::longer_drill(Operation& op, const Cutter& drill) {
+  double deep = 0;
+  for (const Holes::One& h : std::get<Holes>(op.shape).holes) deep = std::max(deep, h.top - h.bottom);
+  const double flutes = std::ceil(deep + drill.profile(1.0) * drill.radius() + 1);
+  if (flutes > drill.cutting_length)
+    op.ways_out.push_back({fmt::format("Take a longer drill: {} mm of flutes", format_mm(flutes, 0)),
+                           {{"rack." + drill.id + ".cutting_length", format_mm(flutes, 0)},
+                            {"rack." + drill.id + ".stickout", format_mm(std::max(drill.stickout, flutes + 4), 0)}}});
+}
+
 void BodySides::holes(bool from_back, bool held) {
   struct Group {
     const Cutter* cutter;
@@ -136,7 +147,7 @@ void BodySides::holes(bool from_back, bool held) {
     Operation& op = add(g.kind, g.title, g.cutter->id, std::move(g.shape), drilled ? "body.peck" : "body.clear_cutter",
                         drilled ? std::vector<std::string>{"body.peck"}
                                 : std::vector<std::string>{"body.clear_cutter", "body.deep_cutter"});
-    if (drilled) op.touches = [](Vec2) { return -1e300; };  // its flutes bring the chips up in pecks
+    if (drilled) longer_drill(op, *g.cutter);
     if (g.kind.starts_with("string"))
       op.check = {
           {"The first two holes, the outer ones, meet those from the other side: look before the inner ones "

@@ -8,6 +8,23 @@
 
 namespace wren {
 
+double sloping_rim(const BodyWork& work, const BodyDesign& design, const Cavity& cavity) {
+  double deep = 0;
+  for (const Polygon& ring : cavity.region)
+    for (const Vec2 q : ring) deep = std::max(deep, design.face_top - cavity.bed_at(q));
+  double rim = 1e9;
+  double widest = 1.6;
+  for (const std::string& id : {work.fine_cutter, work.clear_cutter}) {
+    const Cutter* c = find_cutter(design.rack, id);
+    if (c == nullptr) continue;
+    widest = std::max(widest, c->radius());
+    const Cutter* other = one_that_reaches(design.rack, *c, deep, deep + 1);
+    if (c->cutting_length + 0.01 < deep) c = other;
+    if (c != nullptr) rim = std::min(rim, c->radius());
+  }
+  return rim < 1e8 ? rim : widest;
+}
+
 void body_tolerances(const BodyWork& w, PieceRequest& request) {
   request.tolerances.below = w.through;
   request.tolerances.left_over = std::max(0.04, w.scallop * 1.6 + 0.015);

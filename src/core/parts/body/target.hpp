@@ -9,6 +9,10 @@
 
 namespace wren {
 
+/// Radius of the finest cutter that reaches the bottom of a cavity whose floor slopes: its rim leaves a wedge of wood
+/// along the walls.
+[[nodiscard]] double sloping_rim(const BodyWork& work, const BodyDesign& design, const Cavity& cavity);
+
 /// The finished body as the cutters at hand can make it: corners no tighter than the finest cutter, holes as wide as
 /// their drills.
 class Makeable {
@@ -19,11 +23,11 @@ class Makeable {
     const Cutter* clear = find_cutter(d.rack, w.clear_cutter);
     radius_ = std::min(fine != nullptr ? fine->radius() : 1.6, clear != nullptr ? clear->radius() : 1.6);
     for (const Cavity& c : shape_.cavities) {
+      const double rim = c.slope != 0 ? sloping_rim(w, d, c) : 0;
       // A rounded floor is as the round nose leaves it already.
-      cavities_.push_back({&c, c.round > 0 ? c.mask : std::make_shared<const RegionMask>(opened(d.rack, c.region)),
-                           c.slope != 0
-                               ? std::make_shared<const RegionMask>(Region(offset(c.region, -radius_ + 0.002)), 0.25)
-                               : nullptr});
+      cavities_.push_back(
+          {&c, c.round > 0 ? c.mask : std::make_shared<const RegionMask>(opened(d.rack, c.region)),
+           rim > 0 ? std::make_shared<const RegionMask>(Region(offset(c.region, -rim + 0.002)), 0.25) : nullptr, rim});
     }
     for (std::size_t k = 0; k < cuts_.size(); ++k) {
       LayerMadeOf l{shape_.layers[k].top + (k == 0 ? w.face_off : 0),
@@ -170,7 +174,8 @@ class Makeable {
   struct Made {
     const Cavity* cavity;
     std::shared_ptr<const RegionMask> mask;
-    std::shared_ptr<const RegionMask> middles;  // of a sloping floor: where the finest cutter's middle may go
+    std::shared_ptr<const RegionMask> middles;  // of a sloping floor: where the middle of its finest cutter may go
+    double rim = 0;                             // that cutter's radius
   };
   struct Bore {
     const BodyHole* hole;
@@ -181,16 +186,17 @@ class Makeable {
   [[nodiscard]] double floor(const Made& m, Vec2 p) const {
     const double z = m.cavity->bed_at(p);
     if (!m.middles) return z;
-    // A flat bottom rests on the slope by its uphill rim: a place is cut lowest when it is the uphill rim itself, and
-    // beside a side wall the cutter's middle cannot get to where it would be.
+    // A flat bottom rests on the slope by its uphill rim: a place is cut lowest when it is the uphill rim itself.
+    // Beside a side wall the cutter's middle cannot get to where it would be, and at a wall that the floor falls
+    // towards (a neck that tilts forwards) it stays uphill altogether.
     const double down = m.cavity->slope > 0 ? -1 : 1;
-    for (int k = 0; k <= 18; ++k) {
+    for (int k = 0; k <= 36; ++k) {
       const double a = k * 0.0872664626;
       const Vec2 u{down * std::cos(a), std::sin(a)};
-      if (m.middles->holds(p + u * radius_) || m.middles->holds(p + Vec2{u.x, -u.y} * radius_))
-        return z + std::abs(m.cavity->slope) * radius_ * (1 - std::cos(a));
+      if (m.middles->holds(p + u * m.rim) || m.middles->holds(p + Vec2{u.x, -u.y} * m.rim))
+        return z + std::abs(m.cavity->slope) * m.rim * (1 - std::cos(a));
     }
-    return z + std::abs(m.cavity->slope) * radius_;
+    return z + 2 * std::abs(m.cavity->slope) * m.rim;
   }
   BodyShape shape_;
   std::vector<std::vector<LayerCut>> cuts_;

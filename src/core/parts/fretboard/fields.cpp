@@ -209,7 +209,7 @@ void work_fields(std::vector<Field>& f) {
                            "slots while the blank is flat, or crown, marks, fill, crown again, slots"));
 
   Field blank_length =
-      length_field("board.blank.length", "Blank length", AT(blank.length), 20, 5000, "measured along the board");
+      length_field("board.blank.length", "Blank length", AT(blank.length), 20, 5000, "along the board");
   blank_length.put = [](Project& p, const FieldValue& v) {
     // Clamps at the far end go with it.
     const double longer = std::get<double>(v) - board_of(p).blank.length;
@@ -221,10 +221,11 @@ void work_fields(std::vector<Field>& f) {
       }
     board_of(p).blank.length = std::get<double>(v);
   };
-  f.insert(f.end(),
-           {blank_length, length_field("board.blank.width", "Blank width", AT(blank.width), 5, 5000, "measured"),
-            length_field("board.blank.thickness", "Blank thickness", AT(blank.thickness), 0.5, 300, "measured"),
-            wood_field("board.blank.wood", "Wood", AT(blank.wood), "density and cutting class")});
+  f.insert(
+      f.end(),
+      {blank_length, length_field("board.blank.width", "Blank width", AT(blank.width), 5, 5000, "across the board"),
+       length_field("board.blank.thickness", "Blank thickness", AT(blank.thickness), 0.5, 300, "at its thinnest"),
+       wood_field("board.blank.wood", "Wood", AT(blank.wood), "density and cutting class")});
 
   Field lie = choice_field("board.blank.lie", "Board lies along", AT(blank.lie), {"x", "y"},
                            "the machine's axis; clamps turn with the blank");

@@ -173,9 +173,9 @@ void head_fields(std::vector<Field>& f) {
 void neck_work_fields(std::vector<Field>& f) {
   f.insert(
       f.end(),
-      {length_field("neck.blank.length", "Blank length", AT(work.blank.length), 50, 5000, "measured along the neck"),
-       length_field("neck.blank.width", "Blank width", AT(work.blank.width), 20, 5000, "measured"),
-       length_field("neck.blank.thickness", "Blank thickness", AT(work.blank.thickness), 5, 300, "measured"),
+      {length_field("neck.blank.length", "Blank length", AT(work.blank.length), 50, 5000, "along the neck"),
+       length_field("neck.blank.width", "Blank width", AT(work.blank.width), 20, 5000, "across the neck"),
+       length_field("neck.blank.thickness", "Blank thickness", AT(work.blank.thickness), 5, 300, "at its thinnest"),
        wood_field("neck.blank.wood", "Wood", AT(work.blank.wood), "density, stiffness and cutting class"),
        strips_field("neck.strips", "Glued of strips", AT(work.strips),
                     "from the bass edge: wood width; the next after a semicolon; none: one piece"),
