@@ -268,6 +268,9 @@ class Rougher {
     for (const double t : {0.25, 0.5, 0.75})
       over = std::max(over, static_cast<double>(dropper_.drop(lerp(flat(from), flat(to), t))));
     if (over > std::max(from.z, to.z) + 0.5 || over - to.z > 0.2 * plan_.cutter.effective_diameter()) return false;
+    // A step down at the seam goes on with the descent before it: into wood it comes from above, by a way of its own.
+    constexpr double little = 0.3;  // mm of wood
+    if (over > to.z + 0.05 && static_cast<double>(highest_near(stock_, flat(to), 0.6)) > to.z + little) return false;
     if (over > from.z + 1e-6) strand.steps.push_back({{from.x, from.y, over}, {}, plan_.feeds.feed, StepKind::line});
     strand.steps.push_back({{to.x, to.y, over}, {}, plan_.feeds.feed, StepKind::line});
     if (over > to.z + 1e-6) strand.steps.push_back({to, {}, plan_.feeds.feed, StepKind::line});
