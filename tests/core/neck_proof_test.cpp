@@ -180,3 +180,19 @@ TEST_CASE("left for sanding stands on the surface it is asked for, and the proof
   CHECK(r->passed());
   CHECK(r->volume_mm3 > m.neck().weight.volume_mm3 + 4000);
 }
+
+TEST_CASE("roughing steps over from row to row without going on with a descent into wood") {
+  // Scales at which a row that ran down the head's slope was gone on with by a step down: 18 degrees in all.
+  for (const char* scale : {"630.1", "631.2"}) {
+    const Made m =
+        made(edited(*project_from("reedling"),
+                    {{"strings.left_handed", "yes"}, {"strings.scale", scale}, {"slot.measured_width", "0.57"}}),
+             "neck");
+    const PartProof proof = m.proof(0.3);
+    INFO(scale);
+    for (const Remark& r : proof.remarks("neck")) {
+      INFO(r.kind << ": " << r.sentence);
+      CHECK(r.kind.find("way_down") == std::string::npos);
+    }
+  }
+}
