@@ -73,6 +73,8 @@ class WaysDown {
       if (const auto way = further(0, in_.start); !way.empty()) {
         out_.start.z = in_.free_z;
         ramp(way, in_.start, first, feed);
+      } else if (wood_ && wood_(flat(in_.start)) - in_.start.z > limits_.free) {
+        in_layers(first, feed);
       }
     }
     Vec3 at = in_.start;
@@ -157,6 +159,29 @@ class WaysDown {
     }
     if (run < shortest_ramp) return {};
     return way;
+  }
+
+  /// Where the way begins in a hollow too steep to ramp along: straight down as deep as may be, a little way on and
+  /// back, until the beginning is reached. On and back is longer than the cutter is wide, so that no stair is one
+  /// slope.
+  void in_layers(double drop, double feed) {
+    std::vector<Vec3> ahead{in_.start};
+    double run = 0;
+    for (std::size_t k = 0; k < in_.steps.size() && run < 0.6 * close_; ++k) {
+      if (steep(ahead.back(), in_.steps[k])) break;
+      const std::size_t before = ahead.size();
+      points_of(ahead.back(), in_.steps[k], ahead);
+      for (std::size_t m = before; m < ahead.size(); ++m) run += distance(flat(ahead[m - 1]), flat(ahead[m]));
+    }
+    if (run < 0.55 * close_) return;
+    const int layers = static_cast<int>(std::ceil(drop / limits_.free - 1e-9));
+    out_.start.z = in_.start.z + drop * (layers - 1) / layers;
+    for (int layer = layers - 1; layer > 0; --layer) {
+      const double up = drop * layer / layers;
+      for (std::size_t k = 1; k < ahead.size(); ++k) again({ahead[k].x, ahead[k].y, ahead[k].z + up}, feed);
+      for (std::size_t k = ahead.size() - 1; k-- > 0;) again({ahead[k].x, ahead[k].y, ahead[k].z + up}, feed);
+      again({in_.start.x, in_.start.y, in_.start.z + drop * (layer - 1) / layers}, in_.plunge_feed);
+    }
   }
 
   /// Down from `drop` above the way's beginning to the way itself, there and back.

@@ -72,9 +72,6 @@ std::vector<std::vector<Station>> chains(const Polygon& outline, double apart, c
 
 }  // namespace
 
-/// mm that a carved surface is finished beyond the outline: its ball touches there.
-constexpr double finished_beyond = 1.0;
-
 void BodySides::carve(bool from_back) {
   if (from_back ? !s_.carved_back() : !s_.carved_face()) return;
   const Cutter* rough = cutter(w_.rough_cutter);
@@ -85,7 +82,7 @@ void BodySides::carve(bool from_back) {
   };
   const double flat_z = side_z(from_back ? -s_.thickness : 0);
   const Polygon outline = turned(turn_, s_.corners);
-  const RegionMask near(offset({outline}, finished_beyond), 0.5);
+  const RegionMask near(offset({outline}, 3.2), 1.0);
   const auto wanted = [&](Vec2 q) { return near.holds(q) && surface(q) < flat_z - 0.004; };
   // The box that holds everything lower than the flat.
   Box2 box;
@@ -98,8 +95,7 @@ void BodySides::carve(bool from_back) {
     const Vec2 margin{9, 9};
     return grid_over(box.low - margin, box.high + margin, cell, {}, [&](Vec2 q, bool) { return surface(q); });
   };
-  const auto cut_to =
-      std::make_shared<const RegionMask>(offset({outline}, finished_beyond + 1.5 + 2 * rough->radius()), 1.0);
+  const auto cut_to = std::make_shared<const RegionMask>(offset({outline}, 2.0 + rough->radius()), 1.0);
   const MakeGrid target = [plain, cut_to, flat_z, leave = w_.rough_leave](double cell) {
     const TileGrid base = plain(cell);
     TileGrid grid = base;
