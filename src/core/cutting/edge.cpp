@@ -88,14 +88,14 @@ Resting resting(const EdgePlan& plan, Vec2 p, Vec2 along) {
   };
   look({});
   const Vec2 in = left_of(along) * -1.0;  // clockwise: the inside is on the right
-  for (const double aslant : {0.0, 0.35, -0.35, 1.2, -1.2}) {
+  for (const double aslant : {0.0, 0.25, -0.25, 0.7, -0.7, 1.6, -1.6}) {
     const Vec2 u = unit(in + along * aslant);
-    for (const double t : {0.2, 0.45, 0.65, 0.8, 0.9, 0.97, 0.9999}) look(u * (r * t));
+    for (const double t : {0.2, 0.4, 0.6, 0.75, 0.87, 0.95, 0.99, 0.9999}) look(u * (r * t));
   }
-  constexpr int round = 12;
+  constexpr int round = 16;
   for (int k = 0; k < round; ++k) {
     const double a = 2 * std::numbers::pi * k / round;
-    for (const double t : {0.3, 0.6, 0.88}) look(Vec2{std::cos(a), std::sin(a)} * (r * t));
+    for (const double t : {0.25, 0.5, 0.75, 0.93}) look(Vec2{std::cos(a), std::sin(a)} * (r * t));
   }
   for (Touch& b : best) {
     for (int turn = 0; turn < 4 && b.tip > -1e8; ++turn) {
@@ -187,7 +187,7 @@ std::vector<Strand> round_edge_by_ball(const EdgePlan& plan) {
   for (int k = 0; k <= passes; ++k) {
     // From where the rounding meets the face down to where it meets the wall.
     const double phi = std::numbers::pi / 2 * (1 - static_cast<double>(k) / passes);
-    for (Polygon& ring : ways(plan.outline, -big + (big + r) * std::cos(phi), 2.0)) rings.push_back(std::move(ring));
+    for (Polygon& ring : ways(plan.outline, -big + (big + r) * std::cos(phi), 1.0)) rings.push_back(std::move(ring));
   }
   std::vector<std::vector<Vec3>> ways_of(rings.size());
   in_parallel(static_cast<int>(rings.size()), [&](int k) {
