@@ -59,7 +59,7 @@ class CommandLine(unittest.TestCase):
         ledger = json.loads(wren("get", self.file, "--json").stdout)
         for key in keys:
             self.assertEqual(set(ledger[key]), {"value", "unit", "origin", "reason"}, key)
-            self.assertIn(ledger[key]["origin"], ("given", "derived", "measured"))
+            self.assertIn(ledger[key]["origin"], ("given", "derived", "measured", "listed"))
         self.assertEqual(ledger["board.length"]["origin"], "derived")
         self.assertEqual(ledger["board.blank.length"]["origin"], "measured")
 
