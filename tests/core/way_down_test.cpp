@@ -90,6 +90,14 @@ std::vector<std::string> found_in(const std::string& moves, const char* tool = "
   }
   return out;
 }
+/// What a strand is as a program's text, begun from 2 mm over its free height.
+std::string moves_of(const Strand& s) {
+  std::string out = fmt::format("G0 X{:.3f} Y{:.3f}\nG0 Z{:.3f}\nG1 Z{:.3f} F{}\n", s.start.x, s.start.y, s.free_z + 2,
+                                s.start.z, s.plunge_feed);
+  for (const Step& step : s.steps)
+    out += fmt::format("G1 X{:.3f} Y{:.3f} Z{:.3f} F{}\n", step.to.x, step.to.y, step.to.z, step.feed);
+  return out + "G0 Z2\n";
+}
 bool has(const std::vector<std::string>& all, const char* kind) {
   return std::find(all.begin(), all.end(), kind) != all.end();
 }
@@ -150,6 +158,59 @@ TEST_CASE("stairs with treads shorter than the cutter are one slope") {
   CHECK(with_ways_down(s, cutter("flat-6.35"), [](Vec2) { return -5.4; }).steps.size() == s.steps.size());
 }
 
+TEST_CASE("the first descent and the stairs after it are one descent") {
+  // Straight down by less than a quarter of the diameter, then stairs of 20 degrees: 3 mm in all.
+  Strand s{{0, 20, -1.2}, 0, 500, {}};
+  for (int k = 1; k <= 5; ++k) s.steps.push_back(line(k, 20, -1.2 - 0.36 * k, 1500));
+  s.steps.push_back(line(30, 20, -3, 1500));
+  const Strand out = with_ways_down(s, cutter("flat-6.35"));
+  CHECK(has(found_in(moves_of(s)), "way_down"));
+  CHECK_FALSE(has(found_in(moves_of(out)), "way_down"));
+  same_ground(s, out);
+}
+
+TEST_CASE("a way that begins with a steep descent is ramped over it") {
+  const Strand s{{0, 20, -2.6}, 0, 500, {line(1, 20, -3, 1500), line(2, 20, -3.4, 1500), line(12, 20, -3.5, 1500)}};
+  const Strand out = with_ways_down(s, cutter("flat-6.35"));
+  CHECK(has(found_in(moves_of(s)), "way_down"));
+  CHECK_FALSE(has(found_in(moves_of(out)), "way_down"));
+  same_ground(s, out);
+}
+
+TEST_CASE("random surfaces gone along by stairs are gone down into as the rule allows") {
+  std::mt19937 random(11);
+  std::uniform_real_distribution<double> slope(-0.9, 0.9), run(2, 14), rest(0, 1);
+  int refused = 0;
+  for (int trial = 0; trial < 100; ++trial) {
+    const Cutter c = cutter(trial % 3 == 0 ? "flat-3.175" : "flat-6.35");
+    // A surface of straight stretches, gone along by the millimetre; steps of more than 0.4 over first, then down.
+    const double deepest = trial % 3 == 0 ? -2.5 : -5;
+    std::vector<Vec3> ground{{-5, 20, 0.6 * deepest * rest(random) - 0.2}};
+    while (ground.size() < 50) {
+      const double g = rest(random) < 0.3 ? 0 : slope(random) * (trial % 2 == 0 ? 1 : 2.5);
+      for (double l = run(random); l > 0; l -= 1) {
+        const Vec3 p = ground.back();
+        ground.push_back({p.x + 1, p.y, std::clamp(p.z + g, deepest, -0.2)});
+      }
+    }
+    for (int k = 0; k < trial % 4 * 2; ++k) ground.push_back({ground.back().x + 1, 20, ground.back().z});
+    Strand s{ground.front(), 0, 500, {}};
+    for (std::size_t k = 1; k < ground.size(); ++k) {
+      const Vec3 p = ground[k];
+      const Vec3 before = ground[k - 1];
+      if (p.z < before.z - 0.4) s.steps.push_back(line(p.x, 20, before.z, 1500));
+      if (p.z > before.z + 0.4) s.steps.push_back(line(before.x, 20, p.z, 1500));
+      s.steps.push_back(line(p.x, 20, p.z, 1500));
+    }
+    const Strand out = with_ways_down(s, c);
+    CAPTURE(trial, c.diameter, moves_of(s));
+    if (has(found_in(moves_of(s), c.id.c_str()), "way_down")) ++refused;
+    CHECK_FALSE(has(found_in(moves_of(out), c.id.c_str()), "way_down"));
+    same_ground(s, out);
+  }
+  CHECK(refused > 25);  // what it is tried on is worth trying
+}
+
 TEST_CASE("random strands keep their ground") {
   std::mt19937 random(5);
   std::uniform_real_distribution<double> step(-6, 6), depth(-5, 0);
@@ -190,7 +251,7 @@ TEST_CASE("M2: a rapid keeps 2 mm above what stands, not above what stood") {
   CHECK(has(found_in("G0 Z0.5\nG1 Z0 F500\nX60 Z-3 F2000\n"), "rapid_low"));  // down to half a millimetre
   // over a trough that is wide enough it may be lower
   std::string trough = "G1 Z0 F500\nX70 Z-3 F2000\nX30\n";
-  for (int k = 1; k <= 5; ++k) trough += "Y" + fmt::to_string(30 + k * 3) + "\nX" + (k % 2 == 1 ? "70" : "30") + "\n";
+  for (int k = 1; k <= 5; ++k) trough += fmt::format("Y{}\nX{}\n", 30 + k * 3, k % 2 == 1 ? 70 : 30);
   CHECK_FALSE(has(found_in(trough + "G0 Z2\nX50 Y38\nZ-0.9\nX52\nX50\n"), "rapid_low"));
   CHECK(has(found_in(trough + "G0 Z2\nX50 Y38\nZ-1.4\nX52\nX50\n"), "rapid_low"));
 }

@@ -98,6 +98,7 @@ struct Lane {
   std::vector<Vec2> at;
   std::vector<Vec2> side;  // unit, square to the way
   std::vector<float> tip;  // lowest the target lets the cutter
+  std::vector<float> cut;  // where it was already, at that very place
   double reach = 0;        // half width that is this lane's own to clear
 };
 
@@ -123,17 +124,18 @@ class Rougher {
     for (int l = 1; l <= levels; ++l) {
       const double level = plan_.top + (lowest_ - plan_.top) * l / levels;
       bool forward = true;
-      for (const Lane& lane : rows_) {
+      for (Lane& lane : rows_) {
         cut(lane, level, forward);
         forward = !forward;
       }
-      for (const Lane& lane : loops_) cut(lane, level, true);
+      for (Lane& lane : loops_) cut(lane, level, true);
     }
     return std::move(out_);
   }
 
  private:
   static constexpr double pace_ = 1.0;  // mm along a lane
+  static constexpr float never_ = 1e9F;
 
   void rows(const TileGrid& target) {
     const Vec2 origin = target.origin();
@@ -154,6 +156,7 @@ class Rougher {
       lane.side.assign(lane.at.size(), plan_.along_x ? Vec2{0, 1} : Vec2{1, 0});
       lane.tip.resize(lane.at.size());
       dropper_.drop_row(lane.at.front(), plan_.along_x ? Vec2{pace_, 0} : Vec2{0, pace_}, count, lane.tip.data());
+      lane.cut.assign(lane.at.size(), never_);
       rows_.push_back(std::move(lane));
     }
   }
@@ -174,6 +177,7 @@ class Rougher {
     lane.at.push_back(lane.at.front());
     lane.side.push_back(lane.side.front());
     for (const Vec2 p : lane.at) lane.tip.push_back(dropper_.drop(p));
+    lane.cut.assign(lane.at.size(), never_);
     loops_.push_back(std::move(lane));
   }
 
@@ -215,7 +219,7 @@ class Rougher {
     return out;
   }
 
-  void cut(const Lane& lane, double level, bool forward) {
+  void cut(Lane& lane, double level, bool forward) {
     auto all = runs(lane, level);
     if (!forward) std::reverse(all.begin(), all.end());
     for (const auto& [a, b] : all) {
@@ -240,10 +244,11 @@ class Rougher {
       // Where it does not stay down from the last run it comes from above, down along the run where wood stands.
       const bool stays = joined(points.front());
       Strand run{points.front(),
-                 stays ? points.front().z : static_cast<double>(highest_near(stock_, flat(points.front()), r_)),
+                 stays ? points.front().z : free_over(lane, forward ? a : b, points.front()),
                  plan_.feeds.plunge,
                  {}};
-      append_lines(run, thinned(points, 0.005), 1, plan_.feeds.feed);
+      const auto way = thinned(points, 0.005);
+      append_lines(run, way, 1, plan_.feeds.feed);
       run = with_ways_down(run, plan_.cutter,
                            [this](Vec2 q) { return static_cast<double>(highest_near(stock_, q, 0.6)); });
       if (stays)
@@ -255,7 +260,26 @@ class Rougher {
         eraser_.stamp(lerp(points[i], points[i + 1], 0.5));
       }
       eraser_.stamp(points.back());
+      note(lane, a, b, way, forward);
     }
+  }
+
+  /// What a run reached at the lane's own places, exactly: pits and places that were left out of it it did not.
+  static void note(Lane& lane, std::size_t a, std::size_t b, const std::vector<Vec3>& points, bool forward) {
+    std::size_t m = 0;
+    for (std::size_t n = 0; n <= b - a; ++n) {
+      const std::size_t k = forward ? a + n : b - n;
+      for (; m < points.size() && distance(flat(points[m]), lane.at[k]) < 1e-9; ++m)
+        lane.cut[k] = std::min(lane.cut[k], static_cast<float>(points[m].z));
+    }
+  }
+
+  /// The height down to which nothing stands over a place of a lane: where the lane was itself, that is certain; else
+  /// the stock tells, with the cells that the cutter only touches, since what stands in a part of one is not seen.
+  [[nodiscard]] double free_over(const Lane& lane, std::size_t k, Vec3 at) const {
+    const double seen = highest_near(stock_, flat(at), r_ + stock_.cell());
+    const bool there = distance(lane.at[k], flat(at)) < 1e-9;
+    return std::max(at.z, there ? std::min(seen, static_cast<double>(lane.cut[k])) : seen);
   }
 
   /// A short step over at about the same level stays down where the cutter fits on the way.

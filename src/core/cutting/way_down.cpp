@@ -67,36 +67,15 @@ class WaysDown {
   Strand run() {
     out_ = in_;
     out_.steps.clear();
-    const double first = in_.free_z - in_.start.z;
-    if (first > limits_.free) {
-      const double feed = in_.steps.empty() ? in_.plunge_feed : in_.steps.front().feed;
-      if (const auto way = further(0, in_.start); !way.empty()) {
-        out_.start.z = in_.free_z;
-        ramp(way, in_.start, first, feed);
-      } else if (wood_ && wood_(flat(in_.start)) - in_.start.z > limits_.free) {
-        in_layers(first, feed);
-      }
-    }
-    Vec3 at = in_.start;
+    // The first descent is a step like the others: what follows it steeply is one descent with it.
+    Vec3 at{in_.start.x, in_.start.y, std::max(in_.free_z, in_.start.z)};
+    out_.start = at;
+    in_.steps.insert(in_.steps.begin(), {in_.start, {}, in_.plunge_feed, StepKind::line});
     for (std::size_t k = 0; k < in_.steps.size();) {
-      const std::size_t end = descent(k, at);
-      const Vec3 low = end > k ? in_.steps[end - 1].to : at;
-      if (end > k && at.z - low.z > limits_.free && in_wood(k, end)) {
-        if (const auto way = further(end, low); !way.empty()) {
-          // Over at the upper height, down along what follows, and then the descent itself, first upwards.
-          for (std::size_t m = k; m < end; ++m)
-            if (const Vec3 to = in_.steps[m].to; distance(flat(to), flat(out_.end())) > 1e-6)
-              out_.steps.push_back({{to.x, to.y, at.z}, {}, in_.steps[m].feed, StepKind::line});
-          ramp(way, low, at.z - low.z, in_.steps[end - 1].feed);
-          if (distance(flat(at), flat(low)) > 0.05) {
-            for (std::size_t m = end - 1; m-- > k;) again(in_.steps[m].to, in_.steps[m].feed);
-            again(at, in_.steps[k].feed);
-            for (std::size_t m = k; m < end; ++m) again(in_.steps[m].to, in_.steps[m].feed);
-          }
-          at = low;
-          k = end;
-          continue;
-        }
+      if (const std::size_t end = down_gently(k, at); end > k) {
+        at = in_.steps[end - 1].to;
+        k = end;
+        continue;
       }
       Step step = in_.steps[k];
       const double drop = at.z - step.to.z;
@@ -106,6 +85,11 @@ class WaysDown {
       at = step.to;
       ++k;
     }
+    // Straight down to where the strand begins needs no step: that is how a strand begins.
+    if (const Vec3 to = out_.steps.front().to; distance(to, in_.start) < 1e-9) {
+      out_.start = in_.start;
+      out_.steps.erase(out_.steps.begin());
+    }
     return std::move(out_);
   }
 
@@ -113,6 +97,32 @@ class WaysDown {
   [[nodiscard]] bool steep(Vec3 from, const Step& step) const {
     if (step.kind != StepKind::line) return false;
     return from.z - step.to.z > distance(flat(from), flat(step.to)) * limits_.slope * 1.03 + 1e-9;
+  }
+
+  /// Takes a descent that begins with step k at `at`, where it is steep, deep and in wood, by a ramp along what
+  /// follows: over at the upper height, down, and then the descent itself, first upwards. The step after it, or k.
+  std::size_t down_gently(std::size_t k, Vec3 at) {
+    const std::size_t whole = descent(k, at);
+    if (whole == k || at.z - in_.steps[whole - 1].to.z <= limits_.free || (k > 0 && !in_wood(k, whole))) return k;
+    // Where nothing follows the descent, along the lower part of it.
+    for (std::size_t end = whole; end > k; --end) {
+      const Vec3 low = in_.steps[end - 1].to;
+      const auto way = further(end, low);
+      if (way.empty()) continue;
+      const double feed = in_.steps[std::min(end, in_.steps.size() - 1)].feed;
+      for (std::size_t m = k; m < end; ++m)
+        if (const Vec3 to = in_.steps[m].to; distance(flat(to), flat(out_.end())) > 1e-6)
+          out_.steps.push_back({{to.x, to.y, at.z}, {}, feed, StepKind::line});
+      ramp(way, low, at.z - low.z, feed);
+      if (distance(flat(at), flat(low)) > 0.05) {
+        for (std::size_t m = end - 1; m-- > k;) again(in_.steps[m].to, feed);
+        again(at, feed);
+        for (std::size_t m = k; m < end; ++m) again(in_.steps[m].to, feed);
+      }
+      return end;
+    }
+    if (k > 0 || whole > 1 || !wood_ || wood_(flat(in_.start)) - in_.start.z <= limits_.free) return k;
+    return in_layers(at.z - in_.start.z) ? 1 : 0;
   }
 
   /// The end of a descent that begins with step k: steep steps, and level ones between them that are shorter than the
@@ -144,15 +154,14 @@ class WaysDown {
     if (distance(to, out_.end()) > 1e-7) out_.steps.push_back({to, {}, feed, StepKind::line});
   }
 
-  /// The way after step `next`, beginning at `from`, as far as a ramp may use it: to where it is steep down again.
+  /// The way after step `next`, beginning at `from`, as far as a ramp may use it: to where it is steep up, which would
+  /// be steep down on the way back. Steep down is no hindrance: the ramp runs over it.
   [[nodiscard]] std::vector<Vec3> further(std::size_t next, Vec3 from) const {
     std::vector<Vec3> way{from};
     double run = 0;
     for (std::size_t k = next; k < in_.steps.size() && run < longest_ramp; ++k) {
-      // Nor where it is steep up: on the way back that is steep down.
       const Step back{way.back(), {}, 0, StepKind::line};
-      if (steep(way.back(), in_.steps[k]) || (in_.steps[k].kind == StepKind::line && steep(in_.steps[k].to, back)))
-        break;
+      if (in_.steps[k].kind == StepKind::line && steep(in_.steps[k].to, back)) break;
       const std::size_t before = way.size();
       points_of(way.back(), in_.steps[k], way);
       for (std::size_t m = before; m < way.size(); ++m) run += distance(flat(way[m - 1]), flat(way[m]));
@@ -164,24 +173,26 @@ class WaysDown {
   /// Where the way begins in a hollow too steep to ramp along: straight down as deep as may be, a little way on and
   /// back, until the beginning is reached. On and back is longer than the cutter is wide, so that no stair is one
   /// slope.
-  void in_layers(double drop, double feed) {
+  bool in_layers(double drop) {
     std::vector<Vec3> ahead{in_.start};
     double run = 0;
-    for (std::size_t k = 0; k < in_.steps.size() && run < 0.6 * close_; ++k) {
+    for (std::size_t k = 1; k < in_.steps.size() && run < 0.6 * close_; ++k) {
       if (steep(ahead.back(), in_.steps[k])) break;
       const std::size_t before = ahead.size();
       points_of(ahead.back(), in_.steps[k], ahead);
       for (std::size_t m = before; m < ahead.size(); ++m) run += distance(flat(ahead[m - 1]), flat(ahead[m]));
     }
-    if (run < 0.55 * close_) return;
+    if (run < 0.55 * close_) return false;
+    const double feed = in_.steps[1].feed;
     const int layers = static_cast<int>(std::ceil(drop / limits_.free - 1e-9));
-    out_.start.z = in_.start.z + drop * (layers - 1) / layers;
-    for (int layer = layers - 1; layer > 0; --layer) {
+    for (int layer = layers - 1; layer >= 0; --layer) {
       const double up = drop * layer / layers;
+      again({in_.start.x, in_.start.y, in_.start.z + up}, in_.plunge_feed);
+      if (layer == 0) break;
       for (std::size_t k = 1; k < ahead.size(); ++k) again({ahead[k].x, ahead[k].y, ahead[k].z + up}, feed);
       for (std::size_t k = ahead.size() - 1; k-- > 0;) again({ahead[k].x, ahead[k].y, ahead[k].z + up}, feed);
-      again({in_.start.x, in_.start.y, in_.start.z + drop * (layer - 1) / layers}, in_.plunge_feed);
     }
+    return true;
   }
 
   /// Down from `drop` above the way's beginning to the way itself, there and back.
