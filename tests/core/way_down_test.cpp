@@ -4,6 +4,7 @@
 
 #include <random>
 
+#include "core/cutting/channel.hpp"
 #include "core/cutting/way_down.hpp"
 #include "core/proof/clearance.hpp"
 #include "core/proof/removal.hpp"
@@ -209,6 +210,56 @@ TEST_CASE("random surfaces gone along by stairs are gone down into as the rule a
     same_ground(s, out);
   }
   CHECK(refused > 25);  // what it is tried on is worth trying
+}
+
+TEST_CASE("channels of any depth, length and bow are cut in passes that the cutter bears") {
+  std::mt19937 random(3);
+  std::uniform_real_distribution<double> share(0, 1);
+  for (int trial = 0; trial < 24; ++trial) {
+    const Cutter c = cutter("flat-6.35");
+    Feeds feeds;
+    feeds.feed = 1500;
+    feeds.plunge = 500;
+    const double length = 20 + 60 * share(random);
+    const double depth = 2 + 8 * share(random);
+    const double bow = trial % 3 == 0 ? 0 : 0.8 * share(random);
+    const Vec2 a{-8, 20};
+    const Vec2 b = trial % 2 == 0 ? Vec2{a.x + length, 20} : Vec2{a.x + 0.9 * length, 20 + 0.25 * length};
+    const Height floor = [&](Vec2 p) {
+      const double t = std::clamp(distance(p, a) / length, 0.0, 1.0);
+      return -depth + 4 * bow * (t - 0.5) * (t - 0.5);
+    };
+    const double width = trial % 4 == 0 ? 8.5 : 6.35;
+    const auto strand = cut_channel({a, b, width, floor, 0, c, feeds});
+    REQUIRE(strand);
+    Strand lines = *strand;
+    CAPTURE(trial, length, depth, bow, width, moves_of(lines));
+    if (width < 7) {  // rings have arcs, which moves_of does not write
+      const auto kinds = found_in(moves_of(lines));
+      CHECK_FALSE(has(kinds, "pass_deep"));
+      CHECK_FALSE(has(kinds, "way_down"));
+    }
+    // The floor is reached along the middle line, and nowhere gone below.
+    double lowest_left = 0;
+    for (int k = 0; k <= 100; ++k) {
+      const Vec2 p = lerp(a, b, k / 100.0);
+      double nearest = 1e9;
+      Vec3 at = lines.start;
+      for (const Step& step : lines.steps) {
+        if (step.kind == StepKind::line) {
+          const Vec2 d = flat(step.to) - flat(at);
+          const double l2 = dot(d, d);
+          const double t = l2 < 1e-12 ? 1 : std::clamp(dot(p - flat(at), d) / l2, 0.0, 1.0);
+          const Vec3 q = lerp(at, step.to, t);
+          if (distance(flat(q), p) < 0.05) nearest = std::min(nearest, q.z);
+        }
+        at = step.to;
+      }
+      CHECK(nearest >= floor(p) - 0.002);
+      lowest_left = std::max(lowest_left, nearest - floor(p));
+    }
+    CHECK(lowest_left < 0.05 + bow * 4 * 6.35 / length);
+  }
 }
 
 TEST_CASE("random strands keep their ground") {

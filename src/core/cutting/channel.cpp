@@ -43,12 +43,6 @@ class ChannelCutter {
       if (reach_ > 0.02) {
         rings(at_a, level);
       } else if (run_ > 1e-9) {
-        const double sunk = std::min(run_, (above - level) / ramp);
-        // The wedge that the way down leaves is taken by the next pass, which comes from the other end.
-        if (i == levels) {
-          along(at_a ? 0 : run_, at_a ? std::min(run_, sunk + 1) : std::max(0.0, run_ - sunk - 1), level);
-          along(at_a ? std::min(run_, sunk + 1) : std::max(0.0, run_ - sunk - 1), at_a ? run_ : 0, level);
-        }
         at_a = !at_a;
       }
       above = level;
@@ -70,7 +64,8 @@ class ChannelCutter {
     return floor;
   }
 
-  /// From one end to the other along the middle, sinking at the ramp's slope from `above` to the level, then level. A
+  /// From one end to the other along the middle, sinking at the ramp's slope from `above` to the level, back over the
+  /// wedge that this leaves, then level: a wedge left for the next pass would be twice as deep as a pass may be. A
   /// short channel is gone through there and back until it is deep enough.
   void descend(bool from_a, double above, double level) {
     if (run_ < 1e-9) {
@@ -92,17 +87,20 @@ class ChannelCutter {
       const double sink = std::min(here - level, run_ * ramp);
       const double need = sink / ramp;
       const double to = here - sink;
+      const double start = forward ? 0 : run_;
+      const double sunk_at = forward ? std::min(need, run_) : std::max(0.0, run_ - need);
       std::vector<Vec3> points;
-      const int n = std::max(2, static_cast<int>(run_ / 2));
+      const int n = std::max(2, static_cast<int>(need / 2));
       for (int k = 0; k <= n; ++k) {
-        const double gone = run_ * k / n;
-        const double t = forward ? gone : run_ - gone;
-        const Vec2 p = place(t, 0);
-        const double sunk = need > 1e-9 ? here - sink * std::min(1.0, gone / need) : to;
-        points.push_back({p.x, p.y, z(p, std::max(level, sunk))});
+        const Vec2 p = place(start + (sunk_at - start) * k / n, 0);
+        points.push_back({p.x, p.y, z(p, std::max(level, here - sink * k / n))});
       }
       append_lines(strand_, thinned(points, merge), 1, plan_.feeds.feed);
       here = to;
+      if (here <= level + 1e-9) {
+        along(sunk_at, start, level);
+        along(start, run_ - start, level);
+      }
       forward = !forward;
     } while (here > level + 1e-9);
     // Ends where the level pass expects to be: at the far end of the way it began.
