@@ -235,7 +235,7 @@ void ReadProgramChecked(benchmark::State& state) {
   for (auto _ : state) {
     auto p = read_program(long_text());
     if (!p || !p->sealed) state.SkipWithError("not read");
-    benchmark::DoNotOptimize(p->moves.data());
+    benchmark::DoNotOptimize(p->moves.size());
   }
   state.SetBytesProcessed(state.iterations() * static_cast<std::int64_t>(long_text().size()));
   state.SetItemsProcessed(state.iterations() * static_cast<std::int64_t>(long_path().moves.size()));

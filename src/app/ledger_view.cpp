@@ -43,7 +43,12 @@ QString origin_sign(Origin origin) {
 
 QColor origin_colour(Origin origin) {
   const Palette& p = colours();
-  return origin == Origin::measured ? p.lichen : origin == Origin::derived ? p.heather : p.faint;
+  switch (origin) {
+    case Origin::measured: return p.lichen;
+    case Origin::derived: return p.heather;
+    case Origin::listed: return p.gorse;  // nobody has measured it yet
+    default: return p.faint;
+  }
 }
 
 /// A label that takes as many lines as its words need.

@@ -88,7 +88,7 @@ void WoodView::draw(QPainter& g) {
                    .normalized());
   }
   if (const Rehearsal* rehearsal = what_ ? what_->rehearsal.get() : nullptr)
-    if (const Motion* piece = rehearsal->piece(); piece != nullptr && piece->cutter >= 0) {
+    if (const auto piece = rehearsal->piece(); piece && piece->cutter >= 0) {
       const Cutter& c = rehearsal->score().cutters[static_cast<std::size_t>(piece->cutter)];
       const Vec3 tip = rehearsal->tip();
       const double k = std::hypot(to_screen().m11(), to_screen().m12());
@@ -308,8 +308,8 @@ void RehearsalView::moved(int value) {
 void RehearsalView::tell() {
   if (!what_) return;
   const Rehearsal& rehearsal = *what_->rehearsal;
-  const Motion* piece = rehearsal.piece();
-  if (piece == nullptr) return;
+  const auto piece = rehearsal.piece();
+  if (!piece) return;
   const Score& score = rehearsal.score();
   const QString cutter = piece->cutter >= 0
                              ? QString::fromStdString(score.cutters[static_cast<std::size_t>(piece->cutter)].id)

@@ -1,8 +1,14 @@
 #include <catch2/catch.hpp>
 
+#include <malloc.h>
+
+#include <random>
+#include <tuple>
+
 #include "core/report/names.hpp"
 #include "support/made.hpp"
 #include "core/program/reader.hpp"
+#include "core/proof/rehearsal.hpp"
 #include "core/program/writer.hpp"
 
 using namespace wren;
@@ -157,4 +163,83 @@ TEST_CASE("one file with stops carries every cutter and changes by hand") {
   CHECK(back.tools.size() == 5);  // what was in the spindle, and four changes
   CHECK(back.pauses.size() == 3);
   CHECK(m.proof(0.25).faultless());
+}
+
+TEST_CASE("moves and motions come back from their small form as they went in") {
+  std::mt19937 random(17);
+  const auto whole = [&](int a, int b) { return std::uniform_int_distribution<int>(a, b)(random); };
+  std::vector<ReadMove> in;
+  ReadMoves kept;
+  for (int k = 0; k < 4000; ++k) {
+    ReadMove m;
+    m.to = {whole(-900, 900) / 7.0, whole(-900, 900) / 9.0, whole(-90, 90) / 11.0};
+    m.line = static_cast<std::uint32_t>(k * 3 + 1);
+    m.kind = static_cast<ReadKind>(whole(0, 2));
+    if (m.kind == ReadKind::arc) m.centre = {whole(-50, 50) / 3.0, whole(-50, 50) / 3.0, 0};
+    if (m.kind != ReadKind::rapid) m.feed = static_cast<float>(whole(1, 40) * 50);
+    m.rpm = static_cast<float>(whole(0, 2) * 9000);
+    m.spindle = whole(0, 9) > 0;
+    m.waited = whole(0, 1) == 1;
+    m.clockwise = whole(0, 1) == 1;
+    m.machine = static_cast<std::uint8_t>(whole(0, 9) == 0 ? whole(1, 8) : 0);
+    m.known = static_cast<std::uint8_t>(whole(0, 7));
+    m.tool = static_cast<std::uint16_t>(whole(0, 5));
+    in.push_back(m);
+    kept.push_back(m);
+  }
+  REQUIRE(kept.size() == in.size());
+  std::size_t i = 0;
+  for (const ReadMove& m : kept) {
+    const ReadMove& was = in[i++];
+    const auto all = [](const ReadMove& r) {
+      return std::tuple(r.to, r.centre, r.feed, r.rpm, r.line, r.kind, r.clockwise, r.spindle, r.waited, r.machine,
+                        r.known, r.tool);
+    };
+    CHECK(all(m) == all(was));
+  }
+  CHECK(i == in.size());
+  Motions motions;
+  std::vector<Motion> wanted;
+  Vec3 at{1, 2, 3};
+  double clock = 0;
+  for (int k = 0; k < 4000; ++k) {
+    Motion m;
+    if (whole(0, 300) == 0) at = {at.x + 1, 0, 50};  // another program begins where it likes
+    m.a = at;
+    m.b = at = {whole(-900, 900) / 7.0, whole(-900, 900) / 9.0, whole(-90, 90) / 11.0};
+    m.begin = clock;
+    m.end = clock += whole(0, 9) / 7.0;
+    m.feed = static_cast<float>(whole(0, 30) * 100);
+    m.rapid = whole(0, 1) == 1;
+    m.cutter = static_cast<std::int16_t>(whole(-1, 4));
+    m.program = static_cast<std::uint16_t>(k / 1000);
+    m.line = static_cast<std::uint32_t>(k);
+    wanted.push_back(m);
+    motions.push_back(m);
+    motions.set_end(motions.size() - 1, m.end);
+  }
+  REQUIRE(motions.size() == wanted.size());
+  for (std::size_t k = 0; k < wanted.size(); ++k) {
+    const auto all = [](const Motion& m) {
+      return std::tuple(m.a, m.b, m.begin, m.end, m.feed, m.rapid, m.cutter, m.program, m.line);
+    };
+    CHECK(all(motions[k]) == all(wanted[k]));
+  }
+}
+
+TEST_CASE("of a long program little is kept a line") {
+  // A million lines of there and back in one slot.
+  std::string text = "G21 G17 G90 G91.1 G94 G54 G61\nG53 G0 Z0\nT1 M6\nS18000 M3\nG4 P3\nG0 X30 Y30\nZ2\nG1 Z0 F500\n";
+  for (int k = 0; k < 500'000; ++k) text += k % 2 == 0 ? "X60\nX30.5\n" : "X59.5\nX30\n";
+  text += "G53 G0 Z0\nM5\nM30\n";
+  const auto taken = [] {
+    const auto heap = mallinfo2();
+    return heap.uordblks + heap.hblkhd;
+  };
+  const std::size_t before = taken();
+  const ReadProgram p = read(text);
+  REQUIRE(p.moves.size() > 1'000'000);
+  CHECK((taken() - before) / p.moves.size() < 48);  // bytes
+  CHECK(p.moves[500'000].line == p.moves[499'999].line + 1);
+  CHECK(p.moves.back().machine == 4);
 }

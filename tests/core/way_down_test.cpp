@@ -5,9 +5,11 @@
 #include <random>
 
 #include "core/cutting/channel.hpp"
+#include "core/cutting/surface.hpp"
 #include "core/cutting/way_down.hpp"
 #include "core/proof/clearance.hpp"
 #include "core/proof/removal.hpp"
+#include "core/skin/grids.hpp"
 #include "support/made.hpp"
 
 using namespace wren;
@@ -260,6 +262,39 @@ TEST_CASE("channels of any depth, length and bow are cut in passes that the cutt
     }
     CHECK(lowest_left < 0.05 + bow * 4 * 6.35 / length);
   }
+}
+
+TEST_CASE("finishing goes down by ramps into what roughing left standing") {
+  // A slope of 19 degrees that nobody has roughed, as at the rim of a carve.
+  const Height surface = [](Vec2 q) { return -std::clamp((q.x - 8) * 0.35, 0.0, 6.0); };
+  TileGrid grid({-9, -9}, 0.2, 390, 290, 0);
+  fill(grid, surface);
+  std::vector<Station> stations;
+  for (int x = 0; x <= 50; ++x) stations.push_back({static_cast<double>(x), 10, 14});
+  FinishPlan plan;
+  plan.cutter = cutter("ball-6.35");
+  plan.feeds.feed = 1500;
+  plan.feeds.plunge = 500;
+  plan.scallop = 0.05;
+  const auto found = [&](TileGrid* stock) {
+    plan.stock = stock;
+    std::string moves;
+    for (const Strand& s : finish_along(surface, grid, stations, plan)) moves += moves_of(s);
+    return found_in(moves, "ball-6.35");
+  };
+  CHECK(has(found(nullptr), "way_down"));
+  TileGrid stock({-9, -9}, 0.4, 195, 145, 0);
+  CHECK_FALSE(has(found(&stock), "way_down"));
+  // What it has cut is gone from the stock; where roughing had been, nothing changes.
+  CHECK(stock.at(97, 52) < -6 + 0.2);
+  TileGrid roughed({-9, -9}, 0.4, 195, 145, 0);
+  fill(roughed, [&](Vec2 q) { return surface(q) + 0.5; });
+  plan.stock = nullptr;
+  const auto plain = finish_along(surface, grid, stations, plan);
+  plan.stock = &roughed;
+  const auto after_roughing = finish_along(surface, grid, stations, plan);
+  REQUIRE(plain.size() == after_roughing.size());
+  CHECK(plain.front().steps.size() == after_roughing.front().steps.size());
 }
 
 TEST_CASE("random strands keep their ground") {

@@ -40,10 +40,10 @@ Apart compare(const std::string& text, const std::string& name) {
     const standin::Deed* last = nullptr;
     for (const standin::Deed& d : deeds.deeds)
       if (d.kind == standin::Deed::Kind::go) last = &d;
-    const ReadMove* move = nullptr;
+    std::optional<ReadMove> move;
     for (; at < read->moves.size() && read->moves[at].line <= n; ++at)
-      if (read->moves[at].line == n && read->moves[at].machine != tip_changed) move = &read->moves[at];
-    REQUIRE((last != nullptr) == (move != nullptr));
+      if (read->moves[at].line == n && read->moves[at].machine != tip_changed) move = read->moves[at];
+    REQUIRE((last != nullptr) == move.has_value());
     if (last == nullptr) continue;
     ++out.lines;
     const double off = std::abs(last->to.x - zero.x - move->to.x) + std::abs(last->to.y - zero.y - move->to.y) +

@@ -59,7 +59,8 @@ Expected<std::vector<PlacedProgram>> from_files(const std::vector<std::string>& 
     p.file.text = std::move(*text);
     given.push_back(std::move(p));
   }
-  return replaces && given.size() < own.size() && planned.made.pieces.size() > 1 ? own : given;
+  if (replaces && given.size() < own.size() && planned.made.pieces.size() > 1) return own;
+  return given;
 }
 
 int prove(ProveCall call) {

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <optional>
 #include <thread>
 
 namespace wren {
@@ -82,6 +83,21 @@ std::vector<Vec3> with_steps(const std::vector<Vec3>& points, double most) {
 struct Row {
   std::vector<Vec3> points;
 };
+
+/// The steps of a strand from `first` on, which begins at `at`, where they go down into what roughing left.
+void go_down_gently(Strand& strand, std::size_t first, Vec3 at, const FinishPlan& plan, Eraser& eraser) {
+  const auto begin = strand.steps.begin() + static_cast<std::ptrdiff_t>(first);
+  Strand row{at, at.z, plan.feeds.plunge, {begin, strand.steps.end()}};
+  row =
+      with_ways_down(row, plan.cutter, [&](Vec2 q) { return static_cast<double>(highest_near(*plan.stock, q, 0.6)); });
+  strand.steps.erase(begin, strand.steps.end());
+  for (const Step& step : row.steps) {
+    const int n = std::max(1, static_cast<int>(std::ceil(distance(flat(at), flat(step.to)) / plan.stock->cell())));
+    for (int k = 1; k <= n; ++k) eraser.stamp(lerp(at, step.to, static_cast<double>(k) / n));
+    at = step.to;
+    strand.steps.push_back(step);
+  }
+}
 
 }  // namespace
 
@@ -420,8 +436,12 @@ std::vector<Strand> finish_along(const Height& surface, const TileGrid& grid, co
   other.join();
   Strand strand;
   strand.plunge_feed = plan.feeds.plunge;
+  std::optional<Eraser> eraser;
+  if (plan.stock != nullptr) eraser.emplace(plan.cutter, *plan.stock);
   bool forward = true;
   for (Row& row : made) {
+    const std::size_t before = strand.steps.size();
+    const Vec3 from_here = strand.end();
     std::vector<Vec3>& points = row.points;
     if (!forward) std::reverse(points.begin(), points.end());
     if (strand.steps.empty() && strand.free_z == 0 && &row == &made.front()) {
@@ -437,6 +457,7 @@ std::vector<Strand> finish_along(const Height& surface, const TileGrid& grid, co
       strand.steps.push_back({points.front(), {}, plan.feeds.feed, StepKind::line});
     }
     append_lines(strand, points, 1, plan.feeds.feed);
+    if (eraser) go_down_gently(strand, before, &row == &made.front() ? strand.start : from_here, plan, *eraser);
     forward = !forward;
   }
   return {std::move(strand)};

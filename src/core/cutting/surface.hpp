@@ -41,10 +41,11 @@ struct FinishPlan {
   Cutter cutter;
   Feeds feeds;
   double scallop = 0.01;
-  double sample = 0.5;  // mm between points before merging
-  double wood_top = 0;  // for the way in
-  double bend = 15;     // tightest radius across the surface, mm
-  Height lowest;        // tips stay above this, with tabs; may be empty
+  double sample = 0.5;        // mm between points before merging
+  double wood_top = 0;        // for the way in
+  double bend = 15;           // tightest radius across the surface, mm
+  Height lowest;              // tips stay above this, with tabs; may be empty
+  TileGrid* stock = nullptr;  // what roughing left, where it is known: rows go down into it as M1 has it, and lower it
 };
 
 /// Distance between rows that leaves no more than the scallop on a surface bent to the radius (0: level).

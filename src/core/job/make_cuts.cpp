@@ -24,8 +24,14 @@ std::string reason_of(const Feeds& f, const Cutter& c) {
 /// Turns one operation's shape into strands. Every shape has one way, whatever the part.
 class Cutting {
  public:
-  Cutting(const Operation& op, const Side& side, const CutWith& with, std::vector<Remark>& remarks)
-      : op_(op), side_(side), with_(with), remarks_(remarks), cutter_(find_cutter(with.rack, op.cutter)) {}
+  Cutting(const Operation& op, const Side& side, const CutWith& with, std::optional<TileGrid>& roughed,
+          std::vector<Remark>& remarks)
+      : op_(op),
+        side_(side),
+        with_(with),
+        roughed_(roughed),
+        remarks_(remarks),
+        cutter_(find_cutter(with.rack, op.cutter)) {}
 
   std::vector<Cut> run() {
     if (cutter_ == nullptr) return {};
@@ -287,6 +293,7 @@ class Cutting {
     const RoughPlan plan{*cutter_, slotting(*cutter_, 0.06), bite, 0.45, s.top, true, s.loops};
     TileGrid stock = s.stock(s.cell);
     keep(rough_by_levels(s.target(s.cell), stock, plan), plan.feeds);
+    roughed_ = std::move(stock);
   }
 
   void make(const Finish& s) {
@@ -294,6 +301,7 @@ class Cutting {
     plan.cutter = *cutter_;
     const double width = s.row_width > 0 ? s.row_width : row_distance(*cutter_, plan.scallop, plan.bend);
     plan.feeds = feeds(*cutter_, s.leave, width, 0.03);
+    plan.stock = roughed_ ? &*roughed_ : nullptr;
     const TileGrid grid = s.grid(s.cell);
     std::vector<Strand> strands;
     for (std::size_t run = 0; run < s.runs.size(); ++run) {
@@ -480,6 +488,7 @@ class Cutting {
   const Operation& op_;
   const Side& side_;
   const CutWith& with_;
+  std::optional<TileGrid>& roughed_;
   std::vector<Remark>& remarks_;
   const Cutter* cutter_;
   std::vector<Cut> out_;
@@ -631,8 +640,8 @@ const Placement* PartCuts::side(const std::string& id) const {
 }
 
 std::vector<Cut> cuts_of(const Operation& operation, const Side& side, const CutWith& with,
-                         std::vector<Remark>& remarks) {
-  return Cutting(operation, side, with, remarks).run();
+                         std::optional<TileGrid>& roughed, std::vector<Remark>& remarks) {
+  return Cutting(operation, side, with, roughed, remarks).run();
 }
 
 Expected<PartCuts> make_cuts(const std::vector<Piece>& pieces, const CutWith& with, Progress* progress) {
@@ -650,9 +659,10 @@ Expected<PartCuts> make_cuts(const std::vector<Piece>& pieces, const CutWith& wi
   for (const Piece& piece : pieces)
     for (const Side& side : piece.sides) {
       Placement placement{side.id, side.title, side.setup, {}, {}, {}, {}, 0};
+      std::optional<TileGrid> roughed;
       for (const Operation& op : side.operations) {
         if (!go_on("planning: " + op.title)) return stopped();
-        for (Cut& cut : cuts_of(op, side, with, out.remarks)) {
+        for (Cut& cut : cuts_of(op, side, with, roughed, out.remarks)) {
           judge_reach(op, side, cut, with, out.remarks);
           judge_clamps(side, cut, with, out.remarks);
           placement.cuts.push_back(std::move(cut));

@@ -2,6 +2,8 @@
 // part. No half result leaves after a stop.
 #pragma once
 
+#include <optional>
+
 #include "core/job/piece.hpp"
 #include "core/motion/path_time.hpp"
 #include "core/report/progress.hpp"
@@ -47,9 +49,10 @@ struct CutWith {
   std::string part;  // id: remarks are named after it
 };
 
-/// Cuts of one operation: a cavity may take up to three. Remarks say what could not be planned.
+/// Cuts of one operation: a cavity may take up to three. Remarks say what could not be planned. `roughed` is the wood
+/// that roughing left on this side: an operation that roughs adds to it, one that finishes goes down into it by ramps.
 [[nodiscard]] std::vector<Cut> cuts_of(const Operation& operation, const Side& side, const CutWith& with,
-                                       std::vector<Remark>& remarks);
+                                       std::optional<TileGrid>& roughed, std::vector<Remark>& remarks);
 
 /// ProblemKind::stopped where the stop was asked for; polled at every operation.
 [[nodiscard]] Expected<PartCuts> make_cuts(const std::vector<Piece>& pieces, const CutWith& with,

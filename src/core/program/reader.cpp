@@ -4,6 +4,7 @@
 #include <cmath>
 #include <cstring>
 #include <numbers>
+#include <tuple>
 
 #include <fmt/format.h>
 #include <zlib.h>
@@ -70,7 +71,6 @@ class Reader {
     program_.start = options.start;
     at_ = options.start;
     program_.tools.push_back({});
-    program_.moves.reserve(std::min<std::size_t>(text.size() / 12 + 16, 8'000'000));  // lines are seldom shorter
   }
 
   Expected<ReadProgram> run(const std::string& name) {
@@ -672,6 +672,40 @@ class Reader {
 };
 
 }  // namespace
+
+bool ReadMoves::Less::operator()(const ReadMove& a, const ReadMove& b) const {
+  const auto all = [](const ReadMove& m) {
+    return std::tie(m.feed, m.rpm, m.kind, m.plane, m.clockwise, m.spindle, m.backwards, m.waited, m.machine, m.known,
+                    m.tool);
+  };
+  return all(a) < all(b);
+}
+
+void ReadMoves::push_back(const ReadMove& move) {
+  ReadMove said = move;
+  said.to = said.centre = {};
+  said.line = 0;
+  std::uint32_t number = kept_.empty() ? 0 : kept_.back().said;
+  if (kept_.empty() || Less()(said, said_[number]) || Less()(said_[number], said)) {
+    const auto [it, fresh] = number_.try_emplace(said, static_cast<std::uint32_t>(said_.size()));
+    if (fresh) said_.push_back(said);
+    number = it->second;
+  }
+  if (move.kind == ReadKind::arc) centres_.emplace_back(kept_.size(), move.centre);
+  kept_.push_back({move.to, move.line, number});
+}
+
+ReadMove ReadMoves::operator[](std::size_t i) const {
+  const Kept& k = kept_[i];
+  ReadMove out = said_[k.said];
+  out.to = k.to;
+  out.line = k.line;
+  if (out.kind == ReadKind::arc)
+    out.centre = std::lower_bound(centres_.begin(), centres_.end(), i, [](const auto& c, std::size_t at) {
+                   return c.first < at;
+                 })->second;
+  return out;
+}
 
 Expected<ReadProgram> read_program(std::string_view text, const std::string& name, const ReadOptions& options) {
   if (text.empty()) return fail(ProblemKind::format, "the program is empty", name, "Write it again");

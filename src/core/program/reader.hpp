@@ -10,13 +10,16 @@
 
 #include <array>
 #include <cstdint>
+#include <deque>
 #include <functional>
+#include <map>
 #include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
 
 #include "core/plan/geometry.hpp"
+#include "core/program/indexed.hpp"
 #include "core/report/problem.hpp"
 
 namespace wren {
@@ -42,6 +45,35 @@ struct ReadMove {
   std::uint16_t tool = 0;  // index into ReadProgram::tools
 };
 
+/// Moves in the order of the text, by value. Kept small, since a program may have ten million: most differ from the one
+/// before by place and line alone, what else was said is kept once for all that share it.
+class ReadMoves {
+ public:
+  using value_type = ReadMove;
+  void push_back(const ReadMove& move);
+  [[nodiscard]] std::size_t size() const { return kept_.size(); }
+  [[nodiscard]] bool empty() const { return kept_.empty(); }
+  [[nodiscard]] ReadMove operator[](std::size_t i) const;
+  [[nodiscard]] ReadMove front() const { return (*this)[0]; }
+  [[nodiscard]] ReadMove back() const { return (*this)[size() - 1]; }
+  [[nodiscard]] RowIterator<ReadMoves> begin() const { return {*this, 0}; }
+  [[nodiscard]] RowIterator<ReadMoves> end() const { return {*this, size()}; }
+
+ private:
+  struct Kept {
+    Vec3 to;
+    std::uint32_t line;
+    std::uint32_t said;  // index
+  };
+  struct Less {
+    bool operator()(const ReadMove& a, const ReadMove& b) const;
+  };
+  std::deque<Kept> kept_;
+  std::vector<ReadMove> said_;  // without place, centre and line
+  std::map<ReadMove, std::uint32_t, Less> number_;
+  std::vector<std::pair<std::size_t, Vec3>> centres_;  // of arcs, by the move's number
+};
+
 constexpr std::uint8_t tip_changed = 8;
 
 /// Modal groups as NISTIR 6556 numbers them, as bits; those that a program states before its first motion do not hang
@@ -62,7 +94,7 @@ struct ToolUse {
 
 struct ReadProgram {
   Vec3 start;
-  std::vector<ReadMove> moves;
+  ReadMoves moves;
   std::vector<ToolUse> tools;         // in order of use; [0] is whatever is in the spindle at the start
   std::vector<std::string> comments;  // those before the first move, at most 100
   struct Pause {

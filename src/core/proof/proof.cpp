@@ -68,7 +68,7 @@ class Watch {
       if (p.program != now.program) break;
       // Turning back it comes over ground that it will have cut by then: that is looked at when it gets there.
       if (ahead_ > i && turns_back(ahead_)) break;
-      if (!p.rapid && p.cutter >= 0 && p.b.z < p.a.z - 1e-6) under_[ahead_] = wood_under(p, stock);
+      if (!p.rapid && p.cutter >= 0 && p.b.z < p.a.z - 1e-6) under_[ahead_] = static_cast<float>(wood_under(p, stock));
       ahead_run_ += distance(p.a, p.b);
       ++ahead_;
     }
@@ -105,7 +105,7 @@ class Watch {
     if (p.rapid)
       way_over(p, c, stock);
     else if (p.b.z < p.a.z - 1e-6 && steep(p, c))
-      way_down(p, c, under_[i]);
+      way_down(p, c, static_cast<double>(under_[i]));
     if (p.rapid || !steep(p, c)) level_or_up(p);
   }
 
@@ -364,8 +364,8 @@ class Watch {
   const Score& score_;
   ProofResult& result_;
   std::vector<Setup::Box> boxes_;
-  double highest_ = 0;         // no wood stands above the blank's top
-  std::vector<double> under_;  // by motion: wood over the tip's middle before its pass; negative: not looked at
+  double highest_ = 0;        // no wood stands above the blank's top
+  std::vector<float> under_;  // by motion: wood over the tip's middle before its pass; negative: not looked at
   std::size_t ahead_ = 0;
   double ahead_run_ = 0;
   bool descending_ = false;

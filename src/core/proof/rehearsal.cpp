@@ -1,6 +1,7 @@
 #include "core/proof/rehearsal.hpp"
 
 #include <algorithm>
+#include <tuple>
 
 #include <fmt/format.h>
 
@@ -20,8 +21,7 @@ struct Run {
   ReadMove like;
 };
 
-void flush(Run& run, Segments& timing, std::vector<Motion>& motions, const Motion& pattern,
-           const MotionLimits& limits) {
+void flush(Run& run, std::deque<float>& speeds, Motions& motions, const Motion& pattern, const MotionLimits& limits) {
   if (run.points.size() < 2) return;
   const std::vector<Vec3> kept = thinned(run.points, merge_error);
   double v = pattern.rapid ? limits.rapid : static_cast<double>(run.like.feed) / 60;
@@ -39,12 +39,23 @@ void flush(Run& run, Segments& timing, std::vector<Motion>& motions, const Motio
     piece.a = kept[i - 1];
     piece.b = kept[i];
     motions.push_back(piece);
-    timing.x.push_back(static_cast<float>(piece.b.x));
-    timing.y.push_back(static_cast<float>(piece.b.y));
-    timing.z.push_back(static_cast<float>(piece.b.z));
-    timing.speed.push_back(static_cast<float>(v));
+    speeds.push_back(static_cast<float>(v));
   }
   run.points.erase(run.points.begin(), run.points.end() - 1);
+}
+
+Segments segments_of(const Motions& motions, std::size_t first, Vec3 start, const std::deque<float>& speeds) {
+  Segments out;
+  for (std::vector<float>* v : {&out.x, &out.y, &out.z, &out.speed}) v->reserve(speeds.size() + 1);
+  const auto add = [&](Vec3 p, float speed) {
+    out.x.push_back(static_cast<float>(p.x));
+    out.y.push_back(static_cast<float>(p.y));
+    out.z.push_back(static_cast<float>(p.z));
+    out.speed.push_back(speed);
+  };
+  add(start, 0);
+  for (std::size_t i = first; i < motions.size(); ++i) add(motions[i].b, speeds[i - first]);
+  return out;
 }
 
 /// Where a hand acts within a program; `before` counts its read moves.
@@ -60,6 +71,40 @@ std::vector<HandStop> stops_of(const ReadProgram& program, std::uint16_t k, Cutt
 }
 
 }  // namespace
+
+void Motions::push_back(const Motion& motion) {
+  const auto same = [](const Motion& x, const Motion& y) {
+    return std::tie(x.feed, x.rpm, x.program, x.cutter, x.rapid, x.spindle) ==
+           std::tie(y.feed, y.rpm, y.program, y.cutter, y.rapid, y.spindle);
+  };
+  if (kept_.empty() || motion.a != kept_.back().b) starts_.emplace_back(kept_.size(), motion.a);
+  if (said_.empty() || !same(said_.back(), motion)) {
+    // What comes again soon, as the feed of a cut after a way down, is looked for among the last.
+    constexpr std::ptrdiff_t lately = 16;
+    const auto last = said_.end();
+    const auto first = last - std::min<std::ptrdiff_t>(lately, last - said_.begin());
+    if (const auto it = std::find_if(first, last, [&](const Motion& m) { return same(m, motion); }); it != last) {
+      kept_.push_back({motion.b, 0, motion.line, static_cast<std::uint32_t>(it - said_.begin())});
+      return;
+    }
+    said_.push_back(motion);
+  }
+  kept_.push_back({motion.b, 0, motion.line, static_cast<std::uint32_t>(said_.size() - 1)});
+}
+
+Motion Motions::operator[](std::size_t i) const {
+  const Kept& k = kept_[i];
+  Motion out = said_[k.said];
+  out.b = k.b;
+  out.end = k.end;
+  out.line = k.line;
+  out.begin = i == 0 ? 0 : kept_[i - 1].end;
+  // A program's first stands among few, and most motions are after the last of them.
+  const auto start =
+      std::lower_bound(starts_.begin(), starts_.end(), i, [](const auto& s, std::size_t at) { return s.first < at; });
+  out.a = start != starts_.end() && start->first == i ? start->second : kept_[i - 1].b;
+  return out;
+}
 
 Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack& rack, const Setup& setup) {
   Score score;
@@ -116,11 +161,7 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
         facts.cutters.push_back(cutter->id);
     }
     const std::size_t first = score.motions.size();
-    Segments timing;
-    timing.x = {static_cast<float>(options.start.x)};
-    timing.y = {static_cast<float>(options.start.y)};
-    timing.z = {static_cast<float>(options.start.z)};
-    timing.speed = {0};
+    std::deque<float> speeds;  // mm/s, of the motions from `first` on
     Run run;
     run.points = {options.start};
     Motion pattern;
@@ -138,7 +179,7 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
       const ReadMove& m = read->moves[i];
       const bool stopped = next_stop < stops.size() && stops[next_stop].before <= i;
       if (stopped || !same(m)) {
-        flush(run, timing, score.motions, pattern, limits);
+        flush(run, speeds, score.motions, pattern, limits);
         run.like = m;
         pattern.line = m.line;
         pattern.rapid = m.kind == ReadKind::rapid;
@@ -166,14 +207,15 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
       at = m.to;
       facts.low = {std::min(facts.low.x, at.x), std::min(facts.low.y, at.y), std::min(facts.low.z, at.z)};
       facts.high = {std::max(facts.high.x, at.x), std::max(facts.high.y, at.y), std::max(facts.high.z, at.z)};
-      if (m.kind == ReadKind::rapid) flush(run, timing, score.motions, pattern, limits);
+      if (m.kind == ReadKind::rapid) flush(run, speeds, score.motions, pattern, limits);
     }
-    flush(run, timing, score.motions, pattern, limits);
-    const std::vector<double> times = clock(timing, limits);
-    for (std::size_t i = first; i < score.motions.size(); ++i) {
-      score.motions[i].begin = score.seconds + times[i - first];
-      score.motions[i].end = score.seconds + times[i - first + 1];
-    }
+    flush(run, speeds, score.motions, pattern, limits);
+    read->moves = {};  // ten million of them and their times would be too much at once
+    const Segments path = segments_of(score.motions, first, options.start, speeds);
+    speeds.clear();
+    const std::vector<double> times = clock(path, limits);
+    for (std::size_t i = first; i < score.motions.size(); ++i)
+      score.motions.set_end(i, score.seconds + times[i - first + 1]);
     facts.seconds = times.back();
     score.seconds += times.back();
     score.programs.push_back(std::move(facts));
@@ -240,14 +282,14 @@ bool Rehearsal::seek(double seconds, Progress* progress) {
   return true;
 }
 
-const Motion* Rehearsal::piece() const {
-  if (score_.motions.empty()) return nullptr;
-  return &score_.motions[std::min(next_, score_.motions.size() - 1)];
+std::optional<Motion> Rehearsal::piece() const {
+  if (score_.motions.empty()) return std::nullopt;
+  return score_.motions[std::min(next_, score_.motions.size() - 1)];
 }
 
 Vec3 Rehearsal::tip() const {
-  const Motion* p = piece();
-  if (p == nullptr) return {};
+  const std::optional<Motion> p = piece();
+  if (!p) return {};
   const double l = p->end - p->begin;
   return lerp(p->a, p->b, l > 0 ? std::clamp((now_ - p->begin) / l, 0.0, 1.0) : 1);
 }

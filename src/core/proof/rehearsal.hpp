@@ -2,7 +2,9 @@
 // text, stock, machine and cutters; knows nothing of how the paths were made. Frame: work; mm, seconds.
 #pragma once
 
+#include <deque>
 #include <map>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -38,6 +40,32 @@ struct Motion {
   bool spindle = false;
 };
 
+/// Motions in running order, by value. Kept small: where one begins the one before ended, but at a program's start, and
+/// what else is said of it is kept once for all that share it.
+class Motions {
+ public:
+  using value_type = Motion;
+  /// Its times are set later.
+  void push_back(const Motion& motion);
+  void set_end(std::size_t i, double seconds) { kept_[i].end = seconds; }
+  [[nodiscard]] std::size_t size() const { return kept_.size(); }
+  [[nodiscard]] bool empty() const { return kept_.empty(); }
+  [[nodiscard]] Motion operator[](std::size_t i) const;
+  [[nodiscard]] RowIterator<Motions> begin() const { return {*this, 0}; }
+  [[nodiscard]] RowIterator<Motions> end() const { return {*this, size()}; }
+
+ private:
+  struct Kept {
+    Vec3 b;
+    double end;
+    std::uint32_t line;
+    std::uint32_t said;  // index
+  };
+  std::deque<Kept> kept_;
+  std::vector<Motion> said_;                          // feed, speed, program, cutter
+  std::vector<std::pair<std::size_t, Vec3>> starts_;  // those that do not begin where the one before ended
+};
+
 struct ProgramFacts {
   std::string name;
   std::size_t lines = 0;
@@ -61,7 +89,7 @@ struct HandStop {
 
 /// Everything the programs do, on one clock.
 struct Score {
-  std::vector<Motion> motions;
+  Motions motions;
   std::vector<Cutter> cutters;
   std::vector<ProgramFacts> programs;
   std::vector<HandStop> stops;  // in running order
@@ -85,8 +113,8 @@ class Rehearsal {
   [[nodiscard]] double now() const { return now_; }
   /// Brings the wood to `seconds`. False when it was stopped: the wood is then that of an earlier moment.
   bool seek(double seconds, Progress* progress = nullptr);
-  /// The piece under way at the present moment, and where the tip is in it; nullptr before the first.
-  [[nodiscard]] const Motion* piece() const;
+  /// The piece under way at the present moment, and where the tip is in it; nothing where there is none.
+  [[nodiscard]] std::optional<Motion> piece() const;
   [[nodiscard]] Vec3 tip() const;
 
  private:

@@ -71,8 +71,8 @@ class Moves {
           // A long slanting move passes few of the bins in its box.
           const Vec2 middle{origin_.x + (x + 0.5) * bin, origin_.y + (y + 0.5) * bin};
           if (distance_to(middle, {flat(m.a), flat(m.b)}) < r + bin * 0.7072)
-            bins_[static_cast<std::size_t>(y) * static_cast<std::size_t>(width_) + static_cast<std::size_t>(x)]
-                .push_back(static_cast<std::uint32_t>(i));
+            note(bins_[static_cast<std::size_t>(y) * static_cast<std::size_t>(width_) + static_cast<std::size_t>(x)],
+                 static_cast<std::uint32_t>(i));
         }
     }
   }
@@ -86,28 +86,39 @@ class Moves {
     const int y = static_cast<int>((q.y - origin_.y) / bin);
     if (x < 0 || y < 0 || x >= width_ || y >= height_) return 1e9;
     double best = 1e9;
-    for (const std::uint32_t i :
-         bins_[static_cast<std::size_t>(y) * static_cast<std::size_t>(width_) + static_cast<std::size_t>(x)]) {
-      const Motion& m = score_.motions[i];
-      if (std::min(m.a.z, m.b.z) > z) continue;
-      const Vec2 d = flat(m.b) - flat(m.a);
-      const double l2 = dot(d, d);
-      const double t = l2 > 0 ? std::clamp(dot(q - flat(m.a), d) / l2, 0.0, 1.0) : (m.a.z < m.b.z ? 0.0 : 1.0);
-      const double tip = m.a.z + (m.b.z - m.a.z) * t;
-      const auto r = radius_at(score_.cutters[static_cast<std::size_t>(m.cutter)], z - tip);
-      if (r) best = std::min(best, distance(q, flat(m.a) + d * t) - *r);
-    }
+    for (const Run& run :
+         bins_[static_cast<std::size_t>(y) * static_cast<std::size_t>(width_) + static_cast<std::size_t>(x)])
+      for (std::uint32_t i = run.first; i <= run.last; ++i) {
+        const Motion m = score_.motions[i];
+        if (std::min(m.a.z, m.b.z) > z) continue;
+        const Vec2 d = flat(m.b) - flat(m.a);
+        const double l2 = dot(d, d);
+        const double t = l2 > 0 ? std::clamp(dot(q - flat(m.a), d) / l2, 0.0, 1.0) : (m.a.z < m.b.z ? 0.0 : 1.0);
+        const double tip = m.a.z + (m.b.z - m.a.z) * t;
+        const auto r = radius_at(score_.cutters[static_cast<std::size_t>(m.cutter)], z - tip);
+        if (r) best = std::min(best, distance(q, flat(m.a) + d * t) - *r);
+      }
     return best;
   }
 
  private:
+  /// Moves of one bin that follow on each other: a way of many short moves is one run of each bin that it crosses.
+  struct Run {
+    std::uint32_t first, last;
+  };
+  static void note(std::vector<Run>& runs, std::uint32_t i) {
+    if (!runs.empty() && runs.back().last + 1 == i)
+      runs.back().last = i;
+    else
+      runs.push_back({i, i});
+  }
   static int cell(double v, int most) { return std::clamp(static_cast<int>(std::floor(v / bin)), 0, most - 1); }
   const Setup& setup_;
   const Score& score_;
   Vec2 origin_;
   int width_ = 1;
   int height_ = 1;
-  std::vector<std::vector<std::uint32_t>> bins_;
+  std::vector<std::vector<Run>> bins_;
 };
 
 /// The worst places of a wall, both ways.

@@ -1,7 +1,9 @@
 // What is cut of a neck: the front with its channels and the head's face, then, turned over, holes, roughing,
 // finishing, outline with tabs and the steep sides last.
 #include <algorithm>
+#include <functional>
 #include <memory>
+#include <optional>
 #include <utility>
 
 #include <fmt/format.h>
@@ -520,25 +522,62 @@ class NeckSides {
 
   void finish(const Cutter& ball) {
     const Box2 box = bounds(c_->outline_back);
-    constexpr double apart = 1.0;
-    std::vector<Station> stations;
-    for (double x = box.low.x - 0.6; x <= box.high.x + 0.6 + 1e-9; x += apart) {
+    // Where rows end, and from what height on the steep sides are gone along instead.
+    struct Ends {
+      double x = 0, low = 0, high = 0;  // outline
+      Station rows;
+      double low_z = 0, high_z = 0;
+    };
+    const auto ends_at = [&](double x) -> std::optional<Ends> {
       const double at = std::clamp(x, box.low.x + 0.02, box.high.x - 0.02);
       const auto cross = crossings(c_->outline_back, {at, 0}, {0, 1});
-      if (cross.size() < 2) continue;
+      if (cross.size() < 2) return std::nullopt;
       const double low = cross.front();
       const double high = cross.back();
       const double middle = (low + high) / 2;
       // Rows end over the trough's floor, which is higher round the tabs.
       const auto floor = [&](double y) { return c_->left_in_trough({at, y}, ball.radius()) + 0.02; };
-      const Station s{x, rows_limit(at, low, middle, ball, floor(low)),
-                      rows_limit(at, high, middle, ball, floor(high))};
-      if (x == at) {
-        // The sides left over: from where the rows end down to the foot.
-        side_low_.push_back({x, low, middle, 0, s.low != low ? d_.back_height({x, s.low}) : 0});
-        side_high_.push_back({x, high, middle, 0, s.high != high ? d_.back_height({x, s.high}) : 0});
+      Ends e{x,    low,
+             high, {x, rows_limit(at, low, middle, ball, floor(low)), rows_limit(at, high, middle, ball, floor(high))},
+             0,    0};
+      if (e.rows.low != low) e.low_z = d_.back_height({at, e.rows.low});
+      if (e.rows.high != high) e.high_z = d_.back_height({at, e.rows.high});
+      return e;
+    };
+    // By the millimetre, and closer where that changes fast, as where the heel begins.
+    constexpr double apart = 1.0;
+    constexpr double fast = 0.5;
+    constexpr double closest = 0.13;
+    std::vector<Ends> all;
+    const std::function<void(const Ends&, const Ends&)> between = [&](const Ends& a, const Ends& b) {
+      const double most =
+          std::max({std::abs((a.rows.low - a.low) - (b.rows.low - b.low)),
+                    std::abs((a.rows.high - a.high) - (b.rows.high - b.high)), std::abs(a.low - b.low),
+                    std::abs(a.high - b.high), std::abs(a.low_z - b.low_z), std::abs(a.high_z - b.high_z)});
+      if (most < fast || b.x - a.x < 2 * closest) return;
+      const auto m = ends_at((a.x + b.x) / 2);
+      if (!m) return;
+      between(a, *m);
+      all.push_back(*m);
+      between(*m, b);
+    };
+    for (double x = box.low.x - 0.6; x <= box.high.x + 0.6 + 1e-9; x += apart)
+      if (const auto e = ends_at(x)) {
+        if (!all.empty()) {
+          const Ends before = all.back();
+          between(before, *e);
+        }
+        all.push_back(*e);
       }
-      if (s.high - s.low > 0.01) stations.push_back(s);
+    std::vector<Station> stations;
+    for (const Ends& e : all) {
+      if (e.x == std::clamp(e.x, box.low.x + 0.02, box.high.x - 0.02)) {
+        // The sides left over: from where the rows end down to the foot.
+        const double middle = (e.low + e.high) / 2;
+        side_low_.push_back({e.x, e.low, middle, 0, e.low_z});
+        side_high_.push_back({e.x, e.high, middle, 0, e.high_z});
+      }
+      if (e.rows.high - e.rows.low > 0.01) stations.push_back(e.rows);
     }
     Finish shape;
     shape.surface = [c = c_](Vec2 q) { return c->d.back_height(q); };
