@@ -17,6 +17,20 @@ std::unique_ptr<WrittenPart> one_file() {
   return written("coupon", project);
 }
 
+/// That program at a machine that is homed, with its blank laid and its first cutter in.
+struct AtTheMachine {
+  std::unique_ptr<WrittenPart> set = one_file();
+  ProgramAtHand program = set->program(0);
+  Stand stand;
+  decltype(stand.connect()) host = stand.connect();
+  RunControls controls;
+  AtTheMachine() {
+    home(*host);
+    well(lay_blank(*host, program.entry));
+    prepare(*host, program.entry);
+  }
+};
+
 std::function<Expected<void>(Host&)> probing(const ManifestEntry& e) {
   return [e](Host& h) -> Expected<void> {
     auto z = probe_z(h, e);
@@ -114,14 +128,8 @@ TEST_CASE("a program of several cutters is cut with z anew for each, as one of a
 }
 
 TEST_CASE("it does not go on with the wrong cutter, nor with the z of the one before") {
-  const auto set = one_file();
-  const ProgramAtHand p = set->program(0);
-  Stand stand;
-  auto host = stand.connect();
-  home(*host);
-  well(lay_blank(*host, p.entry));
-  prepare(*host, p.entry);
-  RunControls controls;
+  AtTheMachine at;
+  auto& [set, p, stand, host, controls] = at;
   int step = 0;
   std::vector<std::string> told;
   const auto end =
@@ -159,14 +167,8 @@ TEST_CASE("it does not go on with the wrong cutter, nor with the z of the one be
 }
 
 TEST_CASE("a cutter that is put in after z was set wants z once more") {
-  const auto set = one_file();
-  const ProgramAtHand p = set->program(0);
-  Stand stand;
-  auto host = stand.connect();
-  home(*host);
-  well(lay_blank(*host, p.entry));
-  prepare(*host, p.entry);
-  RunControls controls;
+  AtTheMachine at;
+  auto& [set, p, stand, host, controls] = at;
   int step = 0;
   bool set_once = false, wants_again = false;
   const auto end = Runner(host, controls, [&](const RunView& v) {
@@ -234,18 +236,12 @@ TEST_CASE("what is done by hand at any other time is refused, and in the record"
 }
 
 TEST_CASE("an air pass stays one over a change of cutter, and gives back the last zero") {
-  const auto set = one_file();
-  const ProgramAtHand p = set->program(0);
-  Stand stand;
-  auto host = stand.connect();
-  home(*host);
-  well(lay_blank(*host, p.entry));
-  prepare(*host, p.entry);
+  AtTheMachine at;
+  auto& [set, p, stand, host, controls] = at;
   RunRequest request = request_of(p, set->scratch.path / "runs");
   const auto raise = air_raise(p.entry, host->last().zero->z);
   REQUIRE(raise);
   request.raise = std::min(*raise, 20.0);
-  RunControls controls;
   Hand hand{p.entry, controls};
   const auto end = Runner(host, controls, std::ref(hand)).run(request);
   REQUIRE(end);
