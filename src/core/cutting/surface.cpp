@@ -17,7 +17,7 @@ constexpr double merge_error = 0.001;  // mm that dropping points along a row ma
 /// keep their own (the proof's removal is another piece of code on purpose).
 class Eraser {
  public:
-  Eraser(const Cutter& cutter, TileGrid& stock) : cutter_(cutter), stock_(stock), r_(cutter.radius()) {
+  Eraser(const Cutter& cutter, TileGrid& stock) : stock_(stock), r_(cutter.radius()) {
     const double cell = stock.cell();
     const int n = static_cast<int>(std::ceil(r_ / cell));
     for (int j = -n; j <= n; ++j)
@@ -40,7 +40,6 @@ class Eraser {
     int i, j;
     float up;
   };
-  const Cutter& cutter_;
   TileGrid& stock_;
   double r_;
   std::vector<Part> disk_;
@@ -361,9 +360,9 @@ std::vector<Strand> finish_along(const Height& surface, const TileGrid& grid, co
     int at = 0;
     for (int k = 0; k <= parts; ++k) {
       const double want = length.back() * k / parts;
-      while (at + 1 < parts && length[static_cast<std::size_t>(at + 1)] < want) ++at;
+      while (at + 1 < parts && length[static_cast<std::size_t>(at) + 1] < want) ++at;
       const double l0 = length[static_cast<std::size_t>(at)];
-      const double l1 = length[static_cast<std::size_t>(at + 1)];
+      const double l1 = length[static_cast<std::size_t>(at) + 1];
       const double t = l1 > l0 ? std::clamp((want - l0) / (l1 - l0), 0.0, 1.0) : 0;
       a.y.push_back(static_cast<float>(s.low + (s.high - s.low) * (at + t) / parts));
     }
@@ -381,7 +380,7 @@ std::vector<Strand> finish_along(const Height& surface, const TileGrid& grid, co
     const float t = static_cast<float>(share - k);
     const auto y = [&](const Across& a) {
       return static_cast<double>(a.y[static_cast<std::size_t>(k)] +
-                                 (a.y[static_cast<std::size_t>(k + 1)] - a.y[static_cast<std::size_t>(k)]) * t);
+                                 (a.y[static_cast<std::size_t>(k) + 1] - a.y[static_cast<std::size_t>(k)]) * t);
     };
     std::vector<Vec3> points;
     for (std::size_t i = 0; i + 1 < across.size(); ++i) {
