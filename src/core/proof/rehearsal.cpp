@@ -1,5 +1,7 @@
 #include "core/proof/rehearsal.hpp"
 
+#include <malloc.h>
+
 #include <algorithm>
 #include <tuple>
 
@@ -42,6 +44,17 @@ void flush(Run& run, std::deque<float>& speeds, Motions& motions, const Motion& 
     speeds.push_back(static_cast<float>(v));
   }
   run.points.erase(run.points.begin(), run.points.end() - 1);
+}
+
+/// Frees the moves, to the system where they are many: what was freed in small pieces the allocator would keep.
+void give_back(ReadMoves& moves) {
+  const bool many = moves.size() > 1'000'000;
+  moves = {};
+#ifdef __GLIBC__
+  if (many) malloc_trim(0);
+#else
+  static_cast<void>(many);
+#endif
 }
 
 Segments segments_of(const Motions& motions, std::size_t first, Vec3 start, const std::deque<float>& speeds) {
@@ -210,7 +223,7 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
       if (m.kind == ReadKind::rapid) flush(run, speeds, score.motions, pattern, limits);
     }
     flush(run, speeds, score.motions, pattern, limits);
-    read->moves = {};  // ten million of them and their times would be too much at once
+    give_back(read->moves);  // ten million of them and their times would be too much at once
     const Segments path = segments_of(score.motions, first, options.start, speeds);
     speeds.clear();
     const std::vector<double> times = clock(path, limits);
