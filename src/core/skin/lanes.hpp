@@ -7,7 +7,12 @@ namespace wren {
 using Lanes = float __attribute__((vector_size(32), aligned(4)));
 using LaneMask = int __attribute__((vector_size(32)));
 
+// The choice is made before a thread sanitizer is ready to watch it.
+#ifdef __SANITIZE_THREAD__
+#define WREN_LANES
+#else
 #define WREN_LANES __attribute__((target_clones("default", "arch=x86-64-v3")))
+#endif
 #define WREN_INLINE __attribute__((always_inline)) inline
 
 WREN_INLINE void load(const float* from, Lanes& out) { __builtin_memcpy(&out, from, sizeof out); }

@@ -8,8 +8,13 @@ namespace wren {
 namespace {
 
 // Each pass is its own plain loop over flat arrays, so that the compiler can make vectors of all but the two
-// recurrences. Clones for wider vectors are chosen when the program starts.
+// recurrences. Clones for wider vectors are chosen when the program starts, which is before a thread sanitizer is
+// ready.
+#ifdef __SANITIZE_THREAD__
+#define WREN_WIDE
+#else
 #define WREN_WIDE __attribute__((target_clones("default", "arch=x86-64-v3")))
+#endif
 
 WREN_WIDE void measure(const float* x, const float* y, const float* z, const float* speed, std::size_t n, float* length,
                        float* ux, float* uy, float* uz, float* wanted) {
