@@ -181,6 +181,8 @@ TEST_CASE("moves and motions come back from their small form as they went in") {
     m.spindle = whole(0, 9) > 0;
     m.waited = whole(0, 1) == 1;
     m.clockwise = whole(0, 1) == 1;
+    m.backwards = whole(0, 4) == 0;
+    m.plane = static_cast<Plane>(whole(0, 2));
     m.machine = static_cast<std::uint8_t>(whole(0, 9) == 0 ? whole(1, 8) : 0);
     m.known = static_cast<std::uint8_t>(whole(0, 7));
     m.tool = static_cast<std::uint16_t>(whole(0, 5));
@@ -192,8 +194,8 @@ TEST_CASE("moves and motions come back from their small form as they went in") {
   for (const ReadMove& m : kept) {
     const ReadMove& was = in[i++];
     const auto all = [](const ReadMove& r) {
-      return std::tuple(r.to, r.centre, r.feed, r.rpm, r.line, r.kind, r.clockwise, r.spindle, r.waited, r.machine,
-                        r.known, r.tool);
+      return std::tuple(r.to, r.centre, r.feed, r.rpm, r.line, r.kind, r.plane, r.clockwise, r.spindle, r.backwards,
+                        r.waited, r.machine, r.known, r.tool);
     };
     CHECK(all(m) == all(was));
   }

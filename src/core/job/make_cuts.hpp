@@ -50,7 +50,7 @@ struct CutWith {
 };
 
 /// Cuts of one operation: a cavity may take up to three. Remarks say what could not be planned. `roughed` is the wood
-/// that roughing left on this side: an operation that roughs adds to it, one that finishes goes down into it by ramps.
+/// that the last roughing left on this side: an operation that roughs sets it, one that finishes goes down into it.
 [[nodiscard]] std::vector<Cut> cuts_of(const Operation& operation, const Side& side, const CutWith& with,
                                        std::optional<TileGrid>& roughed, std::vector<Remark>& remarks);
 
