@@ -29,7 +29,7 @@ const std::string& longest() {
   static const std::string text = [] {
     std::string best;
     for (const PlacedProgram& p : neck())
-      if (p.file.text.size() > best.size()) best = p.file.text;
+      if (p.file.text.size() > best.size()) best = p.file.text.str();
     return best;
   }();
   return text;
@@ -106,7 +106,7 @@ void neck_as_fast_as_it_goes(benchmark::State& state) {
     (void)router.lay({640, 90, 20, 21, 455});
     const double begun = router.clock();
     for (const PlacedProgram& p : neck()) {
-      const auto lines = lines_to_send(p.file.text);
+      const auto lines = lines_to_send(p.file.text.str());
       (void)router.begin("bench", static_cast<std::uint32_t>(lines.size()));
       for (const auto& line : lines) {
         while (!router.room() && router.state() == standin::State::running) (void)router.advance(60);

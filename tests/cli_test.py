@@ -11,6 +11,7 @@ import unittest
 import zlib
 
 WREN = os.path.abspath(sys.argv.pop(1))
+SCRIPTS = pathlib.Path(__file__).resolve().parent.parent / "scripts"
 
 
 def wren(*args, code=0):
@@ -569,6 +570,35 @@ class NeckCommandLine(unittest.TestCase):
         told = json.loads(wren("prove", self.file, "--part", "neck", "--json").stdout)
         self.assertTrue(told["passed"])
         self.assertTrue(any(p["name"].endswith("back-rod.ngc") for p in told["programs"]))
+
+    def test_another_language_is_a_file(self):
+        (self.dir / "bin").mkdir()
+        messages = self.dir / "share" / "locale" / "xx" / "LC_MESSAGES"
+        messages.mkdir(parents=True)
+        (self.dir / "bin" / "wren").write_bytes(pathlib.Path(WREN).read_bytes())
+        (self.dir / "bin" / "wren").chmod(0o755)
+        template = subprocess.run([str(SCRIPTS / "messages"), "--list"], check=True, capture_output=True, text=True).stdout
+        asked = {"there is no number called '{}' that can be set": "nenia nombro '{}'",
+                 "Heel holes {} deep leave {} before the glue plane.": "Restas {1}, profundo {0}."}
+        for english in asked:
+            self.assertIn(f'msgid "{english}"', template)
+        self.assertIn('msgid_plural "{} tabs let the board tip', template)
+        self.assertNotIn("msgid \"neck.cut", template)
+        head = 'msgid ""\nmsgstr "Content-Type: text/plain; charset=UTF-8\\n"\n'
+        po = head + "".join(f'\nmsgid "{e}"\nmsgstr "{t}"\n' for e, t in asked.items())
+        subprocess.run(["msgfmt", "-c", "-o", str(messages / "upland-wren.mo"), "-"], input=po, text=True, check=True)
+        wren("set", self.file, "neck.heel_hole_depth=20")
+
+        def there(*args):
+            return subprocess.run([str(self.dir / "bin" / "wren"), *map(str, args)], capture_output=True, text=True,
+                                  env={**os.environ, "LC_ALL": "C.UTF-8", "LANGUAGE": "xx"}, timeout=300)
+
+        self.assertIn("nenia nombro 'neck.colour'", there("set", self.file, "neck.colour=3").stderr)
+        told = there("remarks", self.file, "--part", "neck").stdout
+        self.assertRegex(told, r"Restas -?[0-9.]+ mm, profundo 20 mm\.")
+        # Scripts read the same everywhere.
+        self.assertEqual(there("remarks", self.file, "--part", "neck", "--json").stdout,
+                         subprocess.run([WREN, "remarks", str(self.file), "--part", "neck", "--json"], capture_output=True, text=True).stdout)
 
 
 if __name__ == "__main__":

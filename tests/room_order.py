@@ -6,7 +6,7 @@ import sys
 
 root = pathlib.Path(sys.argv[1]) / "src"
 # From the top down: a room may include its own files and those of rooms below it.
-ROOMS = ["parts", "job", "record", "document", "proof", "program", "motion", "timing", "cutting", "workshop", "instrument", "skin", "plan", "units", "report"]
+ROOMS = ["parts", "job", "record", "document", "proof", "program", "motion", "timing", "cutting", "workshop", "instrument", "skin", "plan", "units", "report", "words"]
 HOUSES = ["app", "cli", "run", "exchange", "read", "core"]
 INTERFACE = re.compile(r'#\s*include\s*[<"](Q[A-Z]|Qt|GL/|gl/|OpenGL|TopoDS|BRep|gp_|STEP|IGES|Standard_)')
 # Read and written by the process' locale: where a comma is the decimal sign they make other numbers of it.

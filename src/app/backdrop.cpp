@@ -18,6 +18,7 @@
 #include "app/fields.hpp"
 #include "app/flat_view.hpp"
 #include "app/theme.hpp"
+#include "app/words.hpp"
 #include "core/document/picture_files.hpp"
 #include "exchange/drawing_in.hpp"
 #include "exchange/plan_in.hpp"
@@ -265,7 +266,7 @@ void Backdrop::draw(QPainter& g, const PictureGround& ground) {
     if (read.image.isNull()) {
       g.setPen(colours().rowan);
       g.setFont(text_font(9));
-      if (read.problem) view_.say_above_later(QString::fromStdString(read.problem->text()));
+      if (read.problem) view_.say_above_later(in_words(*read.problem));
       continue;
     }
     g.save();

@@ -7,6 +7,8 @@
 #include <QGuiApplication>
 #include <QKeyEvent>
 
+#include "app/words.hpp"
+
 namespace wren::app {
 namespace {
 
@@ -114,7 +116,7 @@ void BedView::take_slide(Vec2 by) {
   for (const auto& [key, value] : slid(by)) edits.emplace_back(key, format_mm(value, 1));
   if (edits.empty()) return;
   if (const auto bad = bench().edit(edits, tr("slide over the blank").toStdString(), {}, true))
-    Q_EMIT bench().said(QString::fromStdString(bad->text()), true);
+    Q_EMIT bench().said(in_words(*bad, bench().units()), true);
 }
 
 Vec2 BedView::blank_middle() const {
@@ -148,7 +150,7 @@ void BedView::take_turn(double by) {
   if (!edit) return;
   if (const auto bad =
           bench().edit({{edit->first, format_mm(edit->second, 1)}}, tr("turn over the blank").toStdString(), {}, true))
-    Q_EMIT bench().said(QString::fromStdString(bad->text()), true);
+    Q_EMIT bench().said(in_words(*bad, bench().units()), true);
 }
 
 std::unique_ptr<Gesture> BedView::gesture_at(QPointF at) {

@@ -10,6 +10,7 @@
 #include "core/plan/recover.hpp"
 
 #include "app/body_views.hpp"
+#include "app/words.hpp"
 
 namespace wren::app {
 namespace {
@@ -100,7 +101,7 @@ void BodyPlanView::commit(const QString& name) {
   if (!problem) return;
   // Refused: the outline goes back, and the window says why.
   if (const auto d = body_design(bench())) path_ = d->shape.path;
-  Q_EMIT bench().said(QString::fromStdString(problem->text()), true);
+  Q_EMIT bench().said(in_words(*problem, bench().units()), true);
   update();
 }
 

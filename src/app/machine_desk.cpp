@@ -2,13 +2,9 @@
 
 #include <QDateTime>
 
+#include "app/words.hpp"
+
 namespace wren::app {
-namespace {
-
-QString in_words(const Problem& p) { return QString::fromStdString(p.text()); }
-
-}  // namespace
-
 MachineDesk::MachineDesk(QObject* parent) : QObject(parent) {
   pool_.setMaxThreadCount(1);
   poll_.setInterval(250);

@@ -18,6 +18,7 @@
 #include "app/paper.hpp"
 #include "app/solid_view.hpp"
 #include "app/theme.hpp"
+#include "app/words.hpp"
 #include "core/report/names.hpp"
 
 namespace wren::app {
@@ -422,7 +423,7 @@ bool MainWindow::open_file(const QString& path) {
       }
       remember_recent(path);
       say(tr("Restored. The file itself cannot be read (%1); saving keeps it beside as .bak")
-              .arg(QString::fromStdString(problem->what)),
+              .arg(in_words(problem->what)),
           true);
       return true;
     }
@@ -431,7 +432,7 @@ bool MainWindow::open_file(const QString& path) {
   }
   remember_recent(path);
   if (const auto& held = bench_.held_by()) {
-    say(tr("Opened to look at: %1. Saving asks for another name").arg(QString::fromStdString(held->what)), true);
+    say(tr("Opened to look at: %1. Saving asks for another name").arg(in_words(held->what)), true);
     return true;
   }
   if (const auto lost = lost_work(bench_.parts().book(), file); lost && wants_unsaved(*lost)) {

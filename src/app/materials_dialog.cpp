@@ -6,6 +6,7 @@
 #include <QVBoxLayout>
 
 #include "app/theme.hpp"
+#include "app/words.hpp"
 
 namespace wren::app {
 namespace {
@@ -183,7 +184,7 @@ void MaterialsDialog::add() {
   Materials all = bench_.project().materials;
   all.push_back(std::move(*made));
   if (const auto bad = bench_.change_materials(std::move(all), "Add " + name.toStdString()))
-    return say(QString::fromStdString(bad->text()), true);
+    return say(in_words(*bad), true);
   name_->clear();
   filter_->clear();
   fill();
@@ -199,8 +200,7 @@ void MaterialsDialog::take_out() {
   const auto named = materials_named(bench_.parts().book(), bench_.project());
   if (!find_material(all, name) && std::find(named.begin(), named.end(), name) != named.end())
     return say(tr("Something is made of '%1': make it of another first.").arg(QString::fromStdString(name)), true);
-  if (const auto bad = bench_.change_materials(std::move(all), "Take out " + name))
-    return say(QString::fromStdString(bad->text()), true);
+  if (const auto bad = bench_.change_materials(std::move(all), "Take out " + name)) return say(in_words(*bad), true);
   fill();
 }
 
@@ -224,7 +224,7 @@ void MaterialsDialog::share() {
     if (!bad) bad = bench_.change_materials(std::move(all), "Take " + name + " from the shop");
     if (!bad) fill();
   }
-  if (bad) say(QString::fromStdString(bad->text()), true);
+  if (bad) say(in_words(*bad), true);
 }
 
 void MaterialsDialog::edited(QTableWidgetItem* item) {
@@ -238,7 +238,7 @@ void MaterialsDialog::edited(QTableWidgetItem* item) {
       this,
       [this, bad] {
         fill();
-        if (bad) say(QString::fromStdString(bad->text()), true);
+        if (bad) say(in_words(*bad), true);
       },
       Qt::QueuedConnection);
 }

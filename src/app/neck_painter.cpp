@@ -89,7 +89,7 @@ void paint_neck(QPainter& g, const NeckDesign& d, const QTransform& t, const Boa
   }
   for (const Hole& h : n.holes) {
     g.setPen(QPen(ink.for_paper ? QColor(Qt::black) : p.slot, 1.1));
-    g.setBrush(ink.for_paper || h.depth > 0 ? QBrush(Qt::NoBrush) : QBrush(p.ground));
+    g.setBrush(ink.for_paper || !h.through() ? QBrush(Qt::NoBrush) : QBrush(p.ground));
     g.drawEllipse(mapped(h.at, t), std::max(1.2, h.diameter / 2 * k), std::max(1.2, h.diameter / 2 * k));
   }
   if (ink.strings) {
@@ -160,7 +160,7 @@ void paint_neck_bed(QPainter& g, const NeckDesign& d, const AlignmentNumbers& al
                        c.a + v - u * (c.width / 2)}));
   }
   for (const Hole& h : d.shape.holes)
-    if (back || h.depth == 0) {
+    if (back || h.through()) {
       g.setPen(QPen(ink.for_paper ? QColor(Qt::black) : p.slot, 1));
       g.drawEllipse(mapped(work(h.at), t), std::max(1.0, h.diameter / 2 * k), std::max(1.0, h.diameter / 2 * k));
     }

@@ -14,6 +14,7 @@
 
 #include "app/paper_page.hpp"
 #include "app/theme.hpp"
+#include "app/words.hpp"
 
 namespace wren::app {
 
@@ -97,7 +98,7 @@ void PaperDialog::take_choice() {
   };
   if (!length(cutter_, next.router.cutter) || !length(follower_, next.router.follower)) return;
   if (const auto bad = check_router(next.router)) {
-    trouble_->setText(QString::fromStdString(bad->text()));
+    trouble_->setText(in_words(*bad));
     return;
   }
   choice_ = next;

@@ -20,6 +20,7 @@
 
 #include "app/board_painter.hpp"
 #include "app/theme.hpp"
+#include "app/words.hpp"
 
 namespace wren::app {
 namespace {
@@ -278,7 +279,7 @@ void PlanDialog::load(const QString& file, int page, double join) {
                 } else {
                   problem_ = plan.error();
                   report_->setText(QString());
-                  say(QString::fromStdString(problem_->text()), true);
+                  say(in_words(*problem_), true);
                 }
                 page_->setEnabled(true);
                 Q_EMIT loaded();
@@ -430,7 +431,7 @@ bool PlanDialog::take() {
                                        instead_->isVisible() && instead_->isChecked())
                          : Expected<Body>(tl::unexpected(lies.error()));
   const auto problem = body ? set_drawn(bench_, *body, "Bring in a plan") : std::optional(body.error());
-  if (problem) say(QString::fromStdString(problem->text()), true);
+  if (problem) say(in_words(*problem), true);
   return !problem;
 }
 

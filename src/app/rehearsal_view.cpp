@@ -348,8 +348,10 @@ void RehearsalView::tell_result() {
     QStringList under;
     for (const auto& [label, figures] : error_lines(*proof)) {
       QStringList values;
-      for (const double v : figures.lengths)
+      for (const Words::Inset& figure : figures.insets()) {
+        const double v = std::get<Mm>(figure).value;
         values << QString::fromStdString(inch ? format_mm(v / mm_per_inch, 3) : format_mm(v, 2));
+      }
       under << QString::fromStdString(label).toLower() + QStringLiteral(" ") + values.join(QStringLiteral(" / "));
     }
     if (!under.isEmpty())

@@ -6,6 +6,7 @@
 
 #include "app/panels.hpp"
 #include "app/theme.hpp"
+#include "app/words.hpp"
 
 namespace wren::app {
 namespace {
@@ -136,16 +137,16 @@ void RemarksView::refresh() {
     row->addWidget(new WeightSign(remark.weight, inside), 0, Qt::AlignTop);
     auto* words = new QVBoxLayout;
     words->setSpacing(2);
-    auto* sentence = new QLabel(QString::fromStdString(remark.sentence), inside);
+    auto* sentence = new QLabel(in_words(remark.sentence, bench_.units()), inside);
     sentence->setWordWrap(true);
     sentence->setObjectName(QString::fromStdString("remark:" + remark.kind));
     sentence->setAccessibleName(QStringLiteral("%1: %2").arg(QString::fromUtf8(weight_name(remark.weight)),
-                                                             QString::fromStdString(remark.sentence)));
+                                                             in_words(remark.sentence, bench_.units())));
     words->addWidget(sentence);
     std::vector<Repair> ways = remark.others;
     if (remark.repair) ways.insert(ways.begin(), *remark.repair);
     const auto button = [&](const Repair& repair) {
-      auto* press = new WrapButton(QString::fromStdString(repair.label), inside);
+      auto* press = new WrapButton(in_words(repair.label, bench_.units()), inside);
       QSizePolicy wraps(QSizePolicy::Preferred, QSizePolicy::Minimum);
       wraps.setHeightForWidth(true);
       press->setSizePolicy(wraps);
@@ -158,7 +159,7 @@ void RemarksView::refresh() {
     };
     // More than one way out, or a long one: one below the other, each with what it costs.
     constexpr std::size_t short_label = 34;
-    const bool stacked = ways.size() > 1 || (ways.size() == 1 && ways.front().label.size() > short_label);
+    const bool stacked = ways.size() > 1 || (ways.size() == 1 && ways.front().label.str().size() > short_label);
     if (stacked)
       for (const Repair& way : ways) words->addWidget(button(way));
     auto* actions = new QHBoxLayout;
@@ -167,7 +168,7 @@ void RemarksView::refresh() {
     auto* go = new QPushButton(tr("Show"), inside);
     go->setObjectName(QStringLiteral("repair"));
     go->setProperty("way", QString::fromStdString(remark.kind + remark.place));
-    go->setAccessibleName(tr("Show the place of: %1").arg(QString::fromStdString(remark.sentence)));
+    go->setAccessibleName(tr("Show the place of: %1").arg(in_words(remark.sentence, bench_.units())));
     connect(go, &QPushButton::clicked, this, [this, remark] { Q_EMIT go_to(remark); });
     actions->addWidget(go);
     auto* source = new QLabel(QString::fromStdString(remark.source), inside);

@@ -6,6 +6,7 @@
 #include <atomic>
 #include <functional>
 #include <memory>
+#include <optional>
 
 #include <QObject>
 #include <QThreadPool>
@@ -49,15 +50,18 @@ class Task {
         });
     progress_ = progress;
     busy_ = true;
-    pool_.start([this, owner = owner_, work = std::move(work), done = std::move(done), progress, latest, serial] {
+    done_ = std::move(done);
+    ready_ = std::make_shared<std::optional<Result>>();
+    pool_.start([this, owner = owner_, work = std::move(work), ready = ready_, progress, latest, serial] {
       if (*latest != serial) return;
-      auto result = std::make_shared<Result>(work(*progress));
+      ready->emplace(work(*progress));
       QMetaObject::invokeMethod(
           owner,
-          [this, done, result, latest, serial] {
+          [this, ready, latest, serial] {
             if (*latest != serial) return;
             busy_ = false;
-            done(std::move(*result));
+            const Done take = done_;  // it may start the next one
+            take(std::move(**ready));
           },
           Qt::QueuedConnection);
     });
@@ -71,12 +75,24 @@ class Task {
     ++*serial_;
     busy_ = false;
   }
+  /// Waits for what is under way, and takes its result now.
+  void finish() {
+    pool_.waitForDone();
+    if (!busy_) return;
+    ++*serial_;  // the message that brings it is too late
+    busy_ = false;
+    const auto ready = ready_;
+    const Done take = done_;  // it may start the next one
+    if (*ready) take(std::move(**ready));
+  }
   [[nodiscard]] bool busy() const { return busy_; }
 
  private:
   QObject* owner_;
   QThreadPool pool_;
   std::weak_ptr<Progress> progress_;
+  Done done_;
+  std::shared_ptr<std::optional<Result>> ready_;
   std::shared_ptr<std::atomic<std::uint64_t>> serial_ = std::make_shared<std::atomic<std::uint64_t>>(0);
   bool busy_ = false;
 };

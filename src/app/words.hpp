@@ -8,8 +8,15 @@
 #include "core/job/ledger.hpp"
 #include "core/job/number_words.hpp"
 #include "core/report/duration.hpp"
+#include "core/report/problem.hpp"
+#include "core/words/words.hpp"
 
 namespace wren::app {
+
+/// For whom the window puts the core's sentences into words: the desktop's language and decimal sign, these units.
+[[nodiscard]] Audience audience(UnitSystem units);
+[[nodiscard]] QString in_words(const Words& words, UnitSystem units = UnitSystem::millimetre);
+[[nodiscard]] QString in_words(const Problem& problem, UnitSystem units = UnitSystem::millimetre);
 
 /// "40 s", "12 min", "3 h 03 min".
 [[nodiscard]] inline QString work_time(double seconds) { return QString::fromStdString(duration_text(seconds)); }

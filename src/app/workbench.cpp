@@ -1,5 +1,6 @@
 #include "app/workbench.hpp"
 
+#include "app/words.hpp"
 #include "core/job/certificate.hpp"
 
 #include <algorithm>
@@ -93,9 +94,9 @@ QString Workbench::words(const Problem& problem) const {
   const std::string key = said.where.substr(0, said.where.find_first_of(",: "));
   if (const auto field = parts_.book().find(project(), key)) {
     const std::string rest = said.where.substr(key.size());
-    said.where = said.what.starts_with(field->label) ? std::string() : field->label + rest;
+    said.where = said.what.str().starts_with(field->label) ? std::string() : field->label + rest;
   }
-  QString text = QString::fromStdString(said.text());
+  QString text = in_words(said, units_);
   if (!text.isEmpty()) text[0] = text[0].toUpper();
   return text;
 }
@@ -426,6 +427,7 @@ void Workbench::look_at_folder() {
 
 void Workbench::replace(Project project) {
   finish_drag();
+  keep_.finish();
   document_.replace(std::move(project));
   follow_numbers();
   look_at_folder();
@@ -434,6 +436,7 @@ void Workbench::replace(Project project) {
 
 std::optional<Problem> Workbench::open(const std::filesystem::path& path) {
   finish_drag();
+  keep_.finish();
   if (auto opened = document_.open(path, holder(), {}); !opened) return opened.error();
   autosave_timer_.stop();
   follow_numbers();
@@ -443,6 +446,7 @@ std::optional<Problem> Workbench::open(const std::filesystem::path& path) {
 }
 
 std::optional<Problem> Workbench::restore(const LostWork& lost, bool in_its_place) {
+  keep_.finish();
   if (in_its_place) {
     if (auto done = document_.restore_over(lost, holder()); !done) return done.error();
   } else {
@@ -456,6 +460,7 @@ std::optional<Problem> Workbench::restore(const LostWork& lost, bool in_its_plac
 
 std::optional<Problem> Workbench::save(const std::filesystem::path& path, Document::Over over) {
   finish_drag();
+  keep_.finish();
   std::vector<std::string> notes;
   if (project().record.id.empty()) {
     Project named = project();
@@ -475,8 +480,17 @@ std::vector<Difference> Workbench::differs_on_disk() const {
 }
 
 void Workbench::autosave() {
-  if (auto kept = document_.autosave(); !kept)
-    Q_EMIT said(QString::fromStdString("Autosave: " + kept.error().text()), true);
+  if (keep_.busy()) return autosave_soon();
+  auto work = document_.unkept();
+  if (!work) return;
+  const auto shared = std::make_shared<const Document::Unkept>(std::move(*work));
+  keep_.start([&book = parts_.book(), shared](Progress&) { return Document::keep(book, *shared); },
+              [this, shared](Expected<void> done) {
+                if (done)
+                  document_.kept(*shared);
+                else
+                  Q_EMIT said(tr("Autosave: %1").arg(in_words(done.error(), units_)), true);
+              });
 }
 
 std::optional<Problem> Workbench::not_ready() const {
@@ -504,11 +518,11 @@ std::optional<Problem> Workbench::stops_writing() const {
 namespace {
 
 /// "NOT PROVED: 2 faults, the worst: …": what a maker wants to know at once.
-QString refused_words(const PartProof& proof, const std::string& part) {
+QString refused_words(const PartProof& proof, const std::string& part, UnitSystem units) {
   const auto remarks = proof.remarks(part);
   const QString verdict = QString::fromLatin1(verdict_words(proof.verdict()));
   if (remarks.empty()) return verdict;
-  const QString worst = QString::fromStdString(remarks.front().sentence);
+  const QString worst = in_words(remarks.front().sentence, units);
   return remarks.size() == 1
              ? Workbench::tr("%1: %2").arg(verdict, worst)
              : Workbench::tr("%1: %3 faults, first of all: %2").arg(verdict, worst, QString::number(remarks.size()));
@@ -539,7 +553,7 @@ void Workbench::prove_all() {
           const QString lengths =
               assumed.isEmpty() ? QString() : tr(", for assumed lengths of %1").arg(assumed.join(QStringLiteral(", ")));
           Q_EMIT said(s.proof->passed() ? tr("Proved: the programs make this %1%2").arg(title, lengths)
-                                        : refused_words(*s.proof, part),
+                                        : refused_words(*s.proof, part, units_),
                       !s.proof->passed());
         }
         Q_EMIT proved();

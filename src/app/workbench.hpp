@@ -115,7 +115,10 @@ class Workbench : public QObject {
   /// Unsaved work of a program that did not end well; where `in_its_place`, the file itself cannot be opened.
   std::optional<Problem> restore(const LostWork& lost, bool in_its_place);
   /// Unsaved changes are not wanted.
-  void let_go() { document_.discard_autosave(); }
+  void let_go() {
+    keep_.finish();
+    document_.discard_autosave();
+  }
 
   /// Why the part has no programs, rehearsal or sheet now; nothing where it has.
   [[nodiscard]] std::optional<Problem> not_ready() const;
@@ -191,6 +194,7 @@ class Workbench : public QObject {
   std::string part_;
   std::vector<Pace> paces_;
   std::vector<Remark> more_remarks_;
+  Task<Expected<void>> keep_{this};  // of unsaved work; finished before the document is saved, opened or let go
   Task<Expected<PartProof>> prove_{this};
   Task<Expected<WrittenFolder>> write_{this};
   WrittenSets written_;

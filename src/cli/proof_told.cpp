@@ -105,12 +105,13 @@ Json proof_json(const PartProof& proof) {
 }
 
 void tell(const PartProof& proof, const std::string& part) {
-  for (const Finding& f : proof.findings) fmt::print("{}: {}: {}\n", weight_name(f.weight), f.rule, f.text);
+  for (const Finding& f : proof.findings)
+    fmt::print("{}: {}: {}\n", weight_name(f.weight), f.rule, f.text.in(audience()));
   for (const PieceProof& p : proof.pieces) {
     const PieceResult& r = p.result;
     const auto found = [](const Finding& f, const std::string& where) {
-      fmt::print("{}: {}{}{}: {}{}{}\n", weight_name(f.weight), f.rule, f.rule.empty() ? "" : ": ", where, f.text,
-                 f.line > 0 ? fmt::format(" ({}, line {})", f.program, f.line) : "",
+      fmt::print("{}: {}{}{}: {}{}{}\n", weight_name(f.weight), f.rule, f.rule.empty() ? "" : ": ", where,
+                 f.text.in(audience()), f.line > 0 ? fmt::format(" ({}, line {})", f.program, f.line) : "",
                  f.count > 1 ? fmt::format(", at {} places", f.count) : "");
     };
     for (std::size_t k = 0; k < r.sides.size(); ++k) {

@@ -1,3 +1,4 @@
+#include <clocale>
 #include <ctime>
 #include <fcntl.h>
 #include <sys/wait.h>
@@ -5,11 +6,23 @@
 
 #include "cli/command.hpp"
 #include "core/program/manifest.hpp"
+#include "core/words/catalogue.hpp"
 
 namespace wren::cli {
 
+const Audience& audience() {
+  static const Catalogue catalogue = [] {
+    std::setlocale(LC_MESSAGES, "");
+    std::error_code error;
+    const auto here = std::filesystem::read_symlink("/proc/self/exe", error);
+    return Catalogue(here.parent_path() / "../share/locale");
+  }();
+  static const Audience made{UnitSystem::millimetre, '.', &catalogue};
+  return made;
+}
+
 int refuse(const Problem& problem) {
-  std::cerr << "wren: " << problem.text() << "\n";
+  std::cerr << "wren: " << problem.text(audience()) << "\n";
   return bad_input;
 }
 

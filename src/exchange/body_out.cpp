@@ -31,7 +31,7 @@ std::optional<Problem> check_router(const RouterOffset& o) {
   if (fits(o.cutter) && fits(o.follower)) return {};
   return Problem{
       ProblemKind::range,
-      fmt::format("a router's cutter of {} mm with a bearing or bush of {} mm is not possible", o.cutter, o.follower),
+      worded("a router's cutter of {} mm with a bearing or bush of {} mm is not possible", o.cutter, o.follower),
       fits(o.cutter) ? "--follower" : "--router", "Give diameters from 1 to 80 mm"};
 }
 

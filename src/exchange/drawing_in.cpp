@@ -153,7 +153,7 @@ Expected<std::vector<BackSection>> sections_from_csv(std::string_view text, cons
                                                                   : ',';
     std::istringstream row(line);
     while (std::getline(row, cell, separator)) cells.push_back(cell);
-    const auto where = fmt::format("{}, line {}", name, number);
+    const auto where = worded("{}, line {}", name, number);
     const auto first = cells.empty() ? tl::unexpected(Problem{}) : cell_value(cells[0], system);
     if (!first && out.empty() && number <= 3) {  // a header; it may say inches
       if (line.find("in") != std::string::npos && line.find("mm") == std::string::npos &&
@@ -162,7 +162,7 @@ Expected<std::vector<BackSection>> sections_from_csv(std::string_view text, cons
       continue;
     }
     if (cells.size() < 3)
-      return fail(ProblemKind::format, fmt::format("{} columns where x, y and depth are expected", cells.size()), where,
+      return fail(ProblemKind::format, worded("{} columns where x, y and depth are expected", cells.size()), where,
                   "Give three columns: place along the neck, across it, depth");
     double v[3];
     for (std::size_t k = 0; k < 3; ++k) {
@@ -171,7 +171,7 @@ Expected<std::vector<BackSection>> sections_from_csv(std::string_view text, cons
       v[k] = *value;
     }
     if (++points > most_points)
-      return fail(ProblemKind::range, fmt::format("more than {} points", most_points), where, "Measure fewer");
+      return fail(ProblemKind::range, worded("more than {} points", most_points), where, "Measure fewer");
     if (out.empty() || std::abs(out.back().x - v[0]) > 1e-6) out.push_back({v[0], {}});
     out.back().points.push_back({v[1], v[2]});
   }

@@ -134,7 +134,7 @@ Expected<PlanDrawing> read_plan(const std::string& path, int page, const Cleanin
     const double user_unit = user_unit_of(*bytes);
     out.size = pages.size * user_unit;
     if (page < 1 || page > out.pages)
-      return fail(ProblemKind::range, fmt::format("the PDF has {} pages and no page {}", out.pages, page), path,
+      return fail(ProblemKind::range, worded("the PDF has {} pages and no page {}", out.pages, page), path,
                   "Choose one of its pages");
     const std::string number = fmt::to_string(page);
     // Left to itself the converter shrinks a page to whole points: 0.12 % of an A4.
@@ -169,7 +169,7 @@ Expected<PlanDrawing> read_plan(const std::string& path, int page, const Cleanin
       return fail(ProblemKind::format, "this page has no curves", path, "Choose another page");
     out.notes.emplace_back("A printed plan is rarely at full size: check one length you know.");
   } else {
-    return fail(ProblemKind::unsupported, fmt::format("a file ending in '{}' is not read", kind), path,
+    return fail(ProblemKind::unsupported, worded("a file ending in '{}' is not read", kind), path,
                 "Use DXF, SVG or PDF");
   }
   if (!paths) return tl::unexpected(paths.error());
@@ -264,13 +264,13 @@ Expected<Body> with_curves(Body body, const Cleaned& plan, const std::vector<Cur
                   "Join its ends in the drawing, or close its gap here");
     if (curve.crosses)
       return fail(ProblemKind::format,
-                  fmt::format("the curve crosses itself near {:.1f}, {:.1f}", curve.crosses->x, curve.crosses->y),
-                  where, "Mend the drawing there");
+                  worded("the curve crosses itself near {:.1f}, {:.1f}", curve.crosses->x, curve.crosses->y), where,
+                  "Mend the drawing there");
     const Path path = placed(curve.shape.path, placement);
     const bool hole = use.as == Becomes::hole || use.as == Becomes::back_hole;
     if (use.as != Becomes::outline && !(use.depth >= 0.1 && use.depth < 200))
-      return fail(ProblemKind::range, fmt::format("{}'s depth is from 0.1 to 200 mm", hole ? "a hole" : "a cavity"),
-                  where, "Give its depth");
+      return fail(ProblemKind::range, worded("{}'s depth is from 0.1 to 200 mm", hole ? "a hole" : "a cavity"), where,
+                  "Give its depth");
     if (use.as == Becomes::outline) {
       if (outline) return fail(ProblemKind::input, "two curves are the outline", where, "Choose one");
       outline = true;
@@ -281,8 +281,7 @@ Expected<Body> with_curves(Body body, const Cleaned& plan, const std::vector<Cur
       if (!curve.shape.circle)
         return fail(ProblemKind::format, "a hole is a circle, and this curve is none", where, "Take it as a cavity");
       if (body.holes.size() >= most_drawn_holes)
-        return fail(ProblemKind::range, fmt::format("more than {} drawn holes", most_drawn_holes), where,
-                    "Leave some out");
+        return fail(ProblemKind::range, worded("more than {} drawn holes", most_drawn_holes), where, "Leave some out");
       // A circle stays one however the plan is laid.
       Vec2 c = curve.shape.circle->centre;
       if (placement.mirror) c.y = 2 * placement.centre.y - c.y;
@@ -294,7 +293,7 @@ Expected<Body> with_curves(Body body, const Cleaned& plan, const std::vector<Cur
                             2 * curve.shape.circle->radius * placement.scale, use.as == Becomes::back_hole, use.depth});
     } else {
       if (body.drawn.size() >= most_drawn_cavities)
-        return fail(ProblemKind::range, fmt::format("more than {} drawn cavities", most_drawn_cavities), where,
+        return fail(ProblemKind::range, worded("more than {} drawn cavities", most_drawn_cavities), where,
                     "Leave some out");
       body.drawn.push_back({use.name, path, use.as == Becomes::back_cavity, use.depth});
     }

@@ -245,8 +245,7 @@ Expected<TakeAs> take_as(const std::string& text) {
     if (way.as == TakenAs::pickup) out.name = text.substr(text.find('-') + 1);  // which of them
     return out;
   }
-  return fail(ProblemKind::input, fmt::format("'{}' is nothing that a curve can become", text), "",
-              "Choose one of " + all);
+  return fail(ProblemKind::input, worded("'{}' is nothing that a curve can become", text), "", "Choose one of " + all);
 }
 
 Expected<Project> with_curve(const Project& project, const Polygon& points, bool closed, const TakeAs& as) {
@@ -314,9 +313,7 @@ Expected<std::vector<double>> places_from(const std::string& text, std::size_t c
       out.push_back(*at);
       one.clear();
     }
-    if (out.size() != count)
-      return wrong(fmt::format("{} curve{} and {} place{}", count, count == 1 ? "" : "s", out.size(),
-                               out.size() == 1 ? "" : "s"));
+    if (out.size() != count) return wrong(worded("curves: {}, places: {}", count, out.size()));
   }
   for (std::size_t i = 0; i < out.size(); ++i)
     for (std::size_t k = 0; k < i; ++k)
@@ -346,7 +343,7 @@ std::vector<std::size_t> reading_order(const std::vector<DrawnCurve>& curves) {
 Expected<Project> with_sections(const Project& project, std::vector<DrawnCurve> curves,
                                 const std::vector<double>& places) {
   if (curves.empty() || curves.size() != places.size())
-    return cannot(fmt::format("{} curves and {} places", curves.size(), places.size()), "Name a place for each");
+    return cannot(worded("{} curves and {} places", curves.size(), places.size()), "Name a place for each");
   const auto order = reading_order(curves);
   Project out = project;
   for (std::size_t i = 0; i < order.size(); ++i) {

@@ -16,7 +16,7 @@ Expected<void> line_and_rest(Host& host, const std::string& text) {
   if (!s) return tl::unexpected(s.error());
   // Where it does not tell its place, its answer to the line is all there is.
   if (host.tells_place() ? s->lost() : s->word == "alarm")
-    return fail(ProblemKind::input, fmt::format("the machine has stopped: {}", s->why), text, "Look at it");
+    return fail(ProblemKind::input, worded("the machine has stopped: {}", s->why), text, "Look at it");
   return {};
 }
 

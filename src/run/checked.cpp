@@ -53,7 +53,7 @@ class Checked : public Host {
     std::string_view rest = greeted_;
     const std::string_view kind = word(rest);
     if (kind == "busy")
-      return fail(ProblemKind::held, fmt::format("the machine is held by {}", rest), "",
+      return fail(ProblemKind::held, worded("the machine is held by {}", rest), "",
                   "End the other program, or wait for it");
     if (kind != "welcome" || word(rest) != "1")
       return fail(ProblemKind::unsupported, "what answers does not speak the machine's protocol", "",
@@ -97,7 +97,7 @@ class Checked : public Host {
     std::string_view rest = *answer;
     const auto x = number<double>(word(rest)), y = number<double>(word(rest)), z = number<double>(word(rest));
     if (!x || !y || !z)
-      return fail(ProblemKind::format, fmt::format("'{}' is no place", *answer), "", "Read it off the machine");
+      return fail(ProblemKind::format, worded("'{}' is no place", *answer), "", "Read it off the machine");
     return Vec3{*x, *y, *z};
   }
 
@@ -150,7 +150,7 @@ class Checked : public Host {
           const bool did = word(rest) == "did";
           (void)word(rest);
           if (did) return std::string(rest);
-          return fail(ProblemKind::input, fmt::format("the machine refuses it: {}", rest), command, "");
+          return fail(ProblemKind::input, worded("the machine refuses it: {}", rest), command, "");
         }
         if (!there) return tl::unexpected(gone().error());
       }

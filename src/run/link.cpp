@@ -88,7 +88,7 @@ Expected<std::unique_ptr<Link>> connect_tcp(const std::string& address) {
   const std::size_t colon = address.rfind(':');
   const std::string port = colon == std::string::npos ? "" : address.substr(colon + 1);
   if (colon == 0 || port.empty() || port.find_first_not_of("0123456789") != std::string::npos || port.size() > 5)
-    return fail(ProblemKind::input, fmt::format("'{}' is no address of a machine", address), "",
+    return fail(ProblemKind::input, worded("'{}' is no address of a machine", address), "",
                 "Give HOST:PORT, such as 127.0.0.1:7311");
   auto link = std::make_unique<AsioLink<tcp::socket>>();
   Failed failed;

@@ -112,7 +112,7 @@ class Plain : public Host {
             "Look at the machine: where it stands nobody here knows"};
   }
   static Expected<void> untold(const char* what) {
-    return fail(ProblemKind::unsupported, fmt::format("this machine cannot be {} from here", what), "",
+    return fail(ProblemKind::unsupported, worded("this machine cannot be {} from here", what), "",
                 "Do it at its panel");
   }
   Expected<void> asked(const std::string& text) {
@@ -126,10 +126,10 @@ class Plain : public Host {
       if (!line->empty() && !talk_.stopped.empty() && line->starts_with(talk_.stopped)) {
         hear(*line);
         if (text == talk_.stop) return {};
-        return fail(ProblemKind::input, fmt::format("the machine has stopped: {}", *line), text, "");
+        return fail(ProblemKind::input, worded("the machine has stopped: {}", *line), text, "");
       }
       if (line->starts_with(talk_.error) && !line->empty())
-        return fail(ProblemKind::input, fmt::format("the machine refuses it: {}", *line), text, "");
+        return fail(ProblemKind::input, worded("the machine refuses it: {}", *line), text, "");
       hear(*line);
     }
     return fail(ProblemKind::file, "the machine does not answer", text,

@@ -47,8 +47,8 @@ Expected<ProgramAtHand> program_at_hand(const std::filesystem::path& file) {
                                  [&](const FolderCheck::Part& p) { return p.part == it->part; });
   if (part == check->parts.end() || part->verdict != "PROVED")
     return fail(ProblemKind::input,
-                fmt::format("its certificate does not say PROVED but '{}'",
-                            part == check->parts.end() ? std::string("nothing") : part->verdict),
+                worded("its certificate does not say PROVED but '{}'",
+                       part == check->parts.end() ? std::string("nothing") : part->verdict),
                 file.string(), "Mend what the proof found, write it again, and run that");
   if (!check->faults.empty())
     return fail(ProblemKind::changed, "the set it belongs to is not the one that was proved: " + check->faults.front(),
@@ -93,33 +93,31 @@ std::vector<Check> looked_at(const ProgramAtHand& program, const MachineState& s
   if (e.cutters.size() > 1 && !lengths_in_table(program) && !s.done)
     out.push_back(
         {"one-cutter", false,
-         fmt::format("It changes its cutter {} on the way, and z would be the first one's, for this machine cannot be "
-                     "spoken to "
-                     "in between: write a file for each cutter (programs.files).",
-                     e.cutters.size() == 2 ? std::string("once") : fmt::format("{} times", e.cutters.size() - 1))});
+         worded("It changes its cutter {} on the way, and z would be the first one's, for this machine cannot be "
+                "spoken to in between: write a file for each cutter (programs.files).",
+                e.cutters.size() == 2 ? std::string("once") : fmt::format("{} times", e.cutters.size() - 1))});
   if (s.word.empty()) {
     out.push_back({"homed", true, "The machine does not tell its state: look at its panel."});
     return out;
   }
   out.push_back({"homed", s.known && s.idle(),
                  s.known ? s.idle() ? "The machine knows where it stands, and is idle."
-                                    : fmt::format("The machine is {}{}.", s.word, s.why.empty() ? "" : ": " + s.why)
+                                    : worded("The machine is {}{}.", s.word, s.why.empty() ? "" : ": " + s.why)
                          : "The machine does not know where it stands: home it."});
   if (s.tool && !e.cutters.empty()) {
     const ManifestEntry::Tool& t = e.cutters.front();
     out.push_back({"cutter", *s.tool == t.number,
-                   *s.tool == t.number ? fmt::format("T{} {} is in the spindle.", t.number, t.id)
-                   : *s.tool == 0
-                       ? fmt::format("Nobody has told the machine its cutter: T{} {} is wanted.", t.number, t.id)
-                       : fmt::format("T{} is in the spindle, T{} {} is wanted.", *s.tool, t.number, t.id)});
+                   *s.tool == t.number ? worded("T{} {} is in the spindle.", t.number, t.id)
+                   : *s.tool == 0 ? worded("Nobody has told the machine its cutter: T{} {} is wanted.", t.number, t.id)
+                                  : worded("T{} is in the spindle, T{} {} is wanted.", *s.tool, t.number, t.id)});
   }
   if (s.zero && s.known) {
     const double dx = s.zero->x - e.zero_in_machine.x, dy = s.zero->y - e.zero_in_machine.y;
     const bool near = std::hypot(dx, dy) <= zero_near;
     out.push_back({"zero", near,
-                   near ? fmt::format("Zero is within {:.2f} mm of where the sheet has it.", std::hypot(dx, dy))
-                        : fmt::format("Zero stands at x {:.2f} y {:.2f}, and the sheet has it at x {:.2f} y {:.2f}.",
-                                      s.zero->x, s.zero->y, e.zero_in_machine.x, e.zero_in_machine.y)});
+                   near ? worded("Zero is within {} of where the sheet has it.", mm(std::hypot(dx, dy)))
+                        : worded("Zero stands at x {:.2f} y {:.2f}, and the sheet has it at x {:.2f} y {:.2f}.",
+                                 s.zero->x, s.zero->y, e.zero_in_machine.x, e.zero_in_machine.y)});
     if (travel) {
       const Vec3 low{s.zero->x + e.low.x, s.zero->y + e.low.y, s.zero->z + e.low.z};
       const Vec3 high{s.zero->x + e.high.x, s.zero->y + e.high.y, s.zero->z + e.high.z};
@@ -127,15 +125,15 @@ std::vector<Check> looked_at(const ProgramAtHand& program, const MachineState& s
           low.x >= 0 && low.y >= 0 && low.z >= -travel->z && high.x <= travel->x && high.y <= travel->y && high.z <= 0;
       out.push_back({"room", fits,
                      fits ? "All of it lies within the machine's travels."
-                          : fmt::format("It goes from x {:.1f} y {:.1f} z {:.1f} to x {:.1f} y {:.1f} z {:.1f}, beyond "
-                                        "the machine's travels: look at zero.",
-                                        low.x, low.y, low.z, high.x, high.y, high.z)});
+                          : worded("It goes from x {:.1f} y {:.1f} z {:.1f} to x {:.1f} y {:.1f} z {:.1f}, beyond the "
+                                   "machine's travels: look at zero.",
+                                   low.x, low.y, low.z, high.x, high.y, high.z)});
     }
     if (air && !air_raise(e, s.zero->z))
       out.push_back({"raise", false,
-                     fmt::format("There are only {:.1f} mm over it: too little to raise it by. Take the blank off, set "
-                                 "zero lower, or watch the first run closely.",
-                                 std::max(0.0, -(s.zero->z + e.high.z)))});
+                     worded("There are only {} over it: too little to raise it by. Take the blank off, set zero lower, "
+                            "or watch the first run closely.",
+                            mm(std::max(0.0, -(s.zero->z + e.high.z)), 1))});
   }
   return out;
 }
@@ -150,9 +148,8 @@ Expected<void> z_can_be_set(const ProgramAtHand& program) {
 }
 
 std::string cutter_question(const ManifestEntry::Tool& t, const std::string& where) {
-  return fmt::format("Is T{} {} ({:g} mm) {}, sticking out {:g} mm, its flutes {:g} mm{}?", t.number, t.id, t.diameter,
-                     where, t.stickout, t.cutting_length,
-                     t.lengths_measured ? "" : " (nobody has measured these lengths)");
+  return worded("Is T{} {} ({:g} mm) {}, sticking out {:g} mm, its flutes {:g} mm{}?", t.number, t.id, t.diameter,
+                where, t.stickout, t.cutting_length, t.lengths_measured ? "" : " (nobody has measured these lengths)");
 }
 
 std::vector<Question> to_ask(const ProgramAtHand& program, double raise, const std::vector<std::string>& earlier) {
@@ -160,7 +157,7 @@ std::vector<Question> to_ask(const ProgramAtHand& program, double raise, const s
   std::vector<Question> out;
   for (const std::string& file : earlier)
     out.push_back(
-        {"before", fmt::format("{} comes before this one, and the log does not know it as run: was it?", file), false});
+        {"before", worded("{} comes before this one, and the log does not know it as run: was it?", file), false});
   for (std::size_t i = 0; i < e.cutters.size(); ++i)
     out.push_back({"cutter", cutter_question(e.cutters[i], i == 0 ? "in the spindle" : "at hand for later"), false});
   const bool on_board = e.probe.place && e.probe.place->on_board;
@@ -171,24 +168,22 @@ std::vector<Question> to_ask(const ProgramAtHand& program, double raise, const s
          "cutter's length in it?",
          false});
   else
-    out.push_back({"zero",
-                   fmt::format("Is zero set as the sheet says, z anew for this cutter{}?",
-                               e.probe.place ? fmt::format(" on {} at x {:g} y {:g}",
-                                                           on_board ? "the waste board" : "the blank's top",
-                                                           e.probe.place->at.x, e.probe.place->at.y)
-                                             : std::string()),
-                   false});
+    out.push_back(
+        {"zero",
+         worded("Is zero set as the sheet says, z anew for this cutter{}?",
+                e.probe.place ? fmt::format(" on {} at x {:g} y {:g}", on_board ? "the waste board" : "the blank's top",
+                                            e.probe.place->at.x, e.probe.place->at.y)
+                              : std::string()),
+         false});
   out.push_back(
       {"solids", "Do clamps, stops, fence and pins stand where the sheet draws them, and is the wood held?", true});
   if (raise > 0) {
     const double over = raise + e.low.z;
     if (over < 0)
-      out.push_back(
-          {"no-blank",
-           fmt::format("Raised by {:.1f} mm the cutter still comes {:.1f} mm under the blank's top: is the blank "
-                       "taken off?",
-                       raise, -over),
-           true});
+      out.push_back({"no-blank",
+                     worded("Raised by {} the cutter still comes {} under the blank's top: is the blank taken off?",
+                            mm(raise, 1), mm(-over, 1)),
+                     true});
   }
   out.push_back({"extraction", "Is the extraction on, and the dust mask?", true});
   out.push_back({"eyes", "Are eyes and ears protected, hands away, and is the machine's own stop within reach?", true});

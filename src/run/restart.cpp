@@ -47,8 +47,7 @@ Expected<Restart> restart_of(const ProgramAtHand& p, const Run& last, const Mach
   if (!cutter && !a.same_cutter && !a.z_anew)
     return no("nobody has said that the cutter is whole and has not slipped", "Look at it, or probe z again");
   if (now.tool && !p.entry.cutters.empty() && *now.tool != p.entry.cutters.front().number)
-    return no(fmt::format("T{} is wanted in the spindle", p.entry.cutters.front().number),
-              "Put it in, and probe z again");
+    return no(worded("T{} is wanted in the spindle", p.entry.cutters.front().number), "Put it in, and probe z again");
   // The last listed line that nothing after the machine's own count comes before. A cutter that broke may have cut
   // nothing for longer than anybody saw: then the first, and it cuts air as far as there is none.
   std::uint32_t line = 0;
@@ -90,7 +89,7 @@ Expected<std::vector<Finding>> prove_restart(const Planned& planned, const std::
   side.cell = whole.cell;
   // What it had cut when it stopped, line by line; and then the text that begins again.
   std::string cut;
-  std::string_view rest = mine->file.text;
+  std::string_view rest = mine->file.text.str();
   for (std::uint32_t n = 0; n < restart.done && !rest.empty(); ++n) {
     const std::size_t end = std::min(rest.find('\n'), rest.size());
     // It is no whole program any more, and does not say that it is one.

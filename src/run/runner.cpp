@@ -150,7 +150,7 @@ bool Runner::may_go_on() {
   if (!waits_ || change_to_ == 0) return true;
   std::string why;
   if (const auto& tool = host_->last().tool; host_->simulated() && tool && *tool != change_to_)
-    why = fmt::format("T{} is to be put in before it goes on", change_to_);
+    why = worded("T{} is to be put in before it goes on", change_to_);
   else if (!lengths_in_table_ && !z_set_)
     why = fmt::format("z is to be set with T{} before it goes on", change_to_);
   if (why.empty()) return true;
@@ -254,7 +254,7 @@ Expected<RunEnd> Runner::run(const RunRequest& request) {
     (void)take_back();
     return give_up(begun.error());
   }
-  note("began", 0, fmt::format("{} lines; {}", lines_.size(), run_.signed_by));
+  note("began", 0, worded("{} lines; {}", lines_.size(), run_.signed_by));
 
   RunEnd end;
   std::string outcome, words;
@@ -270,13 +270,13 @@ Expected<RunEnd> Runner::run(const RunRequest& request) {
       if (found == Found::same) return false;
       outcome = found == Found::other ? "fault" : "unknown";
       words = found == Found::other && host_->last().boot != boot_
-                  ? fmt::format(
+                  ? worded(
                         "{}, and meanwhile the machine's power was gone. Line {} was the last that it told as done: "
                         "home it, set zero again.",
                         what, run_.done)
-                  : fmt::format(
-                        "{}. Line {} was the last that the machine told as done; what it does now nobody here "
-                        "knows: look at it.",
+                  : worded(
+                        "{}. Line {} was the last that the machine told as done; what it does now nobody here knows: "
+                        "look at it.",
                         what, run_.done);
       return true;
     };
@@ -304,20 +304,20 @@ Expected<RunEnd> Runner::run(const RunRequest& request) {
                                      : "Every line was taken; whether it has finished only the machine shows.";
       }
       if (run_.done != told_done) (void)journal_->progress(passed(), told_done = run_.done);
-      tell(fmt::format("{} of {} lines taken", accepted, lines_.size()), false);
+      tell(worded("{} of {} lines taken", accepted, lines_.size()), false);
       continue;
     }
     if (s.boot != boot_) {
       outcome = "fault";
-      words = fmt::format("The machine's power was gone after line {}: home it, set zero again.", run_.done);
+      words = worded("The machine's power was gone after line {}: home it, set zero again.", run_.done);
       break;
     }
     if (s.program == run_.id && s.done) run_.done = *s.done;
     if (run_.done != told_done) (void)journal_->progress(passed(), told_done = run_.done);
     if (s.word == "alarm" || s.word == "unhomed") {
       outcome = "fault";
-      words = fmt::format("The machine has stopped after line {}: {}.{}", run_.done, s.why,
-                          s.known ? "" : " Where it stands it does not know: home it.");
+      words = worded("The machine has stopped after line {}: {}.{}", run_.done, s.why,
+                     s.known ? "" : " Where it stands it does not know: home it.");
       break;
     }
     if (s.word == "waiting" || (waits_ && s.word == "moving")) {
@@ -348,18 +348,17 @@ Expected<RunEnd> Runner::run(const RunRequest& request) {
     if (s.idle()) {
       if (run_.done >= lines_.size() && accepted >= lines_.size()) {
         outcome = "done";
-        words = fmt::format("Done: {} lines.", run_.done);
+        words = worded("Done: {} lines.", run_.done);
       } else if (s.why == "stopped") {
         outcome = "stopped";
-        words =
-            fmt::format("Stopped after line {} of {}; the machine knows where it stands.", run_.done, lines_.size());
+        words = worded("Stopped after line {} of {}; the machine knows where it stands.", run_.done, lines_.size());
       } else if (!sent.refused.empty()) {
         outcome = "fault";
         words = "The machine refuses line " + sent.refused;
       }
       if (!outcome.empty()) break;
     }
-    tell(fmt::format("Line {} of {}", run_.done, lines_.size()), false);
+    tell(worded("Line {} of {}", run_.done, lines_.size()), false);
   }
   end.state = host_->last();
   end.known = tells && end.state.known && outcome != "unknown";

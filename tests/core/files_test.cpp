@@ -3,6 +3,7 @@
 #include <catch2/catch.hpp>
 
 #include <filesystem>
+#include <thread>
 #include <fstream>
 #include <fcntl.h>
 #include <sys/file.h>
@@ -455,6 +456,39 @@ TEST_CASE("an autosave is only written where there is something new, and over no
   REQUIRE(d.autosave());
   CHECK(load_project(folder.path / ".p.wren.autosave.bak")->name == "lost");
   CHECK(board_of(*load_project(beside(file, "autosave"))).instrument.frets.count == 23);
+}
+
+TEST_CASE("unsaved work is written on another thread while the document goes on") {
+  const Folder folder;
+  const fs::path file = folder.path / "p.wren";
+  REQUIRE(save_project(file, named("p")));
+  Document d = opened(file);
+  const FieldBook& book = all_parts().book();
+  CHECK_FALSE(d.unkept());
+  for (int frets = 19; frets < 25; ++frets) {
+    edit(d, "frets.count", fmt::format("{}", frets));
+    const auto work = d.unkept();
+    REQUIRE(work);
+    CHECK((!work->others || frets == 19));
+    Expected<void> written;
+    std::thread writer([&] { written = Document::keep(book, *work); });
+    edit(d, "board.overhang", fmt::format("{}", frets / 4.0));  // meanwhile
+    writer.join();
+    REQUIRE(written);
+    d.kept(*work);
+    // What was asked for stands there; what came meanwhile is still to be kept.
+    const Project there = *load_project(beside(file, "autosave"));
+    CHECK(board_of(there).instrument.frets.count == frets);
+    CHECK(board_of(there).instrument.board.overhang != frets / 4.0);
+    REQUIRE(d.unkept());
+    CHECK(d.unkept()->revision > work->revision);
+    CHECK_FALSE(d.unkept()->others);
+  }
+  REQUIRE(d.autosave());
+  CHECK_FALSE(d.unkept());
+  CHECK_FALSE(fs::exists(folder.path / ".p.wren.autosave.bak"));  // its own is nobody's lost work
+  REQUIRE(d.save(file, somebody));
+  CHECK_FALSE(fs::exists(beside(file, "autosave")));
 }
 
 TEST_CASE("undo never touches what was measured and made") {

@@ -170,7 +170,7 @@ TEST_CASE("resin is poured in so many goes, and the sheet says how much", "[mark
   CHECK(words.find("3 pours") != std::string::npos);
   CHECK(words.find("1.5") != std::string::npos);
   CHECK(words.find("ml") != std::string::npos);
-  CHECK(filling_words(board_of_edits({{"marks.filling", "acrylic"}})).text.find("acrylic") != std::string::npos);
+  CHECK(filling_words(board_of_edits({{"marks.filling", "acrylic"}})).find("acrylic") != std::string::npos);
 }
 
 TEST_CASE("the spread follows single pieces, whatever the number says", "[strings]") {

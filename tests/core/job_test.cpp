@@ -166,7 +166,7 @@ TEST_CASE("ten thousand damaged projects and programs are refused or read, and n
   std::mt19937 random(5);
   const std::string project = project_to_json(*project_from("reedling"));
   const Job j = job(*project_from("reedling"));
-  const std::string program = j.programs[1].file.text;
+  const std::string program = j.programs[1].file.text.str();
   // Without its seal a damaged program gets as far as the words themselves.
   const std::string open = program.substr(program.find("G21"), program.rfind("(end") - program.find("G21"));
   const auto damage = [&](std::string text) {

@@ -26,7 +26,7 @@ Project with_own(const char* name, const char* like) {
 
 Project edited(const Project& p, const std::string& key, const std::string& text) {
   auto out = with_edits(p, {{key, text}});
-  INFO((out ? std::string() : out.error().what));
+  INFO((out ? std::string() : out.error().what.str()));
   REQUIRE(out);
   return *out;
 }

@@ -84,7 +84,7 @@ TEST_CASE("invariant 2: a spoiled program is found out, whatever is wrong with i
   }
   SECTION("a program cut in half is refused before anything is cut") {
     Job j = reedling();
-    auto& text = program(j, "finish").file.text;
+    auto& text = program(j, "finish").file.text.edit();
     text.resize(text.size() / 2);
     text.resize(text.rfind('\n') + 1);
     const auto r = prove_piece(request(j));

@@ -86,15 +86,15 @@ TEST_CASE("a byte changed, a line lost, a tail cut off: each is refused") {
 
 TEST_CASE("every program states its modal groups once before it moves") {
   for (const ProgramFile& f : demo_files({UnitSystem::inch, true, 0.002})) {
-    const auto modal = f.text.find("G20 G17 G90 G91.1 G94 G54 G40 G49 G80");
+    const auto modal = f.text.str().find("G20 G17 G90 G91.1 G94 G54 G40 G49 G80");
     CHECK(modal != std::string::npos);
-    CHECK(modal < f.text.find("\nG0"));
+    CHECK(modal < f.text.str().find("\nG0"));
     CHECK_THAT(f.text, Contains("(part: fretboard, ") && Contains("(date: 2026-11-24)") && Contains("(blank: ") &&
                            Contains("(cutter: T") && Contains("(zero: "));
   }
   for (const ProgramFile& f : demo_files({UnitSystem::millimetre, false, 0.002})) {
-    CHECK(f.text.find("\nG2X") == std::string::npos);
-    CHECK(f.text.find("\nG3X") == std::string::npos);
+    CHECK(f.text.str().find("\nG2X") == std::string::npos);
+    CHECK(f.text.str().find("\nG3X") == std::string::npos);
   }
 }
 
@@ -159,7 +159,7 @@ TEST_CASE("one file with stops carries every cutter and changes by hand") {
   p.programs.files = ProgramFiles::one;
   const Made m = made(p);
   REQUIRE(m.programs.size() == 1);
-  const ReadProgram back = read(m.programs[0].file.text);
+  const ReadProgram back = read(m.programs[0].file.text.str());
   CHECK(back.tools.size() == 5);  // what was in the spindle, and four changes
   CHECK(back.pauses.size() == 3);
   CHECK(m.proof(0.25).faultless());

@@ -1,6 +1,7 @@
 // Holes beyond a drill's reach, and jacks against the wall, the edge and the pots.
 #include <catch2/catch.hpp>
 
+#include "core/units/plain_number.hpp"
 #include "support/made.hpp"
 
 using namespace wren;
@@ -32,7 +33,7 @@ TEST_CASE("heel holes deeper than the drill's flutes stop the work, and every wa
   for (const Repair& way : ways(*r)) {
     INFO(way.label);
     const auto left = remark_of(made(edited(p, way.edits), "neck").remarks(), "neck.cutter_short");
-    INFO((left ? left->sentence : std::string()));
+    INFO((left ? left->sentence.str() : std::string()));
     CHECK_FALSE(left);
   }
 }
@@ -44,10 +45,10 @@ TEST_CASE(
   double machine = 0;
   for (const Hole& h : m.neck().shape.holes)
     if (h.id.starts_with("heel")) {
-      machine = h.by_machine();
+      machine = h.from_back();
       CHECK(h.depth == 14);
-      CHECK(h.by_hand > 0);
-      CHECK_THAT(h.by_machine() + h.by_hand, WithinAbs(14, 1e-12));
+      CHECK(h.by_hand() > 0);
+      CHECK_THAT(h.from_back() + h.by_hand(), WithinAbs(14, 1e-12));
     }
   const Cutter drill = *find_cutter(p.rack, p.parts.of<NeckNumbers>().work.heel_drill);
   CHECK(machine < drill.cutting_length);
@@ -65,7 +66,120 @@ TEST_CASE(
   CHECK(stops.empty());
   // What a drill reaches anyway is left alone.
   Project shallow = edited(*project_from("reedling"), {{"neck.deep_holes", "finish by hand"}});
-  for (const Hole& h : made(shallow, "neck").neck().shape.holes) CHECK(h.by_hand == 0);
+  for (const Hole& h : made(shallow, "neck").neck().shape.holes) CHECK(h.by_hand() == 0);
+}
+
+TEST_CASE("from both sides: the glue face's holes meet the back's, and the proof wants them to") {
+  const Project p = edited(deep(), {{"neck.deep_holes", "from both sides"}});
+  const Made m = made(p, "neck");
+  const Cutter drill = *find_cutter(p.rack, p.parts.of<NeckNumbers>().work.heel_drill);
+  const NeckDesign& d = m.neck();
+  int met = 0;
+  for (const Hole& h : d.shape.holes) {
+    if (!h.id.starts_with("heel")) continue;
+    ++met;
+    CHECK(h.by_hand() == 0);
+    CHECK(h.through());
+    CHECK(h.from_back() < drill.cutting_length);
+    CHECK_THAT(h.from_face + h.from_back() - d.cut_depth(h.at), WithinAbs(0.5, 1e-9));
+    CHECK(may_open_at_face(d, h));
+  }
+  CHECK(met == 4);
+  const auto stops = [](const PieceResult& r) {
+    std::string out;
+    const auto add = [&](const std::vector<Finding>& all) {
+      for (const Finding& f : all)
+        if (f.weight == Weight::stop) out += f.kind + ": " + f.text.str() + "\n";
+    };
+    add(r.findings);
+    for (const ProofResult& side : r.sides) add(side.findings);
+    return out;
+  };
+  const PieceRequest request = m.request(0.2);
+  const auto whole = prove_piece(request);
+  REQUIRE(whole);
+  INFO(stops(*whole));
+  CHECK(stops(*whole).empty());
+  CHECK(whole->holes_open >= 4 + 6);  // tuners' too
+
+  SECTION("without the program that meets them they stay closed") {
+    PieceRequest without = request;
+    const auto gone = std::erase_if(without.sides[0].programs,
+                                    [](const ProgramText& t) { return t.name.find("heel-face") != std::string::npos; });
+    REQUIRE(gone == 1);
+    const auto r = prove_piece(without);
+    REQUIRE(r);
+    CHECK_THAT(stops(*r), Contains("hole_closed: The hole heel-1 does not go through."));
+  }
+  SECTION("holes beside those of the other side are none") {
+    PieceRequest aside = request;
+    for (ProgramText& t : aside.sides[0].programs)
+      if (t.name.find("heel-face") != std::string::npos) {
+        // Somebody else's: without our first line and our last.
+        std::string& text = t.text.edit();
+        text.erase(text.find("(end: "));
+        text.erase(0, text.find('\n') + 1);
+        for (auto at = text.find("\nG0X"); at != std::string::npos; at = text.find("\nG0X", at + 1)) {
+          const auto end = text.find_first_not_of("-.0123456789", at + 4);
+          text.replace(at + 4, end - at - 4,
+                       fmt::format("{:.3f}", *plain_number(text.substr(at + 4, end - at - 4)) + 2));
+        }
+        t.sealed = false;
+      }
+    const auto r = prove_piece(aside);
+    REQUIRE(r);
+    CHECK_THAT(stops(*r), Contains("gouge") || Contains("cavity"));
+  }
+  SECTION("the sheet says how far they may miss, and that they are open") {
+    std::string all;
+    for (const std::string& line : m.sheet().by_hand) all += line + "\n";
+    CHECK_THAT(all, Contains("from both sides") && Contains("open at the glue face"));
+    CHECK_THAT(all, !Contains("drill on by hand"));
+  }
+}
+
+TEST_CASE("where no board covers a deep hole it is drilled on by hand, and both sides are no way out") {
+  const auto heel = [](const Project& p) {
+    const Made m = made(p, "neck");
+    for (const Hole& h : m.neck().shape.holes)
+      if (h.id.starts_with("heel")) return std::pair{h.from_face, h.by_hand()};
+    FAIL("no heel hole");
+    return std::pair{0.0, 0.0};
+  };
+  const auto offered = [](const Project& p) {
+    const auto r = remark_of(made(p, "neck").remarks(), "neck.cutter_short");
+    REQUIRE(r);
+    for (const Repair& way : ways(*r))
+      if (way.label.find("both sides") != std::string::npos) return true;
+    return false;
+  };
+  const Edits both{{"neck.deep_holes", "from both sides"}};
+  CHECK(offered(deep()));
+  // A neck of one piece has its frets there.
+  const Project one = edited(deep(), {{"neck.build", "one_piece"}});
+  CHECK_FALSE(offered(one));
+  CHECK(heel(edited(one, both)).first == 0);
+  CHECK(heel(edited(one, both)).second > 0);
+  // A rod slot that runs over them would open into them.
+  int clear_of_it = 0;
+  int in_its_way = 0;
+  for (const char* across : {"10", "20", "38"})
+    for (const char* rod : {"300", "400", "440"}) {
+      const Made m =
+          made(edited(edited(deep(), {{"neck.heel_hole_across", across}, {"rod.length", rod}}), both), "neck");
+      for (const Hole& h : m.neck().shape.holes) {
+        if (!h.id.starts_with("heel")) continue;
+        double clear = 1e9;
+        for (const Channel& c : m.neck().shape.channels)
+          if (!c.from_back) clear = std::min(clear, distance_to(h.at, {c.a, c.b}) - c.width / 2 - h.diameter / 2);
+        INFO(h.id << ", " << across << " across, rod " << rod << ": " << clear << " mm beside a channel");
+        CHECK((h.from_face > 0) == (clear >= 1.5));
+        CHECK((h.by_hand() > 0) == (clear < 1.5));
+        ++(clear < 1.5 ? in_its_way : clear_of_it);
+      }
+    }
+  CHECK(clear_of_it > 0);
+  CHECK(in_its_way > 0);
 }
 
 TEST_CASE("a barrel that does not span the wall stops the work; each way out is one") {

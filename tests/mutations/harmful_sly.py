@@ -241,6 +241,31 @@ def manifest_blank(s, rnd):
     return True
 
 
+@kind("P2", "the manifest names another shank than the rack's")
+def manifest_shank(s, rnd):
+    for p in s.programs:
+        if "cutter" in p.entry:
+            p.entry["cutter"]["shank_mm"] = 1.0
+    return True
+
+
+@kind("P2", "the manifest's words tell another set-up than the project's")
+def manifest_setup(s, rnd):
+    for p in s.programs:
+        p.entry["setup"] = "Back: zero at the blank's upper-right corner, clamps at will"
+    return True
+
+
+@kind("P2", "the manifest says that programs stay nearer than they do")
+def manifest_extents(s, rnd):
+    found = [p for p in s.programs if cutting(p)]
+    if not found:
+        return False
+    p = rnd.choice(found)
+    p.entry["extents_mm"]["high"] = [v - 3 for v in p.entry["extents_mm"]["high"][:2]] + p.entry["extents_mm"]["high"][2:]
+    return True
+
+
 @kind("P2", "the manifest gives one number to two cutters")
 def manifest_numbers(s, rnd):
     for p, q in zip(s.programs, s.programs[1:]):
@@ -362,6 +387,50 @@ def dwell_short(s, rnd):
                 p.lines[i] = with_word(line, "P", "0.05")
                 done = True
     return done
+
+
+@kind("M1", "in the middle of a pass the cutter goes straight down by most of its width, and up again")
+def plunge_between(s, rnd):
+    p = longest(s, "slot", "slots") or longest(s)
+    if p is None or p.entry.get("cutter", {}).get("kind") == "drill":
+        return False
+    wide = p.entry["cutter"]["diameter_mm"]
+    low_z = min(m.b[2] for m in cutting(p))
+    # Where a later pass goes deeper still: nothing of it is left to be seen.
+    over = [m for m in cutting(p) if m.flat > 0.5 and abs(m.down) < 0.1 and m.b[2] - 0.9 * wide > low_z + 0.05]
+    if not over:
+        return False
+    m = over[len(over) // 2]
+    p.lines.insert(m.line + 1, f"G1Z{number(m.b[2] - 0.9 * wide)}F200")
+    p.lines.insert(m.line + 2, f"Z{number(m.b[2])}F{number(m.feed or 600)}")
+    return True
+
+
+@kind("M5", "one program's cuts run at a tenth of their feed: the cutter rubs and burns")
+def feed_a_tenth(s, rnd):
+    fast = [p for p in s.programs if p.entry.get("cutter", {}).get("kind") != "drill"
+            and sum(m.flat for m in cutting(p) if (m.feed or 0) > 1200) > 100]
+    if not fast:
+        return False
+    p = rnd.choice(fast)
+    for i, line in enumerate(p.lines):
+        feed = [v for a, v in words(line) if a == "F"]
+        if feed:
+            p.lines[i] = with_word(line, "F", feed[0] / 10)
+    return True
+
+
+@kind("M5", "the cutter stands turning in the wood for half a minute")
+def waits_in_wood(s, rnd):
+    p = longest(s)
+    if p is None:
+        return False
+    # Behind a move along: on a way down a drill clears its chips with a rest.
+    deep = [m for m in cutting(p) if m.flat > 0.1 and m.a[2] < -0.2 and m.b[2] < -0.2]
+    if not deep:
+        return False
+    p.lines.insert(rnd.choice(deep).line + 1, "G4P30")
+    return True
 
 
 @kind("M1", "a helix goes down in half its turns")

@@ -194,7 +194,7 @@ TEST_CASE("the same bits at one, two and eight threads") {
   const auto texts = [](const char* threads, const char* part) {
     ::setenv("WREN_THREADS", threads, 1);
     std::string all;
-    for (const PlacedProgram& p : made(*project_from("reedling"), part).programs) all += p.file.text;
+    for (const PlacedProgram& p : made(*project_from("reedling"), part).programs) all += p.file.text.str();
     ::unsetenv("WREN_THREADS");
     return sha256_hex(all);
   };

@@ -85,8 +85,8 @@ TEST_CASE("header, manifest and sheet name the place and the height") {
   const Setup& s = side(m, 0, 0);
   REQUIRE(s.probe);
   const std::string place = "at x " + format_mm(s.probe->at.x) + " y " + format_mm(s.probe->at.y);
-  for (const PlacedProgram& p : m.programs) CHECK_THAT(p.file.text, Contains("(probe z on: ") && Contains(place));
-  CHECK_THAT(m.programs[0].file.text, Contains("over the waste board"));
+  for (const PlacedProgram& p : m.programs) CHECK_THAT(p.file.text.str(), Contains("(probe z on: ") && Contains(place));
+  CHECK_THAT(m.programs[0].file.text.str(), Contains("over the waste board"));
   CHECK_THAT(m.manifest(), Contains("\"probe\"") && Contains("\"z_mm\""));
   bool told = false;
   const RunSheet sheet = m.sheet();

@@ -69,7 +69,7 @@ TEST_CASE("each part has a set of its own, and a new one takes the old one's pla
   CHECK(written->old.size() == cover.programs.size() + 1);  // and the manifest
   for (const PlacedProgram& o : cover.programs) {
     CHECK_FALSE(fs::exists(written->folder / o.file.file));
-    CHECK(get(written->folder / "old" / o.file.file) == o.file.text);
+    CHECK(get(written->folder / "old" / o.file.file) == o.file.text.str());
   }
   CHECK(whole(written->folder));
   CHECK(whole(other->folder));
@@ -104,7 +104,7 @@ TEST_CASE("what nobody's manifest lists is carried over and named, whatever it i
   CHECK(whole(set));
   // A third time: what is in `old` stays there.
   REQUIRE(write(folder.path, named("Third")));
-  CHECK(get(set / "old" / second.programs[0].file.file) == second.programs[0].file.text);
+  CHECK(get(set / "old" / second.programs[0].file.file) == second.programs[0].file.text.str());
   CHECK(get(set / "photos" / "june" / "a.jpg") == "picture");
 }
 
@@ -175,14 +175,14 @@ TEST_CASE("a set from before parts had folders of their own goes to the new one'
   const Folder folder;
   const Made first = named("First");
   fs::create_directories(folder.path);
-  for (const PlacedProgram& p : first.programs) std::ofstream(folder.path / p.file.file) << p.file.text;
+  for (const PlacedProgram& p : first.programs) std::ofstream(folder.path / p.file.file) << p.file.text.str();
   std::ofstream(folder.path / "manifest.json") << first.manifest();
   const Made second = named("Second");
   const auto written = write(folder.path, second);
   REQUIRE(written);
   for (const PlacedProgram& p : first.programs) {
     CHECK_FALSE(fs::exists(folder.path / p.file.file));
-    CHECK(get(written->folder / "old" / p.file.file) == p.file.text);
+    CHECK(get(written->folder / "old" / p.file.file) == p.file.text.str());
   }
   CHECK_FALSE(fs::exists(folder.path / "manifest.json"));  // it spoke of nothing else
   CHECK(get(written->folder / "old" / "manifest.json") == first.manifest());

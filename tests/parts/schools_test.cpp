@@ -431,7 +431,7 @@ TEST_CASE("ways that a part cannot have are refused with a sentence, and a way o
     const auto told = design_remark(p, c.part, c.kind);
     REQUIRE(told);
     CHECK(told->weight == Weight::stop);
-    CHECK(told->sentence.size() > 40);
+    CHECK(told->sentence.str().size() > 40);
     REQUIRE_FALSE(ways(*told).empty());
     for (const Repair& way : ways(*told)) {
       INFO(way.label);

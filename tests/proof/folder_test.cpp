@@ -107,6 +107,36 @@ TEST_CASE("cutters, frame, zero and blank are the project's") {
             .empty());
 }
 
+TEST_CASE(
+    "what a manifest tells a hand is the project's: words of the set-up, shanks, edges, measured lengths, ground") {
+  const Set set;
+  const auto first = [](const auto& change) { return [=](Json& p) { change(p[0]); }; };
+  CHECK(set.only("P2 manifest_setup", first([](Json& e) { e["setup"] = "Top: zero at the upper-right corner"; })));
+  CHECK(set.only("P2 manifest_setup", first([](Json& e) { e.erase("setup"); })));
+  CHECK(set.only("P2 manifest_setup", first([](Json& e) { e["setup"] = 7; })));
+  CHECK(set.only("P2 manifest_cutter", first([](Json& e) { e["cutter"]["shank_mm"] = 1.0; })));
+  CHECK(set.only("P2 manifest_cutter", first([](Json& e) { e["cutter"].erase("shank_mm"); })));
+  CHECK(set.only("P2 manifest_cutter", first([](Json& e) { e["cutter"]["cuts_at_centre"] = false; })));
+  CHECK(set.only("P2 manifest_cutter", first([](Json& e) { e["cutter"]["lengths"] = "measured"; })));
+  CHECK(set.only("P2 manifest_cutter", first([](Json& e) { e["cutter"]["corner_radius_mm"] = 0.4; })));
+  CHECK(set.only("P2 manifest_blank", first([](Json& e) {
+                   e["blank_mm"]["length_along"] = e["blank_mm"]["length_along"] == "x" ? "y" : "x";
+                 })));
+  for (const int axis : {0, 1}) {
+    CHECK(set.only("P2 manifest_extents", first([axis](Json& e) {
+                     e["extents_mm"]["high"][axis] = e["extents_mm"]["high"][axis].get<double>() - 1;
+                   })));
+    CHECK(set.only("P2 manifest_extents", first([axis](Json& e) {
+                     e["extents_mm"]["low"][axis] = e["extents_mm"]["low"][axis].get<double>() + 1;
+                   })));
+  }
+  CHECK(set.only("P2 manifest_extents", first([](Json& e) { e["extents_mm"]["low"][2] = -0.1; })));
+  CHECK(set.only("P2 manifest_extents", first([](Json& e) { e.erase("extents_mm"); })));
+  // Told wider than it is nobody comes to harm.
+  CHECK(set.kinds(first([](Json& e) { e["extents_mm"]["high"][0] = e["extents_mm"]["high"][0].get<double>() + 5; }))
+            .empty());
+}
+
 TEST_CASE("the order is the project's, whatever the manifest asks for") {
   const Set set;
   const std::size_t n = set.all().programs.size();

@@ -159,9 +159,66 @@ TEST_CASE("M2: rapids and drills keep clear") {
   CHECK(has(kinds(prove(r)), "drill_sideways"));
 }
 
+TEST_CASE("M1: half a millimetre is nothing to a wide cutter, and the end of a thin one") {
+  const auto down = [](double z) {
+    PieceRequest r = request();
+    Cutter thin = r.rack.front();
+    thin.id = "thin-0.8";
+    thin.number = 6;
+    thin.diameter = 0.8;
+    thin.cutting_length = 3;
+    r.rack.push_back(thin);
+    auto& programs = r.sides[0].programs;
+    programs.insert(programs.begin(), {"thin.ngc",
+                                       head("T6", {}) + "G0" + at(10, 52) +
+                                           fmt::format("\nZ2.500\nG1Z{:.3f}F200\nG0Z5.000\n", z) + tail(),
+                                       {},
+                                       false});
+    return kinds(prove(r));
+  };
+  CHECK(down(-0.2).empty());
+  CHECK(has(down(-0.4), "way_down"));
+}
+
+TEST_CASE("M5: a cutter that hardly moves in the wood rubs and burns") {
+  // 4 mm in wood of the middle class: a chip of 0.056; a ninth of that at two flutes and 18 000 1/min is F221.
+  CHECK(has(kinds(with([](Numbers& n) { n.feed = 200; })), "tooth_rubs"));
+  CHECK(kinds(with([](Numbers& n) { n.feed = 245; })).empty());
+  // The same feed with a slower spindle cuts.
+  CHECK_FALSE(has(kinds(with([](Numbers& n) {
+                    n.feed = 200;
+                    n.rpm = 12000;
+                  })),
+                  "tooth_rubs"));
+  // A moment of it, in the waste beside the plate: 4 mm at F100 are 2.4 s. Twice that is too long.
+  const std::string beside = "G0" + at(70, 52) + "\nZ2.500\nG1Z-0.500F300\n";
+  CHECK(after_pocket(beside + at(66, 52) + "F100\nG0Z5.000\n").empty());
+  CHECK(has(after_pocket(beside + at(62, 52) + "F100\nG0Z5.000\n"), "tooth_rubs"));
+  // The same in the air does nothing.
+  CHECK(after_pocket("G0" + at(70, 52) + "\nZ2.500\nG1" + at(30, 52) + "F100\nG0Z5.000\n").empty());
+}
+
+TEST_CASE("M5: nobody waits in the wood while the cutter turns") {
+  const auto waits = [](double z, const std::string& wait) {
+    return after_pocket("G0" + at(70, 52) + fmt::format("\nZ2.500\nG1Z{:.3f}F300\n", z) + wait + "\nG0Z5.000\n");
+  };
+  CHECK(has(waits(-0.5, "G4 P2"), "waits_in_wood"));
+  CHECK(waits(-0.5, "G4 P0.5").empty());
+  CHECK(waits(2.4, "G4 P30").empty());
+  // A drill's rest at the bottom of its cycle.
+  const auto drilled = [](const char* rest) {
+    PieceRequest r = request();
+    r.sides[0].programs[0].text =
+        head("T2", {}) + hole({}) + "G0" + at(10, 52) + "\nG82Z-1.000R2.500" + rest + "F300\nG80\nG0Z5.000\n" + tail();
+    return kinds(prove(r));
+  };
+  CHECK(has(drilled("P4"), "waits_in_wood"));
+  CHECK_FALSE(has(drilled("P0.4"), "waits_in_wood"));
+}
+
 TEST_CASE("M5: the spindle turns and no tooth takes too much") {
   PieceRequest still = request();
-  std::string& text = still.sides[0].programs[1].text;
+  std::string& text = still.sides[0].programs[1].text.edit();
   text.replace(text.find("S18000 M3"), 9, "S18000 M5");
   CHECK(has(kinds(prove(still)), "spindle_still"));
   CHECK(has(kinds(with([](Numbers& n) {

@@ -102,7 +102,7 @@ TEST_CASE("the turned side is misplaced every way, and the thinnest place is rea
       return p.x > 35 && p.x < 45 && p.y > 20 && p.y < 40 ? -3.0 : 0.0;
     };
     side.programs = {{back ? "back.ngc" : "front.ngc", head("T1", n), {}, false}};
-    std::string& text = side.programs[0].text;
+    std::string& text = side.programs[0].text.edit();
     const double x0 = back ? 37 : 26;
     const double x1 = back ? 43 : 32;
     text += "G0" + at(x0, 22) + "\nZ5.000\nG1Z0.000F300\n";

@@ -57,7 +57,7 @@ TEST_CASE("from any place of the machine a program begins upwards and keeps ever
           const Vec3 home = origin(0);
           options.start = {home.x + random.between(0, setup.machine.travel.x),
                            home.y + random.between(0, setup.machine.travel.y), home.z - random.between(0, 90)};
-          const auto read = read_program(program.file.text, program.file.file, options);
+          const auto read = read_program(program.file.text.str(), program.file.file, options);
           INFO((read ? "" : read.error().text()));
           REQUIRE(read);
           // Up before anything else, and over only from the top, until the first cut.

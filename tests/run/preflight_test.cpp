@@ -134,17 +134,17 @@ TEST_CASE("a program can be begun again where a rapid goes over everything, and 
                                    [&](const PlacedProgram& p) { return p.file.file == e.file; });
       INFO(e.file);
       REQUIRE_FALSE(e.restart.empty());
-      CHECK(e.restart == restart_lines(it->file.text));
+      CHECK(e.restart == restart_lines(it->file.text.str()));
       CHECK(std::is_sorted(e.restart.begin(), e.restart.end()));
       ReadOptions options;
       options.machine_origin = [](int) { return Vec3{-250, -400, 90}; };
-      const auto whole = read_program(it->file.text, e.file, options);
+      const auto whole = read_program(it->file.text.str(), e.file, options);
       REQUIRE(whole);
       for (std::size_t k = 0; k < e.restart.size(); k += 1 + e.restart.size() / 4) {
         const std::uint32_t line = e.restart[k];
-        const auto text = restart_text(it->file.text, line);
+        const auto text = restart_text(it->file.text.str(), line);
         REQUIRE(text);
-        const auto shift = *restart_shift(it->file.text, line);
+        const auto shift = *restart_shift(it->file.text.str(), line);
         const auto again = read_program(*text, e.file, options);
         INFO("line " << line << ": " << (again ? "" : again.error().text()));
         REQUIRE(again);
@@ -166,8 +166,8 @@ TEST_CASE("a program can be begun again where a rapid goes over everything, and 
           REQUIRE(static_cast<long>(y.line) + shift.shift == static_cast<long>(x.line));
         }
       }
-      CHECK_FALSE(restart_text(it->file.text, e.restart.back() + 1));
-      CHECK_FALSE(restart_text(it->file.text, 0));
+      CHECK_FALSE(restart_text(it->file.text.str(), e.restart.back() + 1));
+      CHECK_FALSE(restart_text(it->file.text.str(), 0));
     }
   }
   CHECK(restart_lines("nonsense").empty());

@@ -67,7 +67,7 @@ TEST_CASE("both readers stand at the same places after every line of every part'
       project.programs.arcs = !inch || std::string(part) != "fretboard";
       const Made m = made(project, part);
       for (const PlacedProgram& p : m.programs) {
-        const Apart apart = compare(p.file.text, p.file.file);
+        const Apart apart = compare(p.file.text.str(), p.file.file);
         INFO(p.file.file << ": " << apart.where);
         CHECK(apart.place < 1e-6);
         CHECK(apart.feed < 0.02);  // single precision there

@@ -349,6 +349,21 @@ class Story : public QObject {
     QVERIFY(!bench_->history().modified());
   }
 
+  void saving_while_unsaved_work_is_being_written_leaves_none_behind() {
+    const auto autosave = beside(bench_->path(), "autosave");
+    // Written a second and a half after the edit, beside the window: about then it is saved, and for good.
+    for (const int after : {1494, 1503, 1512, 1530}) {
+      QVERIFY(!bench_->edit("board.overhang", fmt::to_string(after / 100.0)));
+      QTest::qWait(after);
+      QVERIFY(!bench_->save(bench_->path()));
+      QVERIFY(!std::filesystem::exists(autosave));
+      QTest::qWait(120);
+      QVERIFY2(!std::filesystem::exists(autosave), qPrintable(QString::number(after)));
+    }
+    QVERIFY(!bench_->history().modified());
+    QVERIFY(!std::filesystem::exists(beside(bench_->path(), "autosave").string() + ".bak"));
+  }
+
   void every_control_has_a_name_for_those_who_do_not_see_it() {
     for (const char* line : {"fretboard.strings", "fretboard.frets", "fretboard.shape", "fretboard.crown",
                              "fretboard.slots", "fretboard.marks", "fretboard.blank", "fretboard.setup",

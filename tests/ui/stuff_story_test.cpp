@@ -211,7 +211,7 @@ class StuffStory : public QObject {
     for (const Placement& s : bench_->planned("body")->cuts.sides) sides << QString::fromStdString(s.id);
     QCOMPARE(sides,
              QStringList({"layer-1", "layer-1-under", "layer-2", "layer-3", "layer-3-under", "front", "back", "skim"}));
-    for (const Remark& r : bench_->remarks()) QVERIFY2(r.weight != Weight::stop, r.sentence.c_str());
+    for (const Remark& r : bench_->remarks()) QVERIFY2(r.weight != Weight::stop, r.sentence.str().c_str());
     // Proved by the window itself, right after edits by keys: what the proof brings is shown in a ledger whose fields
     // have just been made anew.
     bench_->prove_all();

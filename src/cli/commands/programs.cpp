@@ -29,7 +29,7 @@ int write(const WriteCall& call) {
   const auto remarks = remarks_of(*(*job)->kind, (*job)->followed, &*planned);
   if (stops_work(remarks)) {
     for (const Remark& r : remarks)
-      if (r.weight == Weight::stop) std::cerr << "stop: " << r.sentence << "\n";
+      if (r.weight == Weight::stop) std::cerr << "stop: " << r.sentence.in(audience()) << "\n";
     if (!force) {
       std::cerr << "wren: no program was written. Look at: wren remarks --part " << part << " " << file << "\n";
       return must_stop;

@@ -31,13 +31,13 @@ int remarks(const std::string& file, const std::string& part, bool json) {
     print("remarks", {{"remarks", list}, {"stops_work", stops_work(all)}});
   } else {
     for (const Remark& r : all) {
-      fmt::print("{}: {} [{}; {}]\n", weight_name(r.weight), r.sentence, r.place, r.source);
+      fmt::print("{}: {} [{}; {}]\n", weight_name(r.weight), r.sentence.in(audience()), r.place, r.source);
       std::vector<Repair> ways = r.others;
       if (r.repair) ways.insert(ways.begin(), *r.repair);
       for (const Repair& way : ways) {
         std::string edits;
         for (const auto& [key, text] : way.edits) edits += fmt::format(" {}", shell_word(key + "=" + text));
-        fmt::print("    {}: wren set {}{}\n", way.label, shell_word(file), edits);
+        fmt::print("    {}: wren set {}{}\n", way.label.in(audience()), shell_word(file), edits);
       }
     }
     if (all.empty()) say("nothing to remark");

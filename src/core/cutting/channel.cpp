@@ -162,8 +162,8 @@ class ChannelCutter {
 Expected<Strand> cut_channel(const ChannelPlan& plan) {
   if (plan.cutter.effective_diameter() > plan.width + 0.005)
     return fail(ProblemKind::range,
-                fmt::format("the cutter '{}' ({:.3f} mm) is wider than the channel ({:.3f} mm)", plan.cutter.id,
-                            plan.cutter.effective_diameter(), plan.width),
+                worded("the cutter '{}' ({}) is wider than the channel ({})", plan.cutter.id,
+                       mm(plan.cutter.effective_diameter(), 3), mm(plan.width, 3)),
                 "channel", "Choose a thinner cutter");
   return ChannelCutter(plan).cut();
 }
@@ -173,8 +173,8 @@ Expected<Strand> bore(const BorePlan& plan) {
   const double reach = plan.diameter / 2 - r;
   if (reach < -0.005)
     return fail(ProblemKind::range,
-                fmt::format("the cutter '{}' ({:.3f} mm) does not go into a hole of {:.3f} mm", plan.cutter.id, 2 * r,
-                            plan.diameter),
+                worded("the cutter '{}' ({}) does not go into a hole of {}", plan.cutter.id, mm(2 * r, 3),
+                       mm(plan.diameter, 3)),
                 "bore", "Choose a thinner cutter");
   if (reach < 0.02) return peck(plan, depth_per_pass(plan.cutter));
   Strand strand;

@@ -292,9 +292,8 @@ class Clearer {
     const Region last = offset(p_.region, -r_);
     if (last.empty()) {
       if (!p_.cleared.empty()) return out;
-      return fail(ProblemKind::range,
-                  fmt::format("the cutter '{}' ({:.3f} mm) does not go into it", p_.cutter.id, 2 * r_), "clearing",
-                  "Choose a thinner cutter or a wider cavity");
+      return fail(ProblemKind::range, worded("the cutter '{}' ({}) does not go into it", p_.cutter.id, mm(2 * r_, 3)),
+                  "clearing", "Choose a thinner cutter or a wider cavity");
     }
     if (middles.empty()) middles = last;  // hardly wider than the cutter
     inner_ = offset(middles, 0.05);

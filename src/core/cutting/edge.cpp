@@ -207,9 +207,8 @@ std::vector<Strand> round_edge_by_ball(const EdgePlan& plan) {
 
 Expected<std::vector<Strand>> round_edge_by_form(const EdgePlan& plan) {
   if (plan.cutter.kind != CutterKind::round_over || std::abs(plan.cutter.corner_radius - plan.radius) > 0.01)
-    return fail(ProblemKind::range,
-                fmt::format("'{}' does not leave a radius of {} mm", plan.cutter.id, format_mm(plan.radius)), "edge",
-                "Choose a round-over cutter of that radius, or a ball");
+    return fail(ProblemKind::range, worded("'{}' does not leave a radius of {}", plan.cutter.id, mm(plan.radius, 3)),
+                "edge", "Choose a round-over cutter of that radius, or a ball");
   std::vector<Strand> out;
   const double pilot = plan.cutter.flat_radius();
   const double tip = std::max(plan.top - plan.radius, plan.lowest);

@@ -154,16 +154,31 @@ fs::path Document::autosave_place() {
   return place;
 }
 
-Expected<void> Document::autosave() {
+std::optional<Document::Unkept> Document::unkept() {
   if (!history_.modified() || autosaved_ == history_.revision()) return {};
   const fs::path place = autosave_place();
   if (place.empty()) return {};
+  return Unkept{project(), place, history_.revision(), place != autosave_};
+}
+
+Expected<void> Document::keep(const FieldBook& book, const Unkept& work) {
   // Unsaved work of an earlier run that nobody was asked about yet is not written over.
   std::error_code error;
-  if (place != autosave_ && fs::exists(place, error)) fs::rename(place, place.string() + ".bak", error);
-  if (auto kept = save_project(book_, place, project()); !kept) return kept;
-  autosave_ = place;
-  autosaved_ = history_.revision();
+  if (work.others && fs::exists(work.place, error)) fs::rename(work.place, work.place.string() + ".bak", error);
+  if (auto kept = save_project(book, work.place, work.project); !kept) return tl::unexpected(kept.error());
+  return {};
+}
+
+void Document::kept(const Unkept& work) {
+  autosave_ = work.place;
+  autosaved_ = work.revision;
+}
+
+Expected<void> Document::autosave() {
+  const auto work = unkept();
+  if (!work) return {};
+  if (auto done = keep(book_, *work); !done) return done;
+  kept(*work);
   return {};
 }
 

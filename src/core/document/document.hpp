@@ -49,6 +49,17 @@ class Document {
 
   /// Keeps unsaved work, where there is any that is not kept yet.
   [[nodiscard]] Expected<void> autosave();
+  /// The same in three steps, of which the middle one may be done on another thread: what is to be kept, if anything;
+  /// its writing; and that it is written. Between them this document is neither saved, opened, replaced nor let go.
+  struct Unkept {
+    Project project;
+    std::filesystem::path place;
+    std::uint64_t revision = 0;
+    bool others = false;  // what stands there is unsaved work that nobody was asked about yet
+  };
+  [[nodiscard]] std::optional<Unkept> unkept();
+  [[nodiscard]] static Expected<void> keep(const FieldBook& book, const Unkept& work);
+  void kept(const Unkept& work);
   /// Lets unsaved work go: it was saved, or is not wanted.
   void discard_autosave();
 

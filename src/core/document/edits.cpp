@@ -12,7 +12,7 @@ Expected<Project> with_edits(const FieldBook& book, const Project& project,
   for (const auto& [key, text] : edits) {
     const auto field = book.find(out, key);
     if (!field)
-      return fail(ProblemKind::input, fmt::format("there is no number called '{}' that can be set", key), key,
+      return fail(ProblemKind::input, worded("there is no number called '{}' that can be set", key), key,
                   "List them with: wren get FILE");
     auto value = parse_field(*field, text, system);
     if (!value) return tl::unexpected(value.error());
@@ -61,8 +61,8 @@ std::vector<Difference> differences(const FieldBook& book, const Project& here, 
       out.push_back({"material." + m.name, m.name, "(not among its own)", "(a material)"});
   if (!(here.record == there.record))
     out.push_back({"record", "What was measured and made",
-                   fmt::format("{} measures, {} facts", here.record.measured.size(), here.record.facts.size()),
-                   fmt::format("{} measures, {} facts", there.record.measured.size(), there.record.facts.size())});
+                   worded("{} measures, {} facts", here.record.measured.size(), here.record.facts.size()),
+                   worded("{} measures, {} facts", there.record.measured.size(), there.record.facts.size())});
   return out;
 }
 

@@ -19,16 +19,15 @@ std::string joined(const std::vector<std::string>& words) {
   return out;
 }
 
-Problem wrong(const std::string& where, std::string what, std::string todo) {
+Problem wrong(const std::string& where, Words what, Words todo) {
   return {ProblemKind::range, std::move(what), where, std::move(todo)};
 }
 
 std::optional<Problem> check_number(const Field& field, double v, const std::string& where) {
   const std::string unit = field.unit.empty() ? "" : " " + field.unit;
   if (std::isfinite(v) && v >= field.low - 1e-9 && v <= field.high + 1e-9) return {};
-  return wrong(where,
-               fmt::format("{}: {:.7g}{} is outside {} to {}{}", field.label, v, unit, field.low, field.high, unit),
-               fmt::format("Give {} to {}{}", field.low, field.high, unit));
+  return wrong(where, worded("{}: {:.7g}{} is outside {} to {}{}", field.label, v, unit, field.low, field.high, unit),
+               worded("Give {} to {}{}", field.low, field.high, unit));
 }
 
 }  // namespace
@@ -157,11 +156,11 @@ Materials own_materials_of(const FieldBook& book, const Project& project, const 
 
 std::optional<Problem> check_value(const Field& field, const FieldValue& value, const std::string& where) {
   const auto kind_wrong = [&](const char* wanted) {
-    return wrong(where, fmt::format("{} is expected for {}", wanted, field.label), "Correct the value");
+    return wrong(where, worded("{} is expected for {}", wanted, field.label), "Correct the value");
   };
   if (std::holds_alternative<std::monostate>(value)) {
     if (field.optional) return {};
-    return wrong(where, fmt::format("{} is missing", field.label), "Give a value");
+    return wrong(where, worded("{} is missing", field.label), "Give a value");
   }
   switch (field.kind) {
     case FieldKind::length:
@@ -177,7 +176,7 @@ std::optional<Problem> check_value(const Field& field, const FieldValue& value, 
     case FieldKind::choice:
       if (const auto* v = std::get_if<std::string>(&value)) {
         if (std::find(field.choices.begin(), field.choices.end(), *v) != field.choices.end()) return {};
-        return wrong(where, fmt::format("'{}' is no choice for {}", v->substr(0, 40), field.label),
+        return wrong(where, worded("'{}' is no choice for {}", v->substr(0, 40), field.label),
                      "Choose " + joined(field.choices));
       }
       return kind_wrong("a choice");
@@ -196,8 +195,7 @@ std::optional<Problem> check_value(const Field& field, const FieldValue& value, 
     case FieldKind::numbers:
       if (const auto* v = std::get_if<std::vector<double>>(&value)) {
         if (v->size() > longest_list)
-          return wrong(where, fmt::format("a list of {} numbers", v->size()),
-                       fmt::format("Give at most {}", longest_list));
+          return wrong(where, fmt::format("a list of {} numbers", v->size()), worded("Give at most {}", longest_list));
         for (std::size_t i = 0; i < v->size(); ++i)
           if (auto bad = check_number(field, (*v)[i], fmt::format("{}[{}]", where, i))) return bad;
         return {};
@@ -243,8 +241,8 @@ Expected<FieldValue> parse_field(const Field& field, const std::string& text, Un
       else if (trimmed == "no" || trimmed == "false" || trimmed == "off" || trimmed == "0")
         value = false;
       else
-        return at_key({ProblemKind::input, fmt::format("'{}' is neither yes nor no", trimmed.substr(0, 40)), "",
-                       "Write yes or no"});
+        return at_key(
+            {ProblemKind::input, worded("'{}' is neither yes nor no", trimmed.substr(0, 40)), "", "Write yes or no"});
       break;
     case FieldKind::choice:
     case FieldKind::text: value = trimmed; break;

@@ -48,7 +48,7 @@ Expected<std::string> read_all(int fd, std::size_t most, const std::filesystem::
     at += n;
     text.append(buffer.data(), static_cast<std::size_t>(n));
     if (text.size() > most)
-      return fail(ProblemKind::range, fmt::format("the file has more than {} bytes", most), path.string(),
+      return fail(ProblemKind::range, worded("the file has more than {} bytes", most), path.string(),
                   "Check that this is the right file");
   }
 }
@@ -145,7 +145,7 @@ Expected<std::string> read_file(const std::filesystem::path& path, std::size_t m
                 "Check its name and your rights");
   struct stat now {};
   if (::fstat(file.fd(), &now) == 0 && !S_ISREG(now.st_mode))
-    return fail(ProblemKind::file, fmt::format("this is {}, not a file", kind_of(now.st_mode)), path.string(),
+    return fail(ProblemKind::file, worded("this is {}, not a file", kind_of(now.st_mode)), path.string(),
                 "Name a file");
   return read_all(file.fd(), most, path);
 }
@@ -156,7 +156,7 @@ Expected<void> write_file_atomically(const std::filesystem::path& named, std::st
   struct stat before {};
   const bool stands = ::lstat(path.c_str(), &before) == 0;
   if (stands && !S_ISREG(before.st_mode))
-    return fail(ProblemKind::file, fmt::format("this is {}, not a file", kind_of(before.st_mode)), named.string(),
+    return fail(ProblemKind::file, worded("this is {}, not a file", kind_of(before.st_mode)), named.string(),
                 "Nothing was changed; name a file");
   clear_leftovers(folder_of(path));
   const std::string temporary = name_while_written();
@@ -166,7 +166,7 @@ Expected<void> write_file_atomically(const std::filesystem::path& named, std::st
     const std::string why = system_says();
     file.close();
     if (made) ::unlink(part.c_str());
-    return fail(ProblemKind::file, fmt::format("{}: {}", what, why), named.string(), unchanged);
+    return fail(ProblemKind::file, worded("{}: {}", what, why), named.string(), unchanged);
   };
   file = OpenFile{::open(part.c_str(), O_RDWR | O_CREAT | O_EXCL | O_NOFOLLOW | O_CLOEXEC, 0666)};
   if (!file) return refused("the file cannot be made", false);
@@ -180,9 +180,9 @@ Expected<void> write_file_atomically(const std::filesystem::path& named, std::st
         (own.st_uid != before.st_uid || ::fchown(file.fd(), static_cast<uid_t>(-1), before.st_gid) != 0) &&
         notes != nullptr)
       notes->push_back(
-          fmt::format("{} could not keep its owner: it belongs to whoever wrote it now.", path.filename().string()));
+          worded("{} could not keep its owner: it belongs to whoever wrote it now.", path.filename().string()));
     if (::fchmod(file.fd(), before.st_mode & 07777) != 0 && notes != nullptr)
-      notes->push_back(fmt::format("{} could not keep its mode.", path.filename().string()));
+      notes->push_back(worded("{} could not keep its mode.", path.filename().string()));
   }
   if (!write_all(file.fd(), bytes)) return refused("the file cannot be written");
   if (::fsync(file.fd()) != 0) return refused("the file cannot be brought to disk");

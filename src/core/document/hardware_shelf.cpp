@@ -33,7 +33,7 @@ tl::unexpected<Problem> damaged(const std::filesystem::path& file, const std::st
 Expected<std::string> hardware_kind(const std::string& where) {
   for (const char* place : {"bridge", "tuner", "rod", "pickup.neck", "pickup.middle", "pickup.bridge"})
     if (where == place) return where.substr(0, where.find('.'));
-  return fail(ProblemKind::input, fmt::format("'{}' is no piece of hardware", where), "",
+  return fail(ProblemKind::input, worded("'{}' is no piece of hardware", where), "",
               "Choose bridge, pickup.neck, pickup.middle, pickup.bridge, tuner or rod");
 }
 
@@ -121,7 +121,7 @@ Expected<std::vector<std::pair<std::string, std::string>>> edits_for(const Field
   const auto kind = hardware_kind(where);
   if (!kind) return tl::unexpected(kind.error());
   if (*kind != piece.kind)
-    return fail(ProblemKind::input, fmt::format("'{}' is a {} and does not go there", piece.name, piece.kind), where,
+    return fail(ProblemKind::input, worded("'{}' is a {} and does not go there", piece.name, piece.kind), where,
                 "Choose a piece of that kind");
   std::vector<std::pair<std::string, std::string>> out;
   // A place that has no pickup yet gets one to give these sizes to.
@@ -132,7 +132,7 @@ Expected<std::vector<std::pair<std::string, std::string>>> edits_for(const Field
   for (const auto& [key, text] : piece.sizes)
     if (book.find(project, where + "." + key)) out.emplace_back(where + "." + key, text);
   if (out.empty())
-    return fail(ProblemKind::input, fmt::format("'{}' has no size that this version knows", piece.name), where,
+    return fail(ProblemKind::input, worded("'{}' has no size that this version knows", piece.name), where,
                 "Measure it again and save it");
   return out;
 }

@@ -22,7 +22,7 @@ std::optional<Problem> number_member(const Json& j, const char* name, double low
   const auto it = j.find(name);
   if (it == j.end()) return {};
   if (!it->is_number() || !(it->get<double>() >= low && it->get<double>() <= high))
-    return Problem{ProblemKind::range, fmt::format("'{}' is not a number from {} to {}", name, low, high),
+    return Problem{ProblemKind::range, worded("'{}' is not a number from {} to {}", name, low, high),
                    where + "/" + name, "Correct it"};
   out = it->get<double>();
   return {};
@@ -71,7 +71,7 @@ Expected<Rack> rack_from_json(const Json& j) {
     if (c.id.empty() || c.id.size() > 60)
       return fail(ProblemKind::format, "a cutter's identity is empty or too long", where + "/id", "Give it a short id");
     if (find_cutter(rack, c.id) != nullptr)
-      return fail(ProblemKind::format, fmt::format("the cutter '{}' stands twice in the rack", c.id), where,
+      return fail(ProblemKind::format, worded("the cutter '{}' stands twice in the rack", c.id), where,
                   "Rename one of them");
     bool known = false;
     for (int k = 0; k < 7; ++k)
@@ -93,7 +93,7 @@ Expected<Rack> rack_from_json(const Json& j) {
          {std::pair{"centre_cutting", &c.centre_cutting}, std::pair{"lengths_measured", &c.lengths_measured}})
       if (e.contains(name)) {
         if (!e[name].is_boolean())
-          return fail(ProblemKind::format, fmt::format("'{}' is neither true nor false", name), where + "/" + name,
+          return fail(ProblemKind::format, worded("'{}' is neither true nor false", name), where + "/" + name,
                       "Write true or false");
         *flag = e[name].get<bool>();
       }
@@ -158,8 +158,8 @@ Json materials_to_json(const Materials& own, const Materials& copies) {
 
 Expected<Materials> materials_from_json(const Json& j) {
   if (!j.is_array() || j.size() > most_materials)
-    return fail(ProblemKind::format, fmt::format("this is not a list of at most {} materials", most_materials),
-                "/materials", "Correct it, or open an earlier copy");
+    return fail(ProblemKind::format, worded("this is not a list of at most {} materials", most_materials), "/materials",
+                "Correct it, or open an earlier copy");
   Materials out;
   for (std::size_t i = 0; i < j.size(); ++i) {
     const Json& e = j[i];
@@ -193,7 +193,7 @@ Expected<Materials> materials_from_json(const Json& j) {
         }
         all += (k == 0 ? "" : k + 1 == count ? " or " : ", ") + word(value);
       }
-      return Problem{ProblemKind::format, fmt::format("the {} of this material is not known", name), where + "/" + name,
+      return Problem{ProblemKind::format, worded("the {} of this material is not known", name), where + "/" + name,
                      "Use " + all};
     };
     if (auto bad = choice("kind", m.kind, 4, kind_word)) return tl::unexpected(*bad);
@@ -203,8 +203,7 @@ Expected<Materials> materials_from_json(const Json& j) {
     if (const auto bad = check_material(m); !bad.empty())
       return fail(ProblemKind::range, bad.front().what, where, bad.front().todo);
     if (std::any_of(out.begin(), out.end(), [&](const Material& o) { return o.name == m.name; }))
-      return fail(ProblemKind::format, fmt::format("the material '{}' stands twice", m.name), where,
-                  "Rename one of them");
+      return fail(ProblemKind::format, worded("the material '{}' stands twice", m.name), where, "Rename one of them");
     const auto& table = known_materials();
     if (text("of") == "table" && std::find(table.begin(), table.end(), m) != table.end()) continue;
     out.push_back(std::move(m));
@@ -220,13 +219,13 @@ Json points_to_json(const std::vector<Vec2>& points) {
 
 Expected<std::vector<Vec2>> points_from_json(const Json& j, const std::string& where, std::size_t most, double reach) {
   if (!j.is_array() || j.size() > most)
-    return fail(ProblemKind::range, fmt::format("this is not a list of at most {} points", most), where, "Shorten it");
+    return fail(ProblemKind::range, worded("this is not a list of at most {} points", most), where, "Shorten it");
   std::vector<Vec2> out;
   for (std::size_t i = 0; i < j.size(); ++i) {
     const Json& p = j[i];
     if (!p.is_array() || p.size() != 2 || !p[0].is_number() || !p[1].is_number() ||
         !(std::abs(p[0].get<double>()) < reach) || !(std::abs(p[1].get<double>()) < reach))
-      return fail(ProblemKind::format, fmt::format("a point is not two numbers under {} mm", reach),
+      return fail(ProblemKind::format, worded("a point is not two numbers under {} mm", reach),
                   fmt::format("{}/{}", where, i), "Correct it");
     out.push_back({p[0].get<double>(), p[1].get<double>()});
   }
@@ -247,8 +246,8 @@ Json measures_to_json(const std::vector<Measured>& measures) {
 
 Expected<std::vector<Measured>> measures_from_json(const Json& j) {
   if (!j.is_array() || j.size() > most_measured)
-    return fail(ProblemKind::range, fmt::format("this is not a list of at most {} measures", most_measured),
-                "/measures", "Shorten it");
+    return fail(ProblemKind::range, worded("this is not a list of at most {} measures", most_measured), "/measures",
+                "Shorten it");
   std::vector<Measured> out;
   for (std::size_t i = 0; i < j.size(); ++i) {
     const Json& e = j[i];
@@ -261,7 +260,7 @@ Expected<std::vector<Measured>> measures_from_json(const Json& j) {
                   fmt::format("/measures/{}", i), "Correct it");
     for (const char* name : {"of", "date", "with", "note"})
       if (text(name).size() > longest_measure_text)
-        return fail(ProblemKind::range, fmt::format("'{}' is longer than {} characters", name, longest_measure_text),
+        return fail(ProblemKind::range, worded("'{}' is longer than {} characters", name, longest_measure_text),
                     fmt::format("/measures/{}", i), "Shorten it");
     out.push_back({text("of"), e["value"].get<double>(), text("date"), text("with"), text("note"),
                    !e.contains("in_use") || !e["in_use"].is_boolean() || e["in_use"].get<bool>()});
@@ -288,8 +287,8 @@ Json pictures_to_json(const std::vector<PlacedPicture>& pictures) {
 
 Expected<std::vector<PlacedPicture>> pictures_from_json(const Json& j) {
   if (!j.is_array() || j.size() > most_pictures)
-    return fail(ProblemKind::range, fmt::format("this is not a list of at most {} pictures", most_pictures),
-                "/pictures", "Shorten it");
+    return fail(ProblemKind::range, worded("this is not a list of at most {} pictures", most_pictures), "/pictures",
+                "Shorten it");
   std::vector<PlacedPicture> out;
   for (std::size_t i = 0; i < j.size(); ++i) {
     const Json& e = j[i];
@@ -347,7 +346,7 @@ Json facts_to_json(const Record& record) {
 }
 
 std::optional<Problem> facts_from_json(const Json& j, Record& record) {
-  const auto wrong = [](const std::string& what, const std::string& where) {
+  const auto wrong = [](const Words& what, const std::string& where) {
     return Problem{ProblemKind::format, what, "/facts" + where, "Correct it, or open an earlier copy"};
   };
   if (!j.is_object()) return wrong("a group is expected for the facts", "");

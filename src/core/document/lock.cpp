@@ -61,7 +61,7 @@ Expected<FileLock> FileLock::take(const std::filesystem::path& path, const Holde
   for (;;) {
     OpenFile file{::open(lock.c_str(), O_RDWR | O_CREAT | O_NOFOLLOW | O_NONBLOCK | O_CLOEXEC, 0666)};
     if (!file)
-      return fail(ProblemKind::file, fmt::format("no lock can be made beside the file: {}", std::strerror(errno)),
+      return fail(ProblemKind::file, worded("no lock can be made beside the file: {}", std::strerror(errno)),
                   path.string(), "Check the folder and your rights");
     if (file.lock()) {
       if (!still_stands(file.fd(), lock)) continue;
@@ -74,10 +74,10 @@ Expected<FileLock> FileLock::take(const std::filesystem::path& path, const Holde
       return FileLock(std::move(file), lock);
     }
     if (errno != EWOULDBLOCK && errno != EINTR)
-      return fail(ProblemKind::file, fmt::format("the file cannot be locked: {}", std::strerror(errno)), path.string(),
+      return fail(ProblemKind::file, worded("the file cannot be locked: {}", std::strerror(errno)), path.string(),
                   "Check the file system");
     if (std::chrono::steady_clock::now() >= until)
-      return fail(ProblemKind::held, fmt::format("the file is in use by {}", told_by(file.fd())), path.string(),
+      return fail(ProblemKind::held, worded("the file is in use by {}", told_by(file.fd())), path.string(),
                   "Close it there, or save under another name");
     std::this_thread::sleep_for(std::chrono::milliseconds(25));
   }

@@ -63,11 +63,11 @@ Expected<std::filesystem::path> kept_picture(const std::filesystem::path& projec
     const auto bytes = read_file(file, largest_picture);
     if (!bytes) return tl::unexpected(bytes.error());
     if (sha256_hex(*bytes) != picture.hash)
-      return fail(ProblemKind::changed, fmt::format("the picture '{}' is no longer what it was", picture.name),
+      return fail(ProblemKind::changed, worded("the picture '{}' is no longer what it was", picture.name),
                   file.string(), "Lay it under the drawing again, from where it came from");
     return file;
   }
-  return fail(ProblemKind::file, fmt::format("the picture '{}' is gone", picture.name), folder.string(),
+  return fail(ProblemKind::file, worded("the picture '{}' is gone", picture.name), folder.string(),
               "Put it back there, lay it again, or take it off; the drawing itself has lost nothing");
 }
 

@@ -41,11 +41,11 @@ Expected<FieldValue> from_json(const Field& field, const Json& j, const std::str
   FieldValue value;
   const auto expected = [&](const char* what) {
     return fail(ProblemKind::format,
-                fmt::format("{} is expected for {}, not {}", what, field.label,
-                            j.is_string()   ? "a text"
-                            : j.is_array()  ? "a list"
-                            : j.is_object() ? "a group"
-                                            : j.type_name()),
+                worded("{} is expected for {}, not {}", what, field.label,
+                       j.is_string()   ? "a text"
+                       : j.is_array()  ? "a list"
+                       : j.is_object() ? "a group"
+                                       : j.type_name()),
                 where, "Correct it, or open an earlier copy");
   };
   if (j.is_null()) {
@@ -73,7 +73,7 @@ Expected<FieldValue> from_json(const Field& field, const Json& j, const std::str
       case FieldKind::numbers: {
         if (!j.is_array()) return expected("a list of numbers");
         if (j.size() > 1000)
-          return fail(ProblemKind::range, fmt::format("a list of {} entries", j.size()), where, "Shorten it");
+          return fail(ProblemKind::range, worded("a list of {} entries", j.size()), where, "Shorten it");
         std::vector<double> list;
         for (const auto& e : j) {
           if (!e.is_number()) return expected("a list of numbers");
@@ -102,7 +102,7 @@ std::optional<Problem> read_fields(const std::vector<Field>& fields, const Json&
     const Json* j = &group;
     for (const auto& part : parts(field.key)) {
       if (!j->is_object())
-        return Problem{ProblemKind::format, fmt::format("a group is expected above '{}'", field.key),
+        return Problem{ProblemKind::format, worded("a group is expected above '{}'", field.key),
                        at(path + pointer(field.key)), "Correct it, or open an earlier copy"};
       const auto it = j->find(part);
       j = it != j->end() ? &*it : nullptr;
@@ -179,7 +179,7 @@ Expected<Project> project_from_json(const FieldBook& book, std::string_view text
   const auto at = [&](const std::string& place) { return place.empty() ? name : name + ", " + place; };
   if (text.size() > largest_project)
     return fail(ProblemKind::range,
-                fmt::format("the file has {} bytes; a project has at most {}", text.size(), largest_project), name,
+                worded("the file has {} bytes; a project has at most {}", text.size(), largest_project), name,
                 "Check that this is a project");
   Json doc;
   std::vector<std::set<std::string>> names(1);  // of the groups that are open: RFC 8259, names should be unique
@@ -211,7 +211,7 @@ Expected<Project> project_from_json(const FieldBook& book, std::string_view text
                 "Open an earlier copy; nothing was changed");
   }
   if (!twice.empty())
-    return fail(ProblemKind::format, fmt::format("'{}' stands twice in the same group of the file", twice), name,
+    return fail(ProblemKind::format, worded("'{}' stands twice in the same group of the file", twice), name,
                 "Take one of them out, or open an earlier copy; nothing was changed");
   if (!doc.is_object() || !doc.contains("format") || doc["format"] != "upland-wren-project")
     return fail(ProblemKind::format, "this is not an Upland Wren project", name, "Open a .wren file");
@@ -220,11 +220,11 @@ Expected<Project> project_from_json(const FieldBook& book, std::string_view text
   const auto version = doc["version"].get<std::int64_t>();
   if (version > project_version)
     return fail(ProblemKind::version,
-                fmt::format("the project was saved by a newer version of this program (format {}, this one knows {})",
-                            version, project_version),
+                worded("the project was saved by a newer version of this program (format {}, this one knows {})",
+                       version, project_version),
                 at("/version"), "Update the program; the file was not touched");
   if (version < 1)
-    return fail(ProblemKind::version, fmt::format("format {} was never released", version), at("/version"),
+    return fail(ProblemKind::version, worded("format {} was never released", version), at("/version"),
                 "Open a copy with format 1");
 
   migrate(doc, version);
@@ -248,7 +248,7 @@ Expected<Project> project_from_json(const FieldBook& book, std::string_view text
     const std::string where = "/parts/" + part.id;
     if (!groups.contains(part.id)) {
       if (version == project_version)
-        say(fmt::format("The file has no numbers for the part '{}': it begins with the usual ones.", part.title));
+        say(worded("The file has no numbers for the part '{}': it begins with the usual ones.", part.title));
       continue;
     }
     if (auto bad = read_fields(part.fields, groups[part.id], where, at, project)) return tl::unexpected(*bad);
@@ -257,10 +257,9 @@ Expected<Project> project_from_json(const FieldBook& book, std::string_view text
   }
   for (auto it = groups.begin(); it != groups.end(); ++it)
     if (book.part(it.key()) == nullptr)
-      say(
-          fmt::format("This version does not know the part '{}': its numbers are kept as they are, and nothing is made "
-                      "of them.",
-                      it.key()));
+      say(worded(
+          "This version does not know the part '{}': its numbers are kept as they are, and nothing is made of them.",
+          it.key()));
   if (doc.contains("measures")) {
     auto measures = measures_from_json(doc["measures"]);
     if (!measures) return problem_at(measures.error());
@@ -376,7 +375,7 @@ std::optional<Problem> would_not_come_back(const FieldBook& book, const Project&
   if (before == nullptr || bytes > large)
     if (const std::size_t all = project_to_json(book, p).size(); all > largest_project)
       return Problem{ProblemKind::range,
-                     fmt::format("the project would have {} bytes; a file holds {}", all, largest_project), "",
+                     worded("the project would have {} bytes; a file holds {}", all, largest_project), "",
                      "Draw it with fewer nodes, or take a cavity out"};
   return {};
 }

@@ -118,12 +118,11 @@ Expected<std::vector<BodyLayer>> layers_from(const std::string& text) {
     words >> layer.name >> layer.wood;
     std::getline(words, size);
     if (layer.name.empty()) continue;
-    if (layer.wood.empty() || size.empty())
-      return bad(fmt::format("'{}' does not give name, wood and thickness", part));
+    if (layer.wood.empty() || size.empty()) return bad(worded("'{}' does not give name, wood and thickness", part));
     const auto thick = parse_length(size);
     if (!thick) return bad(fmt::format("the thickness of '{}' is not understood: {}", layer.name, thick.error().what));
     if (!(*thick >= 0.5 && *thick <= 120))
-      return bad(fmt::format("'{}' is {} mm thick; 0.5 to 120 is possible", layer.name, format_mm(*thick)));
+      return bad(worded("'{}' is {} thick; 0.5 to 120 is possible", layer.name, mm(*thick, 3)));
     layer.thickness = *thick;
     if (layer.name.size() > 30 || layer.wood.size() > 30) return bad("a name has more than 30 letters");
     out.push_back(std::move(layer));

@@ -45,7 +45,7 @@ Path starting_outline(const OutlineNumbers& o, double e, double s, double neck_h
 
 std::vector<Problem> check_outline(const Path& path) {
   std::vector<Problem> out;
-  const auto bad = [&](ProblemKind kind, std::string what, std::string todo) {
+  const auto bad = [&](ProblemKind kind, Words what, Words todo) {
     out.push_back({kind, std::move(what), "body.outline", std::move(todo)});
   };
   if (path.size() < 2)

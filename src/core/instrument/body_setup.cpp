@@ -83,7 +83,7 @@ Expected<BodySetup> work_out_setup(const Fretboard& board, const HeelInUse& heel
     const auto [n1, wanted] = string_line(board, s, action_of(board, in, i), nut_gap(board, in));
     const auto [n2, lying] = string_line(board, s, 0, 0);
     if (s.saddle.x <= h.x + 5)
-      return fail(ProblemKind::range, fmt::format("string {}'s saddle would stand over the neck's heel", i + 1),
+      return fail(ProblemKind::range, worded("string {}'s saddle would stand over the neck's heel", i + 1),
                   "neck.heel_beyond", "Shorten the neck or lengthen the scale");
     saddles.push_back({{s.saddle.x, wanted}, {s.saddle.x, lying}});
   }
@@ -101,8 +101,7 @@ Expected<BodySetup> work_out_setup(const Fretboard& board, const HeelInUse& heel
       const double share = (target + in.depth) / r;
       if (std::abs(share) >= 1)
         return fail(ProblemKind::range,
-                    fmt::format("no tilt brings a saddle {} mm over the face with a pocket {} mm deep",
-                                format_mm(target, 2), format_mm(in.depth, 2)),
+                    worded("no tilt brings a saddle {} over the face with a pocket {} deep", mm(target), mm(in.depth)),
                     "body.pocket_depth", "Make the pocket shallower, or let the depth follow");
       out.tilt = std::max(out.tilt, std::asin(share) - std::atan2(s.y, s.x));
     }
@@ -113,8 +112,7 @@ Expected<BodySetup> work_out_setup(const Fretboard& board, const HeelInUse& heel
     out.depth_end = least - target;
   }
   if (std::abs(out.tilt) > 12 * degree)
-    return fail(ProblemKind::range, fmt::format("the neck would tilt by {:.1f}°", out.tilt / degree),
-                "body.pocket_depth",
+    return fail(ProblemKind::range, worded("the neck would tilt by {:.1f}°", out.tilt / degree), "body.pocket_depth",
                 "Change the pocket's depth by what the bridge's height differs, or let the depth follow");
   out.frame = {out.tilt, h, out.depth_end};
   for (std::size_t i = 0; i < saddles.size(); ++i) {

@@ -7,6 +7,7 @@
 
 #include "core/report/names.hpp"
 #include "core/units/length.hpp"
+#include "core/units/plain_number.hpp"
 
 namespace wren {
 namespace {
@@ -64,13 +65,13 @@ class BodyMaker {
     s_.corners = flatten(s_.outline, 0.002);
     if (s_.corners.size() > most_outline_chords)
       return fail(ProblemKind::range,
-                  fmt::format("the outline has {} short edges, and no more than {} can be planned", s_.corners.size(),
-                              most_outline_chords),
+                  worded("the outline has {} short edges, and no more than {} can be planned", s_.corners.size(),
+                         most_outline_chords),
                   "body.form", "Simplify it: fewer nodes, or curves in place of many short pieces");
     if (s_.setup.depth_end < 1 || s_.setup.depth_edge < 1)
       return fail(ProblemKind::range,
-                  fmt::format("the neck pocket would be {} deep at its end and {} at the edge",
-                              format_mm(s_.setup.depth_end, 2), format_mm(s_.setup.depth_edge, 2)),
+                  worded("the neck pocket would be {} deep at its end and {} at the edge",
+                         format_mm(s_.setup.depth_end, 2), format_mm(s_.setup.depth_edge, 2)),
                   "body.pocket_depth", "Choose a lower bridge, a thicker heel, or let the tilt follow");
     s_.inside = std::make_shared<const RegionMask>(Region{s_.corners});
     s_.edge = Nearness(s_.corners, std::max({b_.comfort.round_face, b_.comfort.round_back, 1.0}) + 0.5);
@@ -83,10 +84,10 @@ class BodyMaker {
     for (const Cavity& c : s_.cavities)
       for (const Polygon& ring : c.region) chords += ring.size();
     if (chords > most_cavity_chords)
-      return fail(ProblemKind::range,
-                  fmt::format("the cavities have {} short edges, and no more than {} can be planned", chords,
-                              most_cavity_chords),
-                  "body.cavities", "Simplify those that are drawn, or take some out");
+      return fail(
+          ProblemKind::range,
+          worded("the cavities have {} short edges, and no more than {} can be planned", chords, most_cavity_chords),
+          "body.cavities", "Simplify those that are drawn, or take some out");
     for (std::size_t i = 0; i < b_.holes.size(); ++i)
       if (auto bad = drawn_hole(b_.holes[i], i + 1)) return tl::unexpected(*bad);
     comfort();
@@ -313,11 +314,11 @@ class BodyMaker {
     for (const Vec2 at : s_.controls) {
       ++number;
       if (at_shaft < c.face_left)
-        add(fmt::format("thin-{}", number), fmt::format("Thinned at shaft {}", number), "control",
+        add(fmt::format("thin-{}", number), worded("Thinned at shaft {}", number), "control",
             {circle_polygon(at, c.thin_round / 2)}, lowest_face({circle_polygon(at, c.thin_round / 2)}) - at_shaft,
             true, c.thin_round / 2);
       if (sunk > 0)
-        add(fmt::format("knob-{}", number), fmt::format("Knob {}'s recess", number), "control",
+        add(fmt::format("knob-{}", number), worded("Knob {}'s recess", number), "control",
             {circle_polygon(at, c.knob_recess / 2)}, lowest_face({circle_polygon(at, c.knob_recess / 2)}) - sunk, false,
             c.knob_recess / 2);
       s_.holes.push_back(
@@ -471,8 +472,8 @@ class BodyMaker {
     Polygon p = flatten(to_contour(d.outline, 0.004), 0.002);
     const std::string where = "body.cavities";
     if (p.size() < 3 || first_crossing(p))
-      return Problem{ProblemKind::range, fmt::format("the cavity '{}' crosses itself or encloses nothing", d.name),
-                     where, "Draw it again or take it out"};
+      return Problem{ProblemKind::range, worded("the cavity '{}' crosses itself or encloses nothing", d.name), where,
+                     "Draw it again or take it out"};
     if (signed_area(p) < 0) std::reverse(p.begin(), p.end());
     // Its id becomes part of file names; two of one name are told apart.
     const std::string base = "drawn-" + file_safe(d.name);
@@ -485,15 +486,15 @@ class BodyMaker {
   }
 
   [[nodiscard]] std::optional<Problem> drawn_hole(const DrawnHole& h, std::size_t number) {
-    const auto wrong = [&](std::string what, std::string todo) {
-      return Problem{ProblemKind::range, fmt::format("the hole '{}' {}", h.name, what), "body.holes", std::move(todo)};
+    const auto wrong = [&](Words what, Words todo) {
+      return Problem{ProblemKind::range, worded("the hole '{}' {}", h.name, what), "body.holes", std::move(todo)};
     };
     if (!contains(s_.corners, h.at)) return wrong("lies outside the outline", "Move it or take it out");
     // Drills and cutters end in wood: what goes through the body goes through whatever it lies on.
     constexpr double floor = 1;
     if (h.depth > s_.thickness - floor)
       return wrong(fmt::format("is {:.2f} deep in a body of {:.2f}", h.depth, s_.thickness),
-                   fmt::format("Leave {} mm under it, and drill through by hand", floor));
+                   worded("Leave {} under it, and drill through by hand", as_mm(floor)));
     s_.holes.push_back({fmt::format("drawn-{}", number), h.name.empty() ? "Drawn hole" : h.name, h.at, h.diameter,
                         h.from_back ? -s_.thickness : 0, h.depth, h.from_back, h.diameter < 4});
     return {};
@@ -514,8 +515,8 @@ class BodyMaker {
           const double left = h.from_back ? c.floor_at(p) - bottom : bottom - top;
           if (left < floor)
             return Problem{ProblemKind::range,
-                           fmt::format("the hole '{}' leaves {:.2f} mm to '{}', which is not cut from its side", h.name,
-                                       std::max(0.0, left), c.title),
+                           worded("the hole '{}' leaves {} to '{}', which is not cut from its side", h.name,
+                                  mm(std::max(0.0, left)), c.title),
                            "body.holes", "Make it shallower or move it; what is to run into it is drilled by hand"};
         }
       }
@@ -614,7 +615,7 @@ class BodyMaker {
       for (Region& part : parts_of(kept)) {
         if (area(part) < 900) continue;  // a chamber smaller than 30 × 30 saves no weight worth its cut
         const std::string id = fmt::format("chamber-{}-{}", bass ? "bass" : "treble", ++number);
-        add(id, fmt::format("Chamber, {} side", bass ? "bass" : "treble"), id, std::move(part), -s_.thickness + c.floor,
+        add(id, worded("Chamber, {} side", bass ? "bass" : "treble"), id, std::move(part), -s_.thickness + c.floor,
             false, c.corner, 1);
       }
     }

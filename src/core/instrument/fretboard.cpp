@@ -29,7 +29,7 @@ std::vector<double> shares(const Strings& strings, double spread) {
   return share;
 }
 
-Problem contradiction(std::string what, const char* key, std::string todo) {
+Problem contradiction(Words what, const char* key, Words todo) {
   return {ProblemKind::range, std::move(what), key, std::move(todo)};
 }
 
@@ -144,16 +144,16 @@ namespace {
 std::optional<Problem> contradictions(const Instrument& in) {
   const Strings& s = in.strings;
   if (s.count < 3 || s.count > 12)
-    return contradiction(fmt::format("{} strings cannot be laid out", s.count), "strings.count", "Give 3 to 12");
+    return contradiction(worded("{} strings cannot be laid out", s.count), "strings.count", "Give 3 to 12");
   if (in.frets.count < 12 || in.frets.count > 36)
-    return contradiction(fmt::format("{} frets cannot be laid out", in.frets.count), "frets.count", "Give 12 to 36");
+    return contradiction(worded("{} frets cannot be laid out", in.frets.count), "frets.count", "Give 12 to 36");
   const double lean = std::abs(s.spread_at_bridge() - s.nut_spread) / 2;
   if (!(s.scale_bass > 100 && s.scale_treble > 100) || lean > 0.2 * std::min(s.scale_bass, s.scale_treble))
     return contradiction("the strings are further apart than their length allows", "strings.scale_bass",
                          "Check scale lengths and spreads");
   if (std::max(s.scale_bass, s.scale_treble) > 1.35 * std::min(s.scale_bass, s.scale_treble))
-    return contradiction(fmt::format("scale lengths of {:.1f} and {:.1f} mm fan out so far that frets would cross",
-                                     s.scale_bass, s.scale_treble),
+    return contradiction(worded("scale lengths of {} and {} fan out so far that frets would cross", mm(s.scale_bass, 1),
+                                mm(s.scale_treble, 1)),
                          "strings.scale_treble", "Keep them within 35 % of each other");
   if (s.spacing == Spacing::gaps) {
     const auto gauge = string_gauges(s);
@@ -367,7 +367,7 @@ Expected<Fretboard> make_fretboard(const Instrument& in) {
                                         "Check overhang, end shape and the two scale lengths"));
   if (in.board.end == EndShape::round && in.board.end_rise > widest / 2)
     return tl::unexpected(contradiction("the round end is more than half a circle", "board.end_rise",
-                                        fmt::format("Give at most {:.1f} mm", widest / 2)));
+                                        worded("Give at most {}", mm(widest / 2, 1))));
   if (in.slot.ends == SlotEnds::blind && 2 * in.slot.blind_margin > 0.8 * board.nut_line.width())
     return tl::unexpected(
         contradiction("blind slots with this margin leave no slot", "slot.blind_margin", "Give a smaller margin"));

@@ -8,6 +8,7 @@
 #include "core/instrument/fret_work.hpp"
 #include "core/plan/region.hpp"
 #include "core/units/length.hpp"
+#include "core/units/plain_number.hpp"
 
 namespace wren {
 namespace {
@@ -15,7 +16,6 @@ namespace {
 const char* const common = "common practice";
 
 std::pair<double, double> spot(Vec2 p) { return {p.x, p.y}; }
-std::string mm(double v) { return format_mm(v, 2) + " mm"; }
 std::string up(double v, double step) { return format_mm(std::ceil(v / step - 1e-9) * step, 2); }
 
 void judge_ends(const Fretboard& board, std::vector<Remark>& out) {
@@ -25,19 +25,18 @@ void judge_ends(const Fretboard& board, std::vector<Remark>& out) {
     const std::string need = up(board.given.board.overhang + practice::overhang_least - least + 0.05, 0.5);
     out.push_back(
         {"board.overhang_short", least < 2 ? Weight::stop : Weight::think_again,
-         fmt::format(
-             "Only {} of board stand after fret {} at its shortest; less than {} chips when the end is trimmed.",
-             mm(least), last.number, mm(practice::overhang_least)),
+         worded("Only {} of board stand after fret {} at its shortest; less than {} chips when the end is trimmed.",
+                mm(least), last.number, mm(practice::overhang_least)),
          least, practice::overhang_least, "mm", common, "board.overhang", spot(last.middle()),
-         Repair{fmt::format("Lengthen the overhang to {} mm", need), {{"board.overhang", need}}}});
+         Repair{worded("Lengthen the overhang to {}", as_mm(need)), {{"board.overhang", need}}}});
   }
   if (board.given.frets.zero_fret && board.given.board.nut_extension < practice::nut_extension_least)
-    out.push_back(
-        {"board.extension_short", Weight::think_again,
-         fmt::format("Behind the zero fret stand {} of wood; under {} it breaks out when the fret is pressed in.",
-                     mm(board.given.board.nut_extension), mm(practice::nut_extension_least)),
-         board.given.board.nut_extension, practice::nut_extension_least, "mm", common, "board.nut_extension",
-         spot(board.nut_line.middle()), Repair{"Leave 6 mm behind the zero fret", {{"board.nut_extension", "6"}}}});
+    out.push_back({"board.extension_short", Weight::think_again,
+                   worded("Behind the zero fret stand {} of wood; under {} it breaks out when the fret is pressed in.",
+                          mm(board.given.board.nut_extension), mm(practice::nut_extension_least)),
+                   board.given.board.nut_extension, practice::nut_extension_least, "mm", common, "board.nut_extension",
+                   spot(board.nut_line.middle()),
+                   Repair{worded("Leave {} behind the zero fret", mm(6)), {{"board.nut_extension", "6"}}}});
 }
 
 void judge_slots(const Fretboard& board, std::vector<Remark>& out) {
@@ -45,13 +44,13 @@ void judge_slots(const Fretboard& board, std::vector<Remark>& out) {
   const LeastDepth least = least_slot_depth(board);
   const double need = in.frets.tang_depth + practice::tang_clearance;
   if (least.depth < need - 1e-6) {
-    Repair repair{fmt::format("Let the slots follow the crown, {} mm deep", up(std::max(need, in.slot.depth), 0.05)),
+    Repair repair{worded("Let the slots follow the crown, {} deep", as_mm(up(std::max(need, in.slot.depth), 0.05))),
                   {{"slot.bottom", "crown"}, {"slot.depth", up(std::max(need, in.slot.depth), 0.05)}}};
     if (in.slot.bottom == SlotBottom::crown)
-      repair = {fmt::format("Cut the slots {} mm deep", up(need, 0.05)), {{"slot.depth", up(need, 0.05)}}};
+      repair = {worded("Cut the slots {} deep", as_mm(up(need, 0.05))), {{"slot.depth", up(need, 0.05)}}};
     out.push_back({"slot.shallow", Weight::stop,
-                   fmt::format("At the edge of fret {} the slot is {} deep; a tang of {} wants {}.", least.fret,
-                               mm(least.depth), mm(in.frets.tang_depth), mm(need)),
+                   worded("At the edge of fret {} the slot is {} deep; a tang of {} wants {}.", least.fret,
+                          mm(least.depth), mm(in.frets.tang_depth), mm(need)),
                    least.depth, need, "mm", "tang depth and " + mm(practice::tang_clearance) + ", " + common,
                    "slot.depth", spot(least.at), repair});
   }
@@ -65,12 +64,12 @@ void judge_slots(const Fretboard& board, std::vector<Remark>& out) {
       }
   if (where != nullptr && thinnest < practice::under_slot_least)
     out.push_back({"slot.floor_thin", thinnest < 1 ? Weight::stop : Weight::think_again,
-                   fmt::format("Under the slot of fret {} only {} of wood are left; under {} the board may break there "
-                               "before it is glued.",
-                               where->number, mm(thinnest), mm(practice::under_slot_least)),
+                   worded("Under the slot of fret {} only {} of wood are left; under {} the board may break there "
+                          "before it is glued.",
+                          where->number, mm(thinnest), mm(practice::under_slot_least)),
                    thinnest, practice::under_slot_least, "mm", common, "board.thickness", spot(where->middle()),
-                   Repair{fmt::format("Make the board {} mm thick",
-                                      up(in.board.thickness + practice::under_slot_least - thinnest, 0.1)),
+                   Repair{worded("Make the board {} thick",
+                                 as_mm(up(in.board.thickness + practice::under_slot_least - thinnest, 0.1))),
                           {{"board.thickness", up(in.board.thickness + practice::under_slot_least - thinnest, 0.1)}}}});
   const SlotPlay play = slot_play(in.frets.held);
   const double low = in.frets.tang_width + play.least;
@@ -84,11 +83,10 @@ void judge_slots(const Fretboard& board, std::vector<Remark>& out) {
                                           : "the fret bends the board backwards";
     out.push_back(
         {wide ? "slot.wide_for_tang" : "slot.narrow_for_tang", Weight::think_again,
-         fmt::format("A slot {} wide is too {} for a tang of {}: {} {} {}.", mm(in.slot.width), wide ? "wide" : "tight",
-                     mm(in.frets.tang_width), wide ? "over" : "under", mm(wide ? high : low), why),
+         worded("A slot {} wide is too {} for a tang of {}: {} {} {}.", mm(in.slot.width), wide ? "wide" : "tight",
+                mm(in.frets.tang_width), wide ? "over" : "under", mm(wide ? high : low), why),
          in.slot.width, wide ? high : low, "mm", common, "slot.width", spot(board.frets.front().middle()),
-         Repair{fmt::format("Ask for slots {} wide", mm((low + high) / 2)),
-                {{"slot.width", format_mm((low + high) / 2)}}}});
+         Repair{worded("Ask for slots {} wide", mm((low + high) / 2)), {{"slot.width", format_mm((low + high) / 2)}}}});
   }
 }
 
@@ -97,16 +95,16 @@ void judge_fret_work(const Fretboard& board, std::vector<Remark>& out) {
   const Frets& frets = board.given.frets;
   if (frets.barb_width < frets.tang_width - 1e-9)
     out.push_back({"frets.barbs", Weight::think_again,
-                   fmt::format("Over its barbs the tang would be {}, and {} without them: measure both.",
-                               mm(frets.barb_width), mm(frets.tang_width)),
+                   worded("Over its barbs the tang would be {}, and {} without them: measure both.",
+                          mm(frets.barb_width), mm(frets.tang_width)),
                    frets.barb_width, frets.tang_width, "mm", "geometry", "frets.barb_width", spot({}),
                    std::optional<Repair>{}});
   const double bow = back_bow(board);
   if (frets.when == FretsWhen::board_loose && bow > practice::back_bow_told)
     out.push_back({"frets.back_bow", bow > 8 ? Weight::think_again : Weight::worth_knowing,
-                   fmt::format("Pressed while the board is loose, the frets bend it backwards by about {} between the "
-                               "outer ones: the caul has to hold it flat while the glue sets.",
-                               mm(bow)),
+                   worded("Pressed while the board is loose, the frets bend it backwards by about {} between the outer "
+                          "ones: the caul has to hold it flat while the glue sets.",
+                          mm(bow)),
                    bow, practice::back_bow_told, "mm",
                    "an estimate: two layers of unequal length, a twentieth of the barbs' interference", "frets.when",
                    spot({}), Repair{"Press them once the board is glued", {{"frets.when", "board_glued"}}}});
@@ -117,9 +115,9 @@ void judge_crown(const Fretboard& board, std::vector<Remark>& out) {
   if (in.crown.kind == CrownKind::cone && in.crown.radius_last < in.crown.radius_nut)
     out.push_back({"crown.reversed",
                    Weight::think_again,
-                   fmt::format("The crown gets rounder towards the body ({} at the nut, {} at the last fret); bends "
-                               "will choke on the upper frets.",
-                               mm(in.crown.radius_nut), mm(in.crown.radius_last)),
+                   worded("The crown gets rounder towards the body ({} at the nut, {} at the last fret); bends will "
+                          "choke on the upper frets.",
+                          mm(in.crown.radius_nut), mm(in.crown.radius_last)),
                    in.crown.radius_last,
                    in.crown.radius_nut,
                    "mm",
@@ -139,11 +137,11 @@ void judge_crown(const Fretboard& board, std::vector<Remark>& out) {
   if (thinnest < practice::edge_thickness_least)
     out.push_back(
         {"board.edge_thin", thinnest < 1.5 ? Weight::stop : Weight::think_again,
-         fmt::format("The board's edge comes out {} thick; under {} there is no room for side dots and binding.",
-                     mm(thinnest), mm(practice::edge_thickness_least)),
+         worded("The board's edge comes out {} thick; under {} there is no room for side dots and binding.",
+                mm(thinnest), mm(practice::edge_thickness_least)),
          thinnest, practice::edge_thickness_least, "mm", common, "board.thickness", spot(at),
-         Repair{fmt::format("Make the board {} mm thick",
-                            up(in.board.thickness + practice::edge_thickness_least - thinnest, 0.1)),
+         Repair{worded("Make the board {} thick",
+                       as_mm(up(in.board.thickness + practice::edge_thickness_least - thinnest, 0.1))),
                 {{"board.thickness", up(in.board.thickness + practice::edge_thickness_least - thinnest, 0.1)}}}});
 }
 
@@ -151,18 +149,19 @@ void judge_playing(const Fretboard& board, std::vector<Remark>& out) {
   const Instrument& in = board.given;
   if (in.board.edge_margin < practice::edge_margin_least)
     out.push_back({"board.margin_small", Weight::think_again,
-                   fmt::format("The outer strings stand {} from the edge; under {} they slip off the frets' ends.",
-                               mm(in.board.edge_margin), mm(practice::edge_margin_least)),
+                   worded("The outer strings stand {} from the edge; under {} they slip off the frets' ends.",
+                          mm(in.board.edge_margin), mm(practice::edge_margin_least)),
                    in.board.edge_margin, practice::edge_margin_least, "mm", common, "board.edge_margin",
-                   spot(board.strings.back().nut), Repair{"Give the edge 3.5 mm", {{"board.edge_margin", "3.5"}}}});
+                   spot(board.strings.back().nut),
+                   Repair{worded("Give the edge {}", mm(3.5)), {{"board.edge_margin", "3.5"}}}});
   double closest = 1e300;
   for (std::size_t i = 0; i + 1 < board.strings.size(); ++i)
     closest = std::min(closest, std::abs(board.strings[i + 1].nut.y - board.strings[i].nut.y));
   if (closest < practice::string_gap_least)
     out.push_back({"strings.close",
                    Weight::think_again,
-                   fmt::format("Neighbouring strings stand {} apart at the nut; under {} fingers touch two at once.",
-                               mm(closest), mm(practice::string_gap_least)),
+                   worded("Neighbouring strings stand {} apart at the nut; under {} fingers touch two at once.",
+                          mm(closest), mm(practice::string_gap_least)),
                    closest,
                    practice::string_gap_least,
                    "mm",
@@ -176,8 +175,8 @@ void judge_playing(const Fretboard& board, std::vector<Remark>& out) {
   if (gap < practice::fret_gap_least)
     out.push_back({"frets.close",
                    Weight::worth_knowing,
-                   fmt::format("The last two frets stand {} apart, less than the {} a finger tip needs.", mm(gap),
-                               mm(practice::fret_gap_least)),
+                   worded("The last two frets stand {} apart, less than the {} a finger tip needs.", mm(gap),
+                          mm(practice::fret_gap_least)),
                    gap,
                    practice::fret_gap_least,
                    "mm",
@@ -194,17 +193,17 @@ void judge_playing(const Fretboard& board, std::vector<Remark>& out) {
       slanted = &fret;
     }
   if (most > 10)
-    out.push_back({"frets.slant_large",
-                   Weight::worth_knowing,
-                   fmt::format("Fret {} stands {:.1f}° off square; over 10° chords near it get hard to reach.",
-                               slanted->number, most),
-                   most,
-                   10,
-                   "°",
-                   common,
-                   "strings.square_fret",
-                   spot(slanted->middle()),
-                   {}});
+    out.push_back(
+        {"frets.slant_large",
+         Weight::worth_knowing,
+         worded("Fret {} stands {:.1f}° off square; over 10° chords near it get hard to reach.", slanted->number, most),
+         most,
+         10,
+         "°",
+         common,
+         "strings.square_fret",
+         spot(slanted->middle()),
+         {}});
   const double ratio_low = std::min(board.strings.front().scale, board.strings.back().scale);
   if (in.strings.square_fret < 0.5 && board.strings.front().scale != board.strings.back().scale && ratio_low > 0)
     out.push_back({"strings.square_at_nut",
@@ -248,7 +247,7 @@ void judge_marks(const Fretboard& board, std::vector<Remark>& out) {
     if (one.fret != next.fret || area(intersected({one.outline}, {next.outline})) < 0.01) continue;
     const char* const key = one.fret % 24 == 0 ? "marks.pair_narrow" : "marks.pair_wide";
     out.push_back({"marks.pair_touches", Weight::think_again,
-                   fmt::format("The two marks at fret {} run into each other.", one.fret), 0, 0, "mm", "geometry", key,
+                   worded("The two marks at fret {} run into each other.", one.fret), 0, 0, "mm", "geometry", key,
                    spot(one.centre), Repair{"Half the board's width apart", {{key, "0"}}}});
   }
   for (const EdgeTick& t : board.ticks) {
@@ -259,27 +258,27 @@ void judge_marks(const Fretboard& board, std::vector<Remark>& out) {
                                      distance_to(t.edge, {f.bass_edge, f.treble_edge})) -
                                 t.width / 2 - board.given.slot.width / 2);
     if (!thin && room >= practice::mark_to_slot_least) continue;
-    out.push_back({thin ? "marks.tick_deep" : "marks.tick_near_slot",
-                   (thin ? t.floor < 1 : room < 0.2) ? Weight::stop : Weight::think_again,
-                   thin ? fmt::format("Under the tick at fret {} only {} of wood are left at the edge; keep {}.",
-                                      t.fret, mm(t.floor), mm(practice::tick_floor_least))
-                        : fmt::format("The tick at fret {} comes within {} of a slot; the wood between breaks out.",
-                                      t.fret, mm(room)),
-                   thin ? t.floor : room, thin ? practice::tick_floor_least : practice::mark_to_slot_least, "mm",
-                   common, thin ? "marks.tick_depth" : "marks.tick_width", spot(t.edge), std::optional<Repair>{}});
+    out.push_back(
+        {thin ? "marks.tick_deep" : "marks.tick_near_slot",
+         (thin ? t.floor < 1 : room < 0.2) ? Weight::stop : Weight::think_again,
+         thin ? worded("Under the tick at fret {} only {} of wood are left at the edge; keep {}.", t.fret, mm(t.floor),
+                       mm(practice::tick_floor_least))
+              : worded("The tick at fret {} comes within {} of a slot; the wood between breaks out.", t.fret, mm(room)),
+         thin ? t.floor : room, thin ? practice::tick_floor_least : practice::mark_to_slot_least, "mm", common,
+         thin ? "marks.tick_depth" : "marks.tick_width", spot(t.edge), std::optional<Repair>{}});
     break;
   }
   if (board.given.marks.side == SideMarks::ticks && board.given.marks.tick_length < board.given.marks.tick_width)
     out.push_back({"marks.tick_short", Weight::stop,
-                   fmt::format("A tick {} long and {} wide is a notch: make it longer than it is wide.",
-                               mm(board.given.marks.tick_length), mm(board.given.marks.tick_width)),
+                   worded("A tick {} long and {} wide is a notch: make it longer than it is wide.",
+                          mm(board.given.marks.tick_length), mm(board.given.marks.tick_width)),
                    board.given.marks.tick_length, board.given.marks.tick_width, "mm", "geometry", "marks.tick_length",
-                   spot({}), Repair{"4 mm long", {{"marks.tick_length", "4"}}}});
+                   spot({}), Repair{worded("{} long", mm(4)), {{"marks.tick_length", "4"}}}});
   if (deep != nullptr && thinnest < practice::under_mark_least)
     out.push_back({"marks.deep",
                    thinnest < 0.5 ? Weight::stop : Weight::think_again,
-                   fmt::format("Under the mark at fret {} only {} of wood are left; keep {}.", deep->fret, mm(thinnest),
-                               mm(practice::under_mark_least)),
+                   worded("Under the mark at fret {} only {} of wood are left; keep {}.", deep->fret, mm(thinnest),
+                          mm(practice::under_mark_least)),
                    thinnest,
                    practice::under_mark_least,
                    "mm",
@@ -290,8 +289,8 @@ void judge_marks(const Fretboard& board, std::vector<Remark>& out) {
   if (close != nullptr && nearest < practice::mark_to_slot_least)
     out.push_back(
         {"marks.near_slot", nearest < 0.2 ? Weight::stop : Weight::think_again,
-         fmt::format("The mark at fret {} comes within {} of slot {}; the wood between breaks out under {}.",
-                     close->fret, mm(nearest), close_fret, mm(practice::mark_to_slot_least)),
+         worded("The mark at fret {} comes within {} of slot {}; the wood between breaks out under {}.", close->fret,
+                mm(nearest), close_fret, mm(practice::mark_to_slot_least)),
          nearest, practice::mark_to_slot_least, "mm", common, "marks.size", spot(close->centre),
          board.given.marks.shape == MarkShape::outline
              ? std::optional<Repair>{}
@@ -302,7 +301,7 @@ void judge_marks(const Fretboard& board, std::vector<Remark>& out) {
   if (beyond != nullptr)
     out.push_back({"marks.beyond_edge",
                    Weight::think_again,
-                   fmt::format("The mark at fret {} reaches beyond the board's edge.", beyond->fret),
+                   worded("The mark at fret {} reaches beyond the board's edge.", beyond->fret),
                    0,
                    0,
                    "mm",

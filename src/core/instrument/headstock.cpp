@@ -185,11 +185,10 @@ Expected<void> lay_outline(NeckShape& neck) {
     for (const double r : {-head.rounding, head.rounding}) {
       auto first = offset({with_head}, r);
       if (first.size() != 1)
-        return fail(
-            ProblemKind::range,
-            fmt::format("corners of the head cannot be rounded to {:.1f} mm: a part of it is narrower than that",
-                        head.rounding),
-            "head.rounding", "Give a smaller radius");
+        return fail(ProblemKind::range,
+                    worded("corners of the head cannot be rounded to {}: a part of it is narrower than that",
+                           mm(head.rounding, 1)),
+                    "head.rounding", "Give a smaller radius");
       auto back = offset({first.front()}, -r);
       if (back.size() != 1)
         return fail(ProblemKind::range, "rounding takes the head apart", "head.rounding", "Give a smaller radius");
@@ -217,9 +216,8 @@ Expected<void> lay_outline(NeckShape& neck) {
     const double half = heel.tenon_width / 2;
     const double start = end - heel.tenon_length;
     if (half >= neck.taper(start).half)
-      return fail(ProblemKind::range,
-                  fmt::format("a tenon {:.1f} mm wide is wider than the neck there", heel.tenon_width),
-                  "neck.tenon_width", fmt::format("Give less than {:.1f}", 2 * neck.taper(start).half));
+      return fail(ProblemKind::range, worded("a tenon {} wide is wider than the neck there", mm(heel.tenon_width, 1)),
+                  "neck.tenon_width", worded("Give less than {:.1f}", 2 * neck.taper(start).half));
     tail = {low(start),
             {start, neck.taper(start).middle - half},
             {end, neck.taper(end).middle - half},

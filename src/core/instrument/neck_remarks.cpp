@@ -8,6 +8,7 @@
 #include "core/instrument/headstock.hpp"
 #include "core/instrument/neck_strength.hpp"
 #include "core/units/length.hpp"
+#include "core/units/plain_number.hpp"
 
 namespace wren {
 namespace {
@@ -16,16 +17,17 @@ const char* const common = "common practice";
 constexpr double degree = std::numbers::pi / 180;
 
 std::pair<double, double> spot(Vec2 p) { return {p.x, p.y}; }
-std::string mm(double v) { return format_mm(v, 2) + " mm"; }
 std::string up(double v, double step) { return format_mm(std::ceil(v / step - 1e-9) * step, 2); }
 std::string down(double v, double step) { return format_mm(std::floor(v / step + 1e-9) * step, 2); }
 
 /// What a change of the neck's numbers costs in weight, as words.
-std::string cost(const NeckShape& before, Neck after) {
+Words with_cost(const Words& label, const NeckShape& before, const Neck& after) {
   const auto made = make_neck(*before.board, after);
-  if (!made) return "which no longer fits together";
+  auto insets = label.insets();
+  if (!made) return {label.id() + " (which no longer fits together)", std::move(insets)};
   const double grams = neck_weight(*made, 610).grams - neck_weight(before, 610).grams;
-  return fmt::format("{}{:.0f} g, skin {:.1f} mm", grams >= 0 ? "+" : "−", std::abs(grams), least_skin(*made).least);
+  insets.insert(insets.end(), {std::string(grams >= 0 ? "+" : "−"), std::abs(grams), mm(least_skin(*made).least, 1)});
+  return {label.id() + " ({}{:.0f} g, skin {})", std::move(insets)};
 }
 
 void judge_skin(const NeckShape& neck, std::vector<Remark>& out) {
@@ -39,10 +41,10 @@ void judge_skin(const NeckShape& neck, std::vector<Remark>& out) {
   Remark r{skin.least <= 0.3 ? "neck.rod_through" : "neck.skin_thin",
            skin.least < 1.5 ? Weight::stop : Weight::think_again,
            skin.least <= 0
-               ? fmt::format("{} breaks through the back near fret {}: its slot goes {} deeper than the wood.", what,
-                             fret, mm(-skin.least))
-               : fmt::format("{} leaves {} of wood {} near fret {}; {} are wanted.", what, mm(skin.least),
-                             one_piece ? "under the strings' side" : "before the back", fret, mm(practice::skin_least)),
+               ? worded("{} breaks through the back near fret {}: its slot goes {} deeper than the wood.", what, fret,
+                        mm(-skin.least))
+               : worded("{} leaves {} of wood {} near fret {}; {} are wanted.", what, mm(skin.least),
+                        one_piece ? "under the strings' side" : "before the back", fret, mm(practice::skin_least)),
            skin.least,
            practice::skin_least,
            "mm",
@@ -54,9 +56,9 @@ void judge_skin(const NeckShape& neck, std::vector<Remark>& out) {
            spot(skin.at),
            {},
            {}};
-  const auto offer = [&](std::string label, Neck changed, std::vector<std::pair<std::string, std::string>> edits) {
-    const std::string price = cost(neck, changed);
-    Repair repair{label + " (" + price + ")", std::move(edits)};
+  const auto offer = [&](const Words& label, const Neck& changed,
+                         std::vector<std::pair<std::string, std::string>> edits) {
+    Repair repair{with_cost(label, neck, changed), std::move(edits)};
     if (!r.repair)
       r.repair = std::move(repair);
     else
@@ -67,31 +69,31 @@ void judge_skin(const NeckShape& neck, std::vector<Remark>& out) {
   if (one_piece) {
     Neck deeper = neck.given;
     deeper.rod.cover += more;
-    offer(fmt::format("Lay the rod {} mm deeper under the strings", step), deeper,
+    offer(worded("Lay the rod {} deeper under the strings", as_mm(step)), deeper,
           {{"rod.cover", format_mm(deeper.rod.cover, 2)}});
   } else {
     Neck thicker = neck.given;
     thicker.back.thickness_a += more;
     if (fret > (neck.given.back.fret_a + neck.given.back.fret_b) / 2) thicker.back.thickness_b += more;
     if (neck.given.back.sections.size() < 2)
-      offer(fmt::format("Make the neck {} mm thicker", step), thicker,
+      offer(worded("Make the neck {} thicker", as_mm(step)), thicker,
             {{"neck.thickness_a", format_mm(thicker.back.thickness_a, 2)},
              {"neck.thickness_b", format_mm(thicker.back.thickness_b, 2)}});
     Neck shallow = neck.given;
     if (bar) {
       shallow.rod.bar_depth = std::max(1.0, shallow.rod.bar_depth - more);
-      offer(fmt::format("Use bars {} mm deep", format_mm(shallow.rod.bar_depth, 2)), shallow,
+      offer(worded("Use bars {} deep", mm(shallow.rod.bar_depth)), shallow,
             {{"rod.bar_depth", format_mm(shallow.rod.bar_depth, 2)}});
       Neck inward = neck.given;
       inward.rod.bar_offset = std::max(inward.rod.bar_width / 2 + inward.rod.width / 2 + 1, inward.rod.bar_offset - 2);
-      offer(fmt::format("Set the bars {} mm from the middle", format_mm(inward.rod.bar_offset, 2)), inward,
+      offer(worded("Set the bars {} from the middle", mm(inward.rod.bar_offset)), inward,
             {{"rod.bar_offset", format_mm(inward.rod.bar_offset, 2)}});
     } else {
       const double by = std::min(more, shallow.rod.depth - 4);
       shallow.rod.depth -= by;
       shallow.rod.pocket_depth =
           std::min(shallow.rod.pocket_depth, std::max(shallow.rod.depth, shallow.rod.pocket_depth - by));
-      offer(fmt::format("Take a rod that needs a slot {} mm deep", down(shallow.rod.depth, 0.05)), shallow,
+      offer(worded("Take a rod that needs a slot {} deep", as_mm(down(shallow.rod.depth, 0.05))), shallow,
             {{"rod.depth", down(shallow.rod.depth, 0.05)}, {"rod.pocket_depth", down(shallow.rod.pocket_depth, 0.05)}});
       if (neck.given.rod.bottom == RodBottom::curved) {
         Neck straight = neck.given;
@@ -118,8 +120,8 @@ void judge_sections(const NeckShape& neck, std::vector<Remark>& out) {
     const double limit = std::max(0.05, back.fair_within);
     out.push_back({"neck.departure",
                    worst->worst > limit + 0.01 ? Weight::think_again : Weight::worth_knowing,
-                   fmt::format("The back leaves the measured section at x {} by {} at y {}; {} are allowed.",
-                               format_mm(worst->x, 1), mm(worst->worst), format_mm(worst->at.y, 1), mm(limit)),
+                   worded("The back leaves the measured section at x {} by {} at y {}; {} are allowed.",
+                          format_mm(worst->x, 1), mm(worst->worst), format_mm(worst->at.y, 1), mm(limit)),
                    worst->worst,
                    limit,
                    "mm",
@@ -133,9 +135,9 @@ void judge_sections(const NeckShape& neck, std::vector<Remark>& out) {
   if (std::abs(lump.height) > practice::lump_seen) {
     Remark r{"neck.lump",
              Weight::think_again,
-             fmt::format("The back has a {} of {} near fret {}: a hand that slides along feels more than {}.",
-                         lump.height > 0 ? "lump" : "hollow", mm(std::abs(lump.height)), neck.nearest_fret(lump.at.x),
-                         mm(practice::lump_seen)),
+             worded("The back has a {} of {} near fret {}: a hand that slides along feels more than {}.",
+                    lump.height > 0 ? "lump" : "hollow", mm(std::abs(lump.height)), neck.nearest_fret(lump.at.x),
+                    mm(practice::lump_seen)),
              lump.height,
              practice::lump_seen,
              "mm",
@@ -147,7 +149,7 @@ void judge_sections(const NeckShape& neck, std::vector<Remark>& out) {
     if (!back.sections.empty()) {
       const double within = std::max({0.2, 1.5 * back.fair_within, std::abs(lump.height) * 0.8});
       const std::string text = up(within, 0.05);
-      r.repair = Repair{fmt::format("Let the surface be faired within {} mm of the sections", text),
+      r.repair = Repair{worded("Let the surface be faired within {} of the sections", as_mm(text)),
                         {{"neck.fair_within", text}}};
     }
     out.push_back(std::move(r));
@@ -180,8 +182,8 @@ void judge_head(const NeckShape& neck, std::vector<Remark>& out) {
       const std::string need = up(size.body_along + 1, 0.5);
       Remark r{"tuner.overlap",
                Weight::stop,
-               fmt::format("The tuners of strings {} and {} stand on top of each other ({} apart).", a.string, b.string,
-                           mm(distance(a.at, b.at))),
+               worded("The tuners of strings {} and {} stand on top of each other ({} apart).", a.string, b.string,
+                      mm(distance(a.at, b.at))),
                distance(a.at, b.at),
                same ? size.body_along : 2 * size.body_in,
                "mm",
@@ -191,7 +193,7 @@ void judge_head(const NeckShape& neck, std::vector<Remark>& out) {
                {},
                {}};
       if (same && size.pitch < size.body_along + 0.5)
-        r.repair = Repair{fmt::format("Set them {} mm apart", need), {{"tuner.pitch", need}}};
+        r.repair = Repair{worded("Set them {} apart", as_mm(need)), {{"tuner.pitch", need}}};
       else if (!same)
         r.repair = Repair{"Put all tuners in line on the bass side",
                           {{"head.tuners_bass", fmt::format("{}", neck.tuners.size())}}};
@@ -205,9 +207,9 @@ void judge_head(const NeckShape& neck, std::vector<Remark>& out) {
     if (!inside || edge < size.hole / 2 + practice::hole_to_edge) {
       out.push_back({"tuner.edge",
                      Weight::stop,
-                     inside ? fmt::format("The hole of tuner {} leaves {} of wood to the head's edge.", t.string,
-                                          mm(edge - size.hole / 2))
-                            : fmt::format("Tuner {} stands outside the head.", t.string),
+                     inside ? worded("The hole of tuner {} leaves {} of wood to the head's edge.", t.string,
+                                     mm(edge - size.hole / 2))
+                            : worded("Tuner {} stands outside the head.", t.string),
                      inside ? edge - size.hole / 2 : -edge,
                      practice::hole_to_edge,
                      "mm",
@@ -221,8 +223,8 @@ void judge_head(const NeckShape& neck, std::vector<Remark>& out) {
     if (head.shape == HeadShape::drawn && std::abs(edge - size.edge) > 4) {
       out.push_back({"tuner.reach",
                      Weight::think_again,
-                     fmt::format("Tuner {} stands {} from the drawn edge; its shaft is made for {}.", t.string,
-                                 mm(edge), mm(size.edge)),
+                     worded("Tuner {} stands {} from the drawn edge; its shaft is made for {}.", t.string, mm(edge),
+                            mm(size.edge)),
                      edge,
                      size.edge,
                      "mm",
@@ -243,8 +245,8 @@ void judge_head(const NeckShape& neck, std::vector<Remark>& out) {
   if (flat_most != nullptr && flat_most->angle < practice::nut_angle_least * degree) {
     Remark r{"head.string_angle",
              Weight::think_again,
-             fmt::format("String {} goes over the nut at {:.1f}°; under {:.0f}° it rattles in its slot.",
-                         flat_most->string, flat_most->angle / degree, practice::nut_angle_least),
+             worded("String {} goes over the nut at {:.1f}°; under {:.0f}° it rattles in its slot.", flat_most->string,
+                    flat_most->angle / degree, practice::nut_angle_least),
              flat_most->angle / degree,
              practice::nut_angle_least,
              "°",
@@ -259,16 +261,17 @@ void judge_head(const NeckShape& neck, std::vector<Remark>& out) {
       r.repair = Repair{"Set the string bar lower",
                         {{"head.string_bar_height", format_mm(std::max(0.0, head.string_bar_height - 1.5), 2)}}};
     if (head.kind == HeadKind::flat)
-      r.others.push_back({fmt::format("Lower the head's face to {} mm", format_mm(head.drop + 2, 1)),
-                          {{"head.drop", format_mm(head.drop + 2, 2)}}});
-    if (size.step <= 0) r.others.push_back({"Take stepped posts, each 0.6 mm lower", {{"tuner.step", "0.6"}}});
+      r.others.push_back(
+          {worded("Lower the head's face to {}", mm(head.drop + 2, 1)), {{"head.drop", format_mm(head.drop + 2, 2)}}});
+    if (size.step <= 0)
+      r.others.push_back({worded("Take stepped posts, each {} lower", mm(0.6)), {{"tuner.step", "0.6"}}});
     out.push_back(std::move(r));
   }
   if (steep != nullptr && steep->angle > practice::nut_angle_most * degree)
     out.push_back({"head.string_steep",
                    Weight::worth_knowing,
-                   fmt::format("String {} goes over the nut at {:.1f}°; over {:.0f}° it binds.", steep->string,
-                               steep->angle / degree, practice::nut_angle_most),
+                   worded("String {} goes over the nut at {:.1f}°; over {:.0f}° it binds.", steep->string,
+                          steep->angle / degree, practice::nut_angle_most),
                    steep->angle / degree,
                    practice::nut_angle_most,
                    "°",
@@ -278,44 +281,43 @@ void judge_head(const NeckShape& neck, std::vector<Remark>& out) {
                    {},
                    {}});
   if (head.kind == HeadKind::tilted && head.angle_deg > practice::tilt_most)
-    out.push_back(
-        {"head.tilt_steep",
-         head.angle_deg > 25 ? Weight::stop : Weight::think_again,
-         fmt::format("A head tilted by {}° is weak at the nut and wants a very thick blank; {} to {}° are usual.",
-                     format_mm(head.angle_deg, 1), 10, 17),
-         head.angle_deg,
-         practice::tilt_most,
-         "°",
-         common,
-         "head.angle_deg",
-         {},
-         Repair{"Tilt it by 13°", {{"head.angle_deg", "13"}}},
-         {}});
+    out.push_back({"head.tilt_steep",
+                   head.angle_deg > 25 ? Weight::stop : Weight::think_again,
+                   worded("A head tilted by {}° is weak at the nut and wants a very thick blank; {} to {}° are usual.",
+                          format_mm(head.angle_deg, 1), 10, 17),
+                   head.angle_deg,
+                   practice::tilt_most,
+                   "°",
+                   common,
+                   "head.angle_deg",
+                   {},
+                   Repair{"Tilt it by 13°", {{"head.angle_deg", "13"}}},
+                   {}});
   if (head.thickness < practice::head_thin || head.thickness > practice::head_thick)
     out.push_back(
         {"head.thickness",
          head.thickness < 9 ? Weight::stop : Weight::worth_knowing,
-         fmt::format("The head is {} thick; {} to {} suit most tuners.", mm(head.thickness), practice::head_thin, 15),
+         worded("The head is {} thick; {} to {} suit most tuners.", mm(head.thickness), practice::head_thin, 15),
          head.thickness,
          practice::head_thin,
          "mm",
          common,
          "head.thickness",
          {},
-         Repair{"Make it 14 mm thick", {{"head.thickness", "14"}}},
+         Repair{worded("Make it {} thick", mm(14)), {{"head.thickness", "14"}}},
          {}});
   if (size.pilot > 0 && size.pilot_depth > head.thickness - 2)
     out.push_back(
         {"tuner.pilot_deep",
          Weight::stop,
-         fmt::format("Screw pilots {} deep come through a head {} thick.", mm(size.pilot_depth), mm(head.thickness)),
+         worded("Screw pilots {} deep come through a head {} thick.", mm(size.pilot_depth), mm(head.thickness)),
          size.pilot_depth,
          head.thickness - 2,
          "mm",
          "geometry",
          "tuner.pilot_depth",
          {},
-         Repair{"Drill them 7 mm deep", {{"tuner.pilot_depth", "7"}}},
+         Repair{worded("Drill them {} deep", mm(7)), {{"tuner.pilot_depth", "7"}}},
          {}});
 }
 
@@ -327,31 +329,31 @@ void judge_heel(const NeckShape& neck, std::vector<Remark>& out) {
     out.push_back(
         {"neck.heel_thin",
          Weight::think_again,
-         fmt::format("The heel is {} deep under the board and the shaft beside it {}: the back would step down towards "
-                     "the body.",
-                     mm(depth), mm(shaft)),
+         worded("The heel is {} deep under the board and the shaft beside it {}: the back would step down towards the "
+                "body.",
+                mm(depth), mm(shaft)),
          depth,
          shaft,
          "mm",
          "geometry",
          "neck.heel_thickness",
          std::pair{neck.heel_x, 0.0},
-         Repair{fmt::format("Make the heel {} mm in all", up(shaft + neck.board->given.board.thickness + 0.5, 0.1)),
+         Repair{worded("Make the heel {} in all", as_mm(up(shaft + neck.board->given.board.thickness + 0.5, 0.1))),
                 {{"neck.heel_thickness", up(shaft + neck.board->given.board.thickness + 0.5, 0.1)}}},
          {}});
   if (neck.given.joint == NeckJoint::bolted && heel.holes != HeelHoles::none) {
     if (heel.hole_depth > depth - practice::heel_hole_skin)
       out.push_back({"neck.heel_holes_deep",
                      heel.hole_depth > depth - 1 ? Weight::stop : Weight::think_again,
-                     fmt::format("Heel holes {} deep leave {} before the glue plane.", mm(heel.hole_depth),
-                                 mm(depth - heel.hole_depth)),
+                     worded("Heel holes {} deep leave {} before the glue plane.", mm(heel.hole_depth),
+                            mm(depth - heel.hole_depth)),
                      depth - heel.hole_depth,
                      practice::heel_hole_skin,
                      "mm",
                      common,
                      "neck.heel_hole_depth",
                      std::pair{neck.end_x - heel.hole_from_end, 0.0},
-                     Repair{fmt::format("Drill them {} mm deep", down(depth - practice::heel_hole_skin, 0.1)),
+                     Repair{worded("Drill them {} deep", as_mm(down(depth - practice::heel_hole_skin, 0.1))),
                             {{"neck.heel_hole_depth", down(depth - practice::heel_hole_skin, 0.1)}}},
                      {}});
     for (const Hole& h : neck.holes)
@@ -359,7 +361,7 @@ void judge_heel(const NeckShape& neck, std::vector<Remark>& out) {
           (!contains(neck.corners, h.at) || distance_to(neck.corners, h.at) < h.diameter / 2 + 4)) {
         out.push_back({"neck.heel_holes_edge",
                        Weight::stop,
-                       "A heel hole comes within 4 mm of the heel's edge.",
+                       worded("A heel hole comes within {} of the heel's edge.", mm(4)),
                        distance_to(neck.corners, h.at),
                        h.diameter / 2 + 4,
                        "mm",
@@ -417,7 +419,7 @@ void judge_rod(const NeckShape& neck, std::vector<Remark>& out) {
       neck.given.head.drop > 0 && rod.access > neck.given.head.drop + rod.pocket_depth)
     out.push_back({"rod.access_wide",
                    Weight::think_again,
-                   fmt::format("An access hole of {} does not fit between nut and face.", mm(rod.access)),
+                   worded("An access hole of {} does not fit between nut and face.", mm(rod.access)),
                    rod.access,
                    neck.given.head.drop,
                    "mm",

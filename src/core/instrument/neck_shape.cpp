@@ -12,7 +12,7 @@ namespace {
 
 constexpr double pi = std::numbers::pi;
 
-Problem contradiction(std::string what, const char* key, std::string todo) {
+Problem contradiction(Words what, const char* key, Words todo) {
   return {ProblemKind::range, std::move(what), key, std::move(todo)};
 }
 
@@ -181,7 +181,7 @@ void lay_rod(NeckShape& neck) {
     const double slope = side < 0 ? neck.low_slope : neck.high_slope;
     const double y0 = side * rod.bar_offset;
     Channel bar{fmt::format("bar-{}", k + 1),
-                fmt::format("Carbon bar {}", k + 1),
+                worded("Carbon bar {}", k + 1),
                 {x0, y0},
                 {x1, y0 + slope * 0.5 * (x1 - x0)},
                 rod.bar_width,
@@ -332,7 +332,7 @@ double NeckShape::finished_front(Vec2 p) const {
   for (const Channel& c : channels)
     if (!c.from_back && c.holds(p)) z = std::min(z, c.floor(p));
   for (const Hole& h : holes)
-    if (h.depth == 0 && distance(p, h.at) <= h.diameter / 2) z = -1e6;
+    if (h.through() && distance(p, h.at) <= h.diameter / 2) z = -1e6;
   return z;
 }
 
@@ -341,7 +341,7 @@ double NeckShape::finished_depth(Vec2 p) const {
   for (const Channel& c : channels)
     if (c.from_back && c.holds(p)) d = std::min(d, -c.floor(p));
   for (const Hole& h : holes)
-    if (distance(p, h.at) <= h.diameter / 2) d = h.depth == 0 ? -1e6 : std::min(d, depth(h.at) - h.depth);
+    if (distance(p, h.at) <= h.diameter / 2) d = h.through() ? -1e6 : std::min(d, depth(h.at) - h.depth);
   return d;
 }
 
@@ -383,11 +383,11 @@ double NeckShape::fret_x(int n) const {
 
 std::vector<Problem> check_sections(const std::vector<BackSection>& sections, const NeckShape* neck) {
   std::vector<Problem> out;
-  const auto bad = [&](std::string what, std::string where, std::string todo) {
+  const auto bad = [&](Words what, std::string where, Words todo) {
     out.push_back({ProblemKind::input, std::move(what), "neck.sections, " + std::move(where), std::move(todo)});
   };
   if (sections.size() > most_sections) {
-    bad(fmt::format("{} sections are too many", sections.size()), "all", fmt::format("Give at most {}", most_sections));
+    bad(worded("{} sections are too many", sections.size()), "all", worded("Give at most {}", most_sections));
     return out;
   }
   std::vector<double> places;
@@ -396,11 +396,11 @@ std::vector<Problem> check_sections(const std::vector<BackSection>& sections, co
     const std::string where = fmt::format("section {} at x {:.1f}", k + 1, s.x);
     if (!std::isfinite(s.x)) bad("its place is not a number", where, "Give the distance from the nut line");
     if (s.points.size() < 3)
-      bad(fmt::format("{} points are too few for a section", s.points.size()), where,
+      bad(worded("{} points are too few for a section", s.points.size()), where,
           "Trace it with five or more, edge to edge");
     if (s.points.size() > most_section_points)
-      bad(fmt::format("{} points are too many for a section", s.points.size()), where,
-          fmt::format("Give at most {}", most_section_points));
+      bad(worded("{} points are too many for a section", s.points.size()), where,
+          worded("Give at most {}", most_section_points));
     if (out.size() > 8) return out;
     if (s.points.size() < 3 || s.points.size() > most_section_points) continue;
     bool finite = true;
@@ -511,13 +511,12 @@ Expected<NeckShape> finish_neck(const Fretboard& board, NeckShape neck) {
         "neck.fret_b", "Give the second further up the neck"));
   if (b.fret_b > board.given.frets.count)
     return tl::unexpected(contradiction(fmt::format("there is no fret {} on this board", b.fret_b), "neck.fret_b",
-                                        fmt::format("Give at most {}", board.given.frets.count)));
+                                        worded("Give at most {}", board.given.frets.count)));
   for (const auto& [t, key] : {std::pair{b.thickness_a, "neck.thickness_a"}, {b.thickness_b, "neck.thickness_b"}})
     if (t - board_part < 4)
-      return tl::unexpected(
-          contradiction(fmt::format("{:.1f} mm in all leaves {:.1f} mm of neck under a board of {:.1f}", t,
-                                    t - board_part, board.given.board.thickness),
-                        key, "Give more"));
+      return tl::unexpected(contradiction(worded("{} in all leaves {} of neck under a board of {:.1f}", mm(t, 1),
+                                                 mm(t - board_part, 1), board.given.board.thickness),
+                                          key, "Give more"));
   if (head.veneer > 0 && head.thickness - head.veneer < 4)
     return tl::unexpected(
         contradiction(fmt::format("a veneer of {:.1f} mm leaves {:.1f} mm of a head that is {:.1f} thick in all",
@@ -540,14 +539,14 @@ Expected<NeckShape> finish_neck(const Fretboard& board, NeckShape neck) {
                                   head.step_radius, head.drop + head.veneer),
                       "head.step_radius", "Give a radius larger than the drop"));
   if (head.tuners_bass < 0 || head.tuners_bass > board.given.strings.count)
-    return tl::unexpected(contradiction(
-        fmt::format("{} tuners on the bass side for {} strings", head.tuners_bass, board.given.strings.count),
-        "head.tuners_bass", fmt::format("Give 0 to {}", board.given.strings.count)));
+    return tl::unexpected(
+        contradiction(worded("{} tuners on the bass side for {} strings", head.tuners_bass, board.given.strings.count),
+                      "head.tuners_bass", worded("Give 0 to {}", board.given.strings.count)));
   if (given.rod.kind != RodKind::none && given.rod.start + given.rod.length > neck.end_x - 2)
     return tl::unexpected(contradiction(
         fmt::format("the rod ends {:.1f} mm from the nut line and the neck already at {:.1f}",
                     given.rod.start + given.rod.length, neck.end_x),
-        "rod.length", fmt::format("Give at most {:.0f} mm, or take a shorter rod", neck.end_x - 5 - given.rod.start)));
+        "rod.length", worded("Give at most {}, or take a shorter rod", mm(neck.end_x - 5 - given.rod.start, 0))));
 
   neck.shape_from = neck.fret_x(b.fret_a);
   neck.shape_run = std::max(1.0, neck.fret_x(b.fret_b) - neck.shape_from);

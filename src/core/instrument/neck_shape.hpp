@@ -34,9 +34,12 @@ struct Hole {
   std::string id;  // "tuner-1", "pilot-1", "heel-1"
   Vec2 at;
   double diameter = 0;
-  double depth = 0;    // under the back's surface there; 0: through
-  double by_hand = 0;  // of it, what the machine's drill does not reach and a hand drills on
-  [[nodiscard]] double by_machine() const { return depth - by_hand; }
+  double depth = 0;       // under the back's surface there; 0: through
+  double past_reach = 0;  // of it, what the machine's drill does not reach from the back
+  double from_face = 0;   // how deep it is drilled from the glue face to meet that; 0: not at all
+  [[nodiscard]] double from_back() const { return depth - past_reach; }
+  [[nodiscard]] double by_hand() const { return from_face > 0 ? 0 : past_reach; }
+  [[nodiscard]] bool through() const { return depth == 0 || from_face > 0; }
 };
 
 struct Tuner {

@@ -147,7 +147,7 @@ NeckWeight neck_weight(const NeckShape& neck, double density) {
       }
   }
   for (const Hole& h : neck.holes) {
-    const double d = h.depth > 0 ? h.depth : neck.depth(h.at) + neck.front(h.at);
+    const double d = !h.through() ? h.depth : neck.depth(h.at) + neck.front(h.at);
     take(d * std::numbers::pi * h.diameter * h.diameter / 4, h.at);
   }
   out.volume_mm3 = volume;

@@ -74,7 +74,7 @@ std::string certificate_of(const Project& project, const Planned& planned, const
   std::set<std::string> seen;
   Json files = Json::array();
   for (const PlacedProgram& p : programs) {
-    files.push_back({{"file", p.file.file}, {"sha256", sha256_hex(p.file.text)}});
+    files.push_back({{"file", p.file.file}, {"sha256", sha256_hex(p.file.text.str())}});
     for (const std::string& id : p.file.cutters)
       if (const Cutter* c = find_cutter(planned.rack, id); c != nullptr && seen.insert(id).second)
         cutters.push_back({{"id", c->id},
@@ -116,22 +116,22 @@ Expected<FolderCheck> check_one(const std::filesystem::path& folder) {
       for (const Json& f : p["programs"]) {
         const std::string file = text_of(f, "file");
         if (!plain_name(file)) {
-          out.faults.push_back(fmt::format("The certificate names a file outside its folder: '{}'.", file));
+          out.faults.push_back(worded("The certificate names a file outside its folder: '{}'.", file));
           continue;
         }
         ++part.programs;
         certified.insert(file);
         const auto program = read_file(folder / file, largest_file);
         if (!program)
-          out.faults.push_back(fmt::format("{} was proved and is missing.", file));
+          out.faults.push_back(worded("{} was proved and is missing.", file));
         else if (sha256_hex(*program) != text_of(f, "sha256"))
-          out.faults.push_back(fmt::format("{} is not the program that was proved.", file));
+          out.faults.push_back(worded("{} is not the program that was proved.", file));
       }
     out.parts.push_back(std::move(part));
   }
   for (const ManifestEntry& e : *entries)
     if (!certified.contains(e.file))
-      out.faults.push_back(fmt::format("{} stands in the manifest, and nobody has proved it.", e.file));
+      out.faults.push_back(worded("{} stands in the manifest, and nobody has proved it.", e.file));
   return out;
 }
 

@@ -3,6 +3,7 @@
 #include <set>
 
 #include <fmt/format.h>
+#include <nlohmann/json.hpp>
 
 #include "core/document/files.hpp"
 #include "core/job/program_folder.hpp"
@@ -14,7 +15,7 @@ namespace {
 constexpr std::size_t largest_program = 512U << 20;
 constexpr double same = 1e-4;  // mm, and parts of a rotation: numbers in a manifest are micrometres
 
-Finding fault(const char* kind, const std::string& file, std::string text, double number = 0, double limit = 0) {
+Finding fault(const char* kind, const std::string& file, Words text, double number = 0, double limit = 0) {
   return {kind, Weight::stop, std::move(text), file, 0, {}, number, limit, "P2", 1};
 }
 
@@ -22,31 +23,38 @@ Finding fault(const char* kind, const std::string& file, std::string text, doubl
 void hold_cutters(const ManifestEntry& e, const Rack& rack, std::vector<Finding>& out) {
   std::map<int, std::string> numbers;  // a cutter may come back, two may not share a number
   if (e.cutters.empty())
-    out.push_back(fault("manifest_cutter", e.file, fmt::format("The manifest names no cutter for {}.", e.file)));
+    out.push_back(fault("manifest_cutter", e.file, worded("The manifest names no cutter for {}.", e.file)));
   for (const ManifestEntry::Tool& t : e.cutters) {
     if (numbers.try_emplace(t.number, t.id).first->second != t.id)
-      out.push_back(fault("manifest_cutter", e.file, fmt::format("The manifest gives T{} to two cutters.", t.number)));
+      out.push_back(fault("manifest_cutter", e.file, worded("The manifest gives T{} to two cutters.", t.number)));
     const Cutter* c = find_cutter(rack, t.id);
     if (c == nullptr) {
-      out.push_back(
-          fault("manifest_cutter", e.file, fmt::format("The manifest's cutter '{}' is not in the rack.", t.id)));
+      out.push_back(fault("manifest_cutter", e.file, worded("The manifest's cutter '{}' is not in the rack.", t.id)));
       continue;
     }
     const auto differs = [&](const char* what, double there, double here) {
       if (std::abs(there - here) <= same) return;  // what is no number is not the same
-      out.push_back(fault("manifest_cutter", e.file,
-                          fmt::format("The manifest gives '{}' a {} of {}; the rack says {}. The project rules.", t.id,
-                                      what, there, here),
-                          there, here));
+      out.push_back(fault(
+          "manifest_cutter", e.file,
+          worded("The manifest gives '{}' a {} of {}; the rack says {}. The project rules.", t.id, what, there, here),
+          there, here));
     };
     differs("number", t.number, c->number);
     differs("diameter", t.diameter, c->effective_diameter());
     differs("cutting length", t.cutting_length, c->cutting_length);
     differs("stickout", t.stickout, c->stickout);
+    if (c->kind == CutterKind::drill) differs("point", t.point_angle, c->point_angle_deg);
+    const bool round = c->kind == CutterKind::ball || c->kind == CutterKind::round_nose;
+    differs("rounding", t.corner, round ? c->rounding() : c->kind == CutterKind::round_over ? c->corner_radius : 0);
+    if (t.lengths_measured != c->lengths_measured)
+      out.push_back(fault("manifest_cutter", e.file,
+                          t.lengths_measured
+                              ? worded("The manifest calls the lengths of '{}' measured; nobody has.", t.id)
+                              : worded("The manifest calls the lengths of '{}' assumed; they were measured.", t.id)));
     if (t.kind != cutter_kind_name(c->kind))
-      out.push_back(fault(
-          "manifest_cutter", e.file,
-          fmt::format("The manifest calls '{}' a {}; the rack says {}.", t.id, t.kind, cutter_kind_name(c->kind))));
+      out.push_back(
+          fault("manifest_cutter", e.file,
+                worded("The manifest calls '{}' a {}; the rack says {}.", t.id, t.kind, cutter_kind_name(c->kind))));
   }
 }
 
@@ -57,32 +65,109 @@ void hold_frame(const ManifestEntry& e, const Setup& setup, std::vector<Finding>
   for (std::size_t k = 0; well && k < wanted.size(); ++k) well = std::abs(e.matrix[k] - wanted[k]) <= same;
   if (!well)
     out.push_back(fault("manifest_frame", e.file,
-                        fmt::format("The manifest puts {} into another frame than the project's set-up.", e.file)));
+                        worded("The manifest puts {} into another frame than the project's set-up.", e.file)));
   if (e.found_by != register_id(setup.found_by.kind))
     out.push_back(fault("manifest_register", e.file,
-                        fmt::format("The manifest lets {} be found by '{}'; the project by '{}'.", e.file, e.found_by,
-                                    register_id(setup.found_by.kind))));
+                        worded("The manifest lets {} be found by '{}'; the project by '{}'.", e.file, e.found_by,
+                               register_id(setup.found_by.kind))));
   const auto differs = [&](const char* what, double there, double here) {
     if (std::abs(there - here) <= same) return;
-    out.push_back(fault(
-        "manifest_blank", e.file,
-        fmt::format("The manifest's blank for {} has a {} of {}; the project's has {}.", e.file, what, there, here),
-        there, here));
+    out.push_back(
+        fault("manifest_blank", e.file,
+              worded("The manifest's blank for {} has a {} of {}; the project's has {}.", e.file, what, there, here),
+              there, here));
   };
   differs("length", e.blank.x, setup.blank.length);
   differs("width", e.blank.y, setup.blank.width);
   differs("thickness", e.blank.z, setup.blank.thickness);
+  if (e.along_y != (setup.blank.lie == Lie::along_y))
+    out.push_back(fault("manifest_blank", e.file,
+                        worded("The manifest lays the blank for {} along {}; the project lays it along {}.", e.file,
+                               e.along_y ? "y" : "x", e.along_y ? "x" : "y")));
   const auto elsewhere = [&](const char* what, Vec3 there, Vec3 here) {
     if (distance(there, here) <= 3 * same) return;
-    out.push_back(
-        fault("manifest_frame", e.file,
-              fmt::format("The manifest puts {} for {} at x {:.3f}, y {:.3f}, z {:.3f}; the project at x {:.3f}, "
-                          "y {:.3f}, z {:.3f}.",
-                          what, e.file, there.x, there.y, there.z, here.x, here.y, here.z),
-              distance(there, here)));
+    out.push_back(fault(
+        "manifest_frame", e.file,
+        worded(
+            "The manifest puts {} for {} at x {:.3f}, y {:.3f}, z {:.3f}; the project at x {:.3f}, y {:.3f}, z {:.3f}.",
+            what, e.file, there.x, there.y, there.z, here.x, here.y, here.z),
+        distance(there, here)));
   };
   elsewhere("the zero on the machine", e.zero_in_machine, setup.zero_in_machine);
   elsewhere("the blank's corner", e.blank_corner, setup.blank_corner);
+}
+
+/// What the manifest tells a hand of a program, in words and beyond what others read of it: against the project.
+struct Said {
+  std::string setup;
+  struct Tool {
+    std::string id;
+    double shank = -1;
+    bool centre = false;
+  };
+  std::vector<Tool> cutters;
+};
+
+std::map<std::string, Said> said_in(const std::string& manifest) {
+  std::map<std::string, Said> out;
+  const auto doc = nlohmann::json::parse(manifest, nullptr, false);
+  if (!doc.is_object() || !doc.contains("programs") || !doc["programs"].is_array()) return out;
+  for (const auto& p : doc["programs"]) {
+    if (!p.is_object() || !p.contains("file") || !p["file"].is_string()) continue;
+    Said& one = out[p["file"].get<std::string>()];
+    if (p.contains("setup") && p["setup"].is_string()) one.setup = p["setup"].get<std::string>();
+    const auto tool = [&](const nlohmann::json& c) {
+      if (!c.is_object() || !c.contains("id") || !c["id"].is_string()) return;
+      one.cutters.push_back({c["id"].get<std::string>(),
+                             c.contains("shank_mm") && c["shank_mm"].is_number() ? c["shank_mm"].get<double>() : -1,
+                             c.contains("cuts_at_centre") && c["cuts_at_centre"] == true});
+    };
+    if (p.contains("cutter")) tool(p["cutter"]);
+    if (p.contains("cutters") && p["cutters"].is_array())
+      for (const auto& c : p["cutters"]) tool(c);
+  }
+  return out;
+}
+
+void hold_said(const std::string& file, const Said& said, const Side& side, const Rack& rack,
+               std::vector<Finding>& out) {
+  if (const std::string own = side.title + ": " + side.seat; said.setup != own)
+    out.push_back(fault("manifest_setup", file,
+                        worded("The manifest says of {}: '{}'. The project: '{}'.", file, said.setup, own)));
+  for (const Said::Tool& t : said.cutters) {
+    const Cutter* c = find_cutter(rack, t.id);
+    if (c == nullptr) continue;  // told already
+    if (!(std::abs(t.shank - c->shank()) <= same))
+      out.push_back(fault("manifest_cutter", file,
+                          worded("The manifest gives '{}' a shank of {}; the rack says {}.", t.id, t.shank, c->shank()),
+                          t.shank, c->shank()));
+    if (t.centre != c->centre_cutting)
+      out.push_back(fault("manifest_cutter", file,
+                          t.centre ? worded("The manifest lets '{}' cut at its middle; the rack does not.", t.id)
+                                   : worded("The manifest does not let '{}' cut at its middle; the rack does.", t.id)));
+  }
+}
+
+/// The ground and depth that the manifest says a program stays within: what is cut must lie in it.
+void hold_extents(const ManifestEntry& e, const std::string& text, std::vector<Finding>& out) {
+  constexpr double slack = 0.05;  // mm
+  const auto read = read_program(text, e.file, {{}, {Vec3{}}, 60'000'000, 2'000'000, [](int) { return Vec3{}; }});
+  if (!read) return;  // the proof says why
+  double beyond = slack;
+  std::optional<Vec3> at;
+  for (const ReadMove& m : read->moves) {
+    if (m.to.z >= 0 || m.kind == ReadKind::rapid) continue;
+    const double here = std::max({e.low.x - m.to.x, m.to.x - e.high.x, e.low.y - m.to.y, m.to.y - e.high.y,
+                                  e.low.z - m.to.z, m.to.z - e.high.z});
+    if (here <= beyond) continue;
+    beyond = here;
+    at = m.to;
+  }
+  if (!at) return;
+  out.push_back(fault("manifest_extents", e.file,
+                      worded("{} cuts {} outside of where the manifest says that it stays.", e.file, mm(beyond)),
+                      beyond, slack));
+  out.back().at = *at;
 }
 
 /// Where a cut works, its cutter's width included.
@@ -133,8 +218,8 @@ void hold_order(const std::vector<ManifestEntry>& entries, const Planned& planne
         const bool meet = a.low.x < b.high.x && b.low.x < a.high.x && a.low.y < b.high.y && b.low.y < a.high.y;
         if (!meet && !side.cuts[j].stop_before) continue;
         out.push_back(fault("order", by_cut[j]->entry->file,
-                            fmt::format("'{}' runs before '{}'; the project has them the other way round.",
-                                        side.cuts[j].title, side.cuts[i].title)));
+                            worded("'{}' runs before '{}'; the project has them the other way round.",
+                                   side.cuts[j].title, side.cuts[i].title)));
         return;  // one is enough to say no
       }
   }
@@ -150,9 +235,8 @@ void hold_pieces(const std::vector<ManifestEntry>& entries, const Planned& plann
       const auto first = std::find_if(entries.begin(), entries.end(), of(piece.id));
       const auto late = std::find_if(first, entries.end(), of(before));
       if (late == entries.end()) continue;
-      out.push_back(
-          fault("order", first->file,
-                fmt::format("'{}' is cut before '{}', of which it is made ({}).", piece.id, before, late->file)));
+      out.push_back(fault("order", first->file,
+                          worded("'{}' is cut before '{}', of which it is made ({}).", piece.id, before, late->file)));
       return;  // one is enough to say no
     }
 }
@@ -172,30 +256,29 @@ void hold_stops(const ManifestEntry& e, const std::string& text, const Placement
   const std::size_t there = read->pauses.size();
   if (side.setup.machine.change == CutterChange::by_hand && e.cutters.size() > 1) wanted += e.cutters.size() - 1;
   if (there >= wanted) return;
-  out.push_back(fault("stop_missing", e.file,
-                      fmt::format("{} cuts on where a hand has to act first: {}.", e.file, what),
+  out.push_back(fault("stop_missing", e.file, worded("{} cuts on where a hand has to act first: {}.", e.file, what),
                       static_cast<double>(there), static_cast<double>(wanted)));
   out.back().rule = "M9";
 }
 
 /// Where z is probed, and what it is set to there (M7).
 void hold_probe(const ManifestEntry& e, const Side& side, FolderSet& out) {
-  const auto fault_of = [&](const char* kind, std::string text, double number = 0, double limit = 0) {
+  const auto fault_of = [&](const char* kind, Words text, double number = 0, double limit = 0) {
     out.findings.push_back(fault(kind, e.file, std::move(text), number, limit));
     out.findings.back().rule = "M7";
   };
   if (!e.probe.place)
-    return fault_of("probe_unsaid", fmt::format("The manifest does not say where z is probed for {}.", e.file));
+    return fault_of("probe_unsaid", worded("The manifest does not say where z is probed for {}.", e.file));
   const double wanted = e.probe.place->on_board ? side.setup.bed_z() : 0;
   if (!(std::abs(e.probe.z - wanted) <= same))
     fault_of("probe_height",
-             fmt::format("The manifest has z set to {} where it is probed for {}; it stands at {} there.", e.probe.z,
-                         e.file, wanted),
+             worded("The manifest has z set to {} where it is probed for {}; it stands at {} there.", e.probe.z, e.file,
+                    wanted),
              e.probe.z, wanted);
   const auto [it, fresh] = out.probes.try_emplace(side.id, *e.probe.place);
   // Two places on one side are judged as the worse: programs are proved with one zero.
   if (!fresh && !(it->second == *e.probe.place))
-    fault_of("probe_unsaid", fmt::format("The manifest has z probed at several places on one side ({}).", e.file));
+    fault_of("probe_unsaid", worded("The manifest has z probed at several places on one side ({}).", e.file));
 }
 
 }  // namespace
@@ -213,13 +296,14 @@ Expected<FolderSet> read_folder(const std::filesystem::path& named, const Planne
   if (!text) return tl::unexpected(text.error());
   const auto entries = read_manifest(*text, manifest);
   if (!entries) return tl::unexpected(entries.error());
+  const auto said = said_in(*text);
   FolderSet out;
   std::set<std::string> seen;
   std::set<std::pair<std::string, std::string>> cut;  // side and cut
   for (const ManifestEntry& e : *entries) {
     if (e.part != planned.part) continue;
     if (!plain_name(e.file))
-      return fail(ProblemKind::format, fmt::format("the manifest names a file outside its folder: '{}'", e.file),
+      return fail(ProblemKind::format, worded("the manifest names a file outside its folder: '{}'", e.file),
                   folder.string(), "Write the programs again");
     auto program = read_file(folder / e.file, largest_program);
     if (!program) return tl::unexpected(program.error());
@@ -227,19 +311,21 @@ Expected<FolderSet> read_folder(const std::filesystem::path& named, const Planne
       return fail(ProblemKind::format, "the program is not the one the manifest tells of", (folder / e.file).string(),
                   "Write the programs again; do not run this one");
     if (!seen.insert(e.file).second)
-      out.findings.push_back(fault("manifest_twice", e.file, fmt::format("The manifest names {} twice.", e.file)));
+      out.findings.push_back(fault("manifest_twice", e.file, worded("The manifest names {} twice.", e.file)));
     const Side* side = nullptr;
     for (const Piece& p : planned.made.pieces)
       for (const Side& s : p.sides)
         if (p.id == e.piece && s.id == e.side) side = &s;
     if (side == nullptr)
-      return fail(
-          ProblemKind::format,
-          fmt::format("{} is for the side '{}' of '{}', which the project does not have", e.file, e.side, e.piece),
-          manifest, "Write the programs again");
+      return fail(ProblemKind::format,
+                  worded("{} is for the side '{}' of '{}', which the project does not have", e.file, e.side, e.piece),
+                  manifest, "Write the programs again");
     hold_cutters(e, planned.rack, out.findings);
     hold_frame(e, side->setup, out.findings);
     hold_probe(e, *side, out);
+    if (const auto words = said.find(e.file); words != said.end())
+      hold_said(e.file, words->second, *side, planned.rack, out.findings);
+    hold_extents(e, *program, out.findings);
     for (const std::string& c : e.cuts) cut.insert({e.side, c});
     if (const Placement* placement = planned.cuts.side(e.side)) hold_stops(e, *program, *placement, out.findings);
     PlacedProgram p{e.piece, e.side, {}};
@@ -249,9 +335,8 @@ Expected<FolderSet> read_folder(const std::filesystem::path& named, const Planne
     out.programs.push_back(std::move(p));
   }
   if (out.programs.empty())
-    return fail(ProblemKind::input,
-                fmt::format("the folder's manifest names no program of the part '{}'", planned.part), folder.string(),
-                "Choose the part with --part");
+    return fail(ProblemKind::input, worded("the folder's manifest names no program of the part '{}'", planned.part),
+                folder.string(), "Choose the part with --part");
   // Whole: every operation of the part stands in some program.
   for (const Piece& p : planned.made.pieces)
     for (const Side& s : p.sides)
@@ -259,19 +344,18 @@ Expected<FolderSet> read_folder(const std::filesystem::path& named, const Planne
         if (const Placement* placement = planned.cuts.side(s.id); placement != nullptr)
           for (const Cut& c : placement->cuts)
             if (c.id == op.id && !cut.contains({s.id, c.id}))
-              out.findings.push_back(
-                  fault("cut_missing", "",
-                        fmt::format("No program of the folder makes the cut '{}' of {}.", op.title, s.title)));
+              out.findings.push_back(fault(
+                  "cut_missing", "", worded("No program of the folder makes the cut '{}' of {}.", op.title, s.title)));
   // In an allowed order.
   std::set<std::string> done;
   for (const ManifestEntry& e : *entries) {
     if (e.part != planned.part) continue;
     for (const std::string& before : e.after)
       if (!done.contains(before))
-        out.findings.push_back(fault(
-            "order", e.file,
-            seen.contains(before) ? fmt::format("{} runs before {}, which has to be done first.", e.file, before)
-                                  : fmt::format("{} needs {}, which is not among the programs.", e.file, before)));
+        out.findings.push_back(fault("order", e.file,
+                                     seen.contains(before)
+                                         ? worded("{} runs before {}, which has to be done first.", e.file, before)
+                                         : worded("{} needs {}, which is not among the programs.", e.file, before)));
     done.insert(e.file);
   }
   hold_order(*entries, planned, out.findings);

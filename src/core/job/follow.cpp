@@ -204,14 +204,14 @@ std::vector<LedgerLine> ledger(const Parts& parts, const Followed& followed, Cac
       for (const CutFacts& f : side.facts) {
         const std::string base = fmt::format("cuts.{}.{}.{}.", plan->part, side.id, f.id);
         n.number(base + "seconds", f.title + ", time", std::round(f.seconds), "s",
-                 fmt::format("{:.1f} min, with acceleration and look-ahead", f.seconds / 60));
+                 worded("{:.1f} min, with acceleration and look-ahead", f.seconds / 60));
         n.number(base + "feed", f.title + ", feed", f.feed, "mm/min", f.feed_reason);
         n.number(base + "rpm", f.title + ", spindle", f.rpm, "1/min", "the cutter's diameter and the spindle");
         n.length(base + "deepest", f.title + ", deepest", f.deepest, "lowest tip, from the blank's top");
         n.number(base + "path", f.title + ", path", std::round(f.length / 10) / 100, "m", "cutting, without links");
       }
     n.number("cuts." + plan->part + ".seconds", "All cuts", std::round(plan->cuts.seconds), "s",
-             fmt::format("{:.1f} min, without changes of cutter", plan->cuts.seconds / 60));
+             worded("{:.1f} min, without changes of cutter", plan->cuts.seconds / 60));
     take(n.take());
   }
   return out;
@@ -264,7 +264,7 @@ Expected<NewBlank> begin_anew(const Parts& parts, Project& project, const Planne
   if (kind == nullptr || of(piece) == pieces.end()) {
     std::string all;
     for (const Piece& p : pieces) all += (all.empty() ? "" : ", ") + p.id;
-    return fail(ProblemKind::input, fmt::format("'{}' is no piece of this part", piece), planned.part,
+    return fail(ProblemKind::input, worded("'{}' is no piece of this part", piece), planned.part,
                 all.empty() ? "It has none" : "Name one of " + all);
   }
   // What it is glued of is gone with it, and so is what was made from it.
@@ -303,7 +303,7 @@ Expected<NewBlank> begin_anew(const Parts& parts, Project& project, const Planne
       out.measures.push_back(m.key);
     }
     if (id == piece && !cut && out.measures.empty())
-      return fail(ProblemKind::input, fmt::format("nothing was cut or measured of '{}' yet", p.title), planned.part,
+      return fail(ProblemKind::input, worded("nothing was cut or measured of '{}' yet", p.title), planned.part,
                   "It needs no new blank: cut it");
     if (cut || id == piece) out.again.push_back(p.title);
   }
@@ -340,7 +340,7 @@ std::string changed_since(const Parts& parts, const PartKind& kind, const Projec
       }
       --most;
       const std::string unit = f.unit.empty() || f.unit == "mm" ? "" : " " + f.unit;
-      out += (out.empty() ? "" : ", ") + fmt::format("{} {}{} (now {}{})", f.label, was->second, unit, is, unit);
+      out += (out.empty() ? "" : ", ") + worded("{} {}{} (now {}{})", f.label, was->second, unit, is, unit);
     }
   if (more > 0) out += fmt::format(", and {} more", more);
   return out.empty() ? "drawings, machine or cutters" : out;
@@ -361,7 +361,7 @@ std::vector<std::string> general_cautions(const Materials& materials) {
   for (const Material& m : materials)
     if (m.melts) {
       out.push_back(
-          fmt::format("{} melts where a cutter rubs: never let it dwell, stop when chips turn to strings.", m.name));
+          worded("{} melts where a cutter rubs: never let it dwell, stop when chips turn to strings.", m.name));
       break;
     }
   out.push_back("Spindle stopped and unable to start before you touch cutter or collet.");

@@ -17,8 +17,8 @@ LedgerLine given(const Project& p, const Field& f) {
   if (!f.at_hand.empty()) line.origin = measured_at_hand(p, f) ? Origin::measured : Origin::listed;
   if (f.key.starts_with("measured."))
     if (const Measured* m = measured_in_use(p.record.measured, f.key.substr(9)))
-      line.reason = fmt::format("{}{}{}{}; stands in for the designed number", m->instrument,
-                                m->date.empty() ? "" : ", " + m->date, m->note.empty() ? "" : ": ", m->note);
+      line.reason = worded("{}{}{}{}; stands in for the designed number", m->instrument,
+                           m->date.empty() ? "" : ", " + m->date, m->note.empty() ? "" : ": ", m->note);
   return line;
 }
 

@@ -7,6 +7,7 @@
 #include "core/cutting/choose.hpp"
 #include "core/cutting/way_down.hpp"
 #include "core/motion/link.hpp"
+#include "core/units/plain_number.hpp"
 #include "core/workshop/safe_height.hpp"
 
 namespace wren {
@@ -14,11 +15,9 @@ namespace {
 
 constexpr double rough_allowance = 0.3;  // mm left on a crown by roughing
 
-std::string mm(double v) { return format_mm(v, 2) + " mm"; }
-
 std::string reason_of(const Feeds& f, const Cutter& c) {
-  return fmt::format("{} 1/min × {} flutes × {:.4f} mm, held by {}; {:.1f} N bend the cutter {:.4f} mm", f.rpm,
-                     c.flutes, f.chip_load, f.limited_by, f.force, f.bending);
+  return worded("{} 1/min × {} flutes × {}, held by {}; {:.1f} N bend the cutter {}", f.rpm, c.flutes,
+                mm(f.chip_load, 4), f.limited_by, f.force, mm(f.bending, 4));
 }
 
 /// Turns one operation's shape into strands. Every shape has one way, whatever the part.
@@ -99,7 +98,7 @@ class Cutting {
   void refuse(const std::string& what, const std::string& why) {
     remarks_.push_back({with_.part + ".unplanned",
                         Weight::stop,
-                        fmt::format("'{}' cannot be planned: {}.", what, why),
+                        worded("'{}' cannot be planned: {}.", what, why),
                         0,
                         0,
                         "",
@@ -186,7 +185,7 @@ class Cutting {
     if (first == nullptr) {
       remarks_.push_back({with_.part + ".cavity_narrow",
                           Weight::stop,
-                          fmt::format("No flat cutter of the rack goes into '{}'.", op_.title),
+                          worded("No flat cutter of the rack goes into '{}'.", op_.title),
                           0,
                           0,
                           "mm",
@@ -258,7 +257,7 @@ class Cutting {
       const bool drill = cutter_->kind == CutterKind::drill;
       if (s.peck > 0 && (drill || std::abs(cutter_->effective_diameter() - h.diameter) < 0.06)) {
         if (cutter_->effective_diameter() > h.diameter + 0.06)
-          return refuse(h.title, fmt::format("'{}' is wider than a hole of {}", cutter_->id, mm(h.diameter)));
+          return refuse(h.title, worded("'{}' is wider than a hole of {}", cutter_->id, mm(h.diameter)));
         strands.push_back(peck(plan, s.peck));
       } else if (auto one = bore(plan)) {
         strands.push_back(std::move(*one));
@@ -524,8 +523,8 @@ void judge_reach(const Operation& op, const Side& side, const Cut& cut, const Cu
     out.push_back(
         {with.part + ".cutter_short",
          Weight::stop,
-         fmt::format("'{}' cuts {} deep, and '{}' only over {}{}.", cut.title, mm(flutes), c->id, mm(c->cutting_length),
-                     other != nullptr ? fmt::format("; '{}' reaches", other->id) : std::string()),
+         worded("'{}' cuts {} deep, and '{}' only over {}{}.", cut.title, mm(flutes), c->id, mm(c->cutting_length),
+                other != nullptr ? fmt::format("; '{}' reaches", other->id) : std::string()),
          flutes,
          c->cutting_length,
          "mm",
@@ -537,20 +536,20 @@ void judge_reach(const Operation& op, const Side& side, const Cut& cut, const Cu
   } else if (nut > c->stickout - 0.5) {
     const std::string more = format_mm(std::ceil(nut + 1), 1);
     if (nut + 1 < c->overall - 12)
-      ways.push_back({fmt::format("Let it stick out {} mm", more), {{"rack." + c->id + ".stickout", more}}});
-    out.push_back({with.part + ".nut_low",
-                   Weight::stop,
-                   fmt::format("In '{}' the collet nut over '{}' comes down onto wood that stands {} over its tip; it "
-                               "sticks out {}.",
-                               cut.title, c->id, mm(nut), mm(c->stickout)),
-                   nut,
-                   c->stickout,
-                   "mm",
-                   "the wood that stands beside the collet nut",
-                   op.key,
-                   {},
-                   {},
-                   {}});
+      ways.push_back({worded("Let it stick out {}", as_mm(more)), {{"rack." + c->id + ".stickout", more}}});
+    out.push_back(
+        {with.part + ".nut_low",
+         Weight::stop,
+         worded("In '{}' the collet nut over '{}' comes down onto wood that stands {} over its tip; it sticks out {}.",
+                cut.title, c->id, mm(nut), mm(c->stickout)),
+         nut,
+         c->stickout,
+         "mm",
+         "the wood that stands beside the collet nut",
+         op.key,
+         {},
+         {},
+         {}});
   } else {
     return;
   }
@@ -580,8 +579,8 @@ void judge_clamps(const Side& side, const Cut& cut, const CutWith& with, std::ve
     if (nearest >= 0) continue;
     out.push_back({"clamp.in_path",
                    Weight::stop,
-                   fmt::format("In the cut '{}' the cutter '{}' runs {} into the clamp '{}'.", cut.title, c->id,
-                               mm(-nearest), box.name),
+                   worded("In the cut '{}' the cutter '{}' runs {} into the clamp '{}'.", cut.title, c->id,
+                          mm(-nearest), box.name),
                    -nearest,
                    0,
                    "mm",
@@ -619,20 +618,6 @@ void link(Placement& placement, const CutWith& with) {
 }
 
 }  // namespace
-
-std::string Words::in(UnitSystem system) const {
-  std::string out;
-  std::size_t next = 0;
-  for (std::size_t i = 0; i < text.size(); ++i) {
-    if (text[i] == '{' && i + 1 < text.size() && text[i + 1] == '}' && next < lengths.size()) {
-      out += format_length(std::round(lengths[next++] * 1000) / 1000, system);
-      ++i;
-    } else {
-      out += text[i];
-    }
-  }
-  return out;
-}
 
 const Placement* PartCuts::side(const std::string& id) const {
   const auto it = std::find_if(sides.begin(), sides.end(), [&](const Placement& s) { return s.id == id; });

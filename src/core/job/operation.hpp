@@ -15,16 +15,9 @@
 #include "core/cutting/slot.hpp"
 #include "core/cutting/surface.hpp"
 #include "core/report/remark.hpp"
-#include "core/units/length.hpp"
+#include "core/words/words.hpp"
 
 namespace wren {
-
-/// A sentence with lengths in it, put into the reader's units at the edge: each "{}" takes the next length.
-struct Words {
-  std::string text;
-  std::vector<double> lengths{};
-  [[nodiscard]] std::string in(UnitSystem system) const;
-};
 
 /// Heights over the plan as cells, made only when they are needed.
 using MakeGrid = std::function<TileGrid(double cell)>;

@@ -172,9 +172,9 @@ void choose_probe_places(std::vector<Piece>& pieces, PartCuts& cuts, const Rack&
       else
         cuts.remarks.push_back({part + ".no_probe",
                                 Weight::stop,
-                                fmt::format("{}: no place is left where z can be probed, on the blank's top or beside "
-                                            "it on the waste board. Take a larger blank, or move it.",
-                                            side.title),
+                                worded("{}: no place is left where z can be probed, on the blank's top or beside it on "
+                                       "the waste board. Take a larger blank, or move it.",
+                                       side.title),
                                 0,
                                 0,
                                 "",

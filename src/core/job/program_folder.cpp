@@ -235,9 +235,9 @@ WrittenSets read_written(const fs::path& folder, const std::vector<std::string>&
       const auto program = plain_name(e.file) ? read_file(place / e.file, largest_file)
                                               : fail(ProblemKind::format, "outside its folder", e.file);
       if (!program)
-        set.faults.push_back(fmt::format("{} is gone.", e.file));
+        set.faults.push_back(worded("{} is gone.", e.file));
       else if (sha256_hex(*program) != e.sha256)
-        set.faults.push_back(fmt::format("{} is not what was written.", e.file));
+        set.faults.push_back(worded("{} is not what was written.", e.file));
     }
     if (const auto check = check_folder(place)) set.proved = check->passed();
     out.emplace(part, std::move(set));

@@ -31,8 +31,8 @@ ProgramFile program_file(const Project& p, const Rack& rack, const ProgramHeader
 
 std::string blank_text(const Blank& b) {
   if (b.thickness <= 0) return "bare waste board";
-  return fmt::format("{} x {} x {} mm {}, length along {}", format_mm(b.length), format_mm(b.width),
-                     format_mm(b.thickness, 2), b.wood, b.lie == Lie::along_x ? "x" : "y");
+  return worded("{} x {} x {} {}, length along {}", format_mm(b.length), format_mm(b.width), mm(b.thickness), b.wood,
+                b.lie == Lie::along_x ? "x" : "y");
 }
 
 }  // namespace
@@ -83,7 +83,7 @@ std::vector<std::string> after_which(const std::vector<ProgramFile>& before, con
     return Box2{{f.extents.low.x - r, f.extents.low.y - r}, {f.extents.high.x + r, f.extents.high.y + r}};
   };
   const Box2 own = grown(file);
-  const auto stops = [](const ProgramFile& f) { return f.text.find("\nM0 (") != std::string::npos; };
+  const auto stops = [](const ProgramFile& f) { return f.text.str().find("\nM0 (") != std::string::npos; };
   bool stopped = stops(file);
   std::vector<std::string> out;
   for (auto b = before.rbegin(); b != before.rend(); ++b) {

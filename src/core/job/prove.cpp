@@ -42,7 +42,7 @@ void hold_words(const ProgramFacts& facts, const std::vector<PlacedProgram>& pro
   for (const std::string& c : facts.cutters) own += (own.empty() ? "" : ", ") + c;
   out.push_back({"manifest_cutter",
                  Weight::stop,
-                 fmt::format("{} cuts with {}, and is not said to.", facts.name, own.empty() ? "nothing" : own),
+                 worded("{} cuts with {}, and is not said to.", facts.name, own.empty() ? "nothing" : own),
                  facts.name,
                  0,
                  {},
@@ -56,17 +56,17 @@ void hold_words(const ProgramFacts& facts, const std::vector<PlacedProgram>& pro
 void hold_registers(const Piece& piece, std::vector<Finding>& out) {
   for (std::size_t k = 0; k < piece.sides.size(); ++k)
     if ((k > 0 || !piece.after.empty()) && piece.sides[k].setup.found_by.kind == RegisterKind::first)
-      out.push_back({"no_register",
-                     Weight::stop,
-                     fmt::format("Nothing finds the place of '{}': it was cut before, and lies there anew.",
-                                 piece.sides[k].title),
-                     "",
-                     0,
-                     {},
-                     0,
-                     0,
-                     "P6",
-                     1});
+      out.push_back(
+          {"no_register",
+           Weight::stop,
+           worded("Nothing finds the place of '{}': it was cut before, and lies there anew.", piece.sides[k].title),
+           "",
+           0,
+           {},
+           0,
+           0,
+           "P6",
+           1});
 }
 
 }  // namespace

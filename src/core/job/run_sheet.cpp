@@ -38,8 +38,8 @@ Words air_pass(const Setup& setup, const Toolpath& path, const Rack& rack) {
         "Air pass: run it once without the blank, the way over the waste board clear; there is no room to raise it "
         "out of the wood."};
     if (const double deep = setup.bed_z() - e.low.z; deep > 0.01) {
-      out.text += " It goes {} into the waste board.";
-      out.lengths.push_back(std::round(deep * 100) / 100);
+      out += " It goes {} into the waste board.";
+      out.add(std::round(deep * 100) / 100);
     }
     return out;
   }
@@ -57,16 +57,16 @@ RunStep step_of(const Side& side, const Placement& placement, std::size_t i, con
       feed = f.feed;
     }
   if (const Cutter* c = find_cutter(rack, path.cutter)) {
-    step.cutter = fmt::format("T{}  {}, {} {}{}, collet {}, cutting length {}, stick out {}", c->number, c->id,
-                              cutter_kind_name(c->kind), len(c->effective_diameter()), c->measured ? " measured" : "",
-                              len(c->collet_in_use()), len(c->cutting_length), len(c->stickout));
+    step.cutter = worded("T{}  {}, {} {}{}, collet {}, cutting length {}, stick out {}", c->number, c->id,
+                         cutter_kind_name(c->kind), len(c->effective_diameter()), c->measured ? " measured" : "",
+                         len(c->collet_in_use()), len(c->cutting_length), len(c->stickout));
     if (c->kind == CutterKind::drill)
       step.check.emplace_back("Chips come out of every peck; a thin drill that packs snaps.");
   }
   step.time = path_seconds_text(placement.path_seconds[i]);
-  step.speeds = fmt::format("{:.0f} 1/min, {}", path.rpm,
-                            system == UnitSystem::inch ? fmt::format("{:.1f} in/min", feed / mm_per_inch)
-                                                       : fmt::format("{:.0f} mm/min", feed));
+  step.speeds = worded("{:.0f} 1/min, {}", path.rpm,
+                       system == UnitSystem::inch ? fmt::format("{:.1f} in/min", feed / mm_per_inch)
+                                                  : fmt::format("{:.0f} mm/min", feed));
   for (const Stop& stop : path.stops) step.before.push_back(stop.text + ".");
   if (i == 0) step.before.push_back(air_pass(side.setup, path, rack).in(system));
   for (const std::string& cut : path.cuts)
@@ -124,10 +124,10 @@ RunSheet run_sheet(const PartKind& kind, const Followed& followed, Cache& cache,
   for (const auto& [label, w] : words.facts) sheet.facts.emplace_back(label, w.in(system));
   if (const std::string listed = from_the_list(kind, followed.input(cache)); !listed.empty())
     sheet.facts.emplace_back("Sizes from the list", listed + ": measure what you bought first");
-  sheet.facts.emplace_back("Machine", fmt::format("{}, travels {} × {} × {}", p.machine.name, len(p.machine.travel.x),
-                                                  len(p.machine.travel.y), len(p.machine.travel.z)));
-  sheet.facts.emplace_back("Programs", fmt::format("{}; {:.0f} min in all without changes of cutter", programs.size(),
-                                                   planned.cuts.seconds / 60));
+  sheet.facts.emplace_back("Machine", worded("{}, travels {} × {} × {}", p.machine.name, len(p.machine.travel.x),
+                                             len(p.machine.travel.y), len(p.machine.travel.z)));
+  sheet.facts.emplace_back("Programs", worded("{}; {:.0f} min in all without changes of cutter", programs.size(),
+                                              planned.cuts.seconds / 60));
   if (proof == nullptr)
     sheet.facts.emplace_back("Proof", "NOT PROVED: rehearse these programs before they are run");
   else
@@ -167,7 +167,7 @@ RunSheet run_sheet(const PartKind& kind, const Followed& followed, Cache& cache,
 
 std::string path_seconds_text(double seconds) {
   if (seconds < 90) return fmt::format("{:.0f} s", seconds);
-  return fmt::format("{:.0f} min {:02.0f} s", std::floor(seconds / 60), std::floor(std::fmod(seconds, 60)));
+  return worded("{:.0f} min {:02.0f} s", std::floor(seconds / 60), std::floor(std::fmod(seconds, 60)));
 }
 
 }  // namespace wren

@@ -42,7 +42,7 @@ Expected<GreyPicture> grey_from_ppm(std::string_view ppm, const std::string& nam
   if (numbers[2] != 255) return damaged();
   if (numbers[0] > 1'000'000 || numbers[1] > 1'000'000 ||
       static_cast<std::size_t>(numbers[0]) * static_cast<std::size_t>(numbers[1]) > most_picture_pixels)
-    return fail(ProblemKind::range, fmt::format("the picture has {} x {} points", numbers[0], numbers[1]), name,
+    return fail(ProblemKind::range, worded("the picture has {} x {} points", numbers[0], numbers[1]), name,
                 "Make it smaller: a plan needs no more than 100 million");
   GreyPicture out{static_cast<int>(numbers[0]), static_cast<int>(numbers[1]), {}};
   const std::size_t n = static_cast<std::size_t>(out.width) * static_cast<std::size_t>(out.height);

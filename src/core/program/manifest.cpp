@@ -80,7 +80,7 @@ std::string write_manifest(const std::vector<ManifestPart>& parts, const Rack& r
     for (const ProgramFile& f : files) {
       Json j;
       j["file"] = f.file;
-      j["sha256"] = sha256_hex(f.text);
+      j["sha256"] = sha256_hex(f.text.str());
       j["part"] = facts.part;
       j["piece"] = facts.piece;
       j["side"] = facts.side;
@@ -96,7 +96,7 @@ std::string write_manifest(const std::vector<ManifestPart>& parts, const Rack& r
       }
       j["time_s"] = std::round(f.seconds * 10) / 10;
       j["extents_mm"] = {{"low", point(f.extents.low)}, {"high", point(f.extents.high)}};
-      j["restart"] = restart_lines(f.text);
+      j["restart"] = restart_lines(f.text.str());
       j["setup"] = facts.setup;
       Json matrix = Json::array();
       for (const double v : setup.matrix()) matrix.push_back(micro(v));

@@ -7,13 +7,14 @@
 #include <vector>
 
 #include "core/motion/toolpath.hpp"
+#include "core/program/shared_text.hpp"
 #include "core/report/problem.hpp"
 
 namespace wren {
 
 struct ProgramFile {
   std::string file;  // name within the folder
-  std::string text;
+  SharedText text;
   std::vector<std::string> cuts;
   std::vector<std::string> cutters;  // rack identities, in order of use
   double seconds = 0;

@@ -18,8 +18,8 @@ constexpr double least_wait = 1.0;         // s that a small spindle needs to co
 constexpr double arc_agreement = 0.005;    // mm that the two ends' radii may differ, or 0.1 % of the radius
 
 struct Refusal {
-  std::string what;
-  std::string todo;
+  Words what;
+  Words todo;
 };
 
 /// Words of one line. G codes are kept times ten, so that 91.1 is 911.
@@ -89,7 +89,7 @@ class Reader {
                       "Write the program again and do not run this one"};
       if (!ended_ && ours_) throw Refusal{"the program has no end", "Write the program again"};
     } catch (const Refusal& refusal) {
-      return fail(ProblemKind::format, refusal.what, fmt::format("{}, line {}", name, std::max<std::size_t>(line_, 1)),
+      return fail(ProblemKind::format, refusal.what, worded("{}, line {}", name, std::max<std::size_t>(line_, 1)),
                   refusal.todo);
     }
     return std::move(program_);
@@ -203,7 +203,7 @@ class Reader {
       block.m[block.m_count++] = whole_tenths(v, 'M');
     } else {
       const std::uint32_t bit = 1U << (letter - 'A');
-      if ((block.given & bit) != 0) throw Refusal{fmt::format("{} stands twice in one line", letter), ""};
+      if ((block.given & bit) != 0) throw Refusal{worded("{} stands twice in one line", letter), ""};
       block.given |= bit;
       block.value[letter - 'A'] = v;
     }
@@ -216,13 +216,12 @@ class Reader {
   }
   static int whole_tenths(double v, char letter) {
     if (!(v >= 0 && v < 1000) || std::abs(v * 10 - std::round(v * 10)) > 1e-9)
-      throw Refusal{fmt::format("{}{} is not known here", letter, v),
-                    "Leave it out, or have the program written again"};
+      throw Refusal{worded("{}{} is not known here", letter, v), "Leave it out, or have the program written again"};
     return static_cast<int>(std::lround(v * 10));
   }
   static Refusal unknown(char letter, int tenths) {
-    return {tenths % 10 == 0 ? fmt::format("{}{} is not known here", letter, tenths / 10)
-                             : fmt::format("{}{}.{} is not known here", letter, tenths / 10, tenths % 10),
+    return {tenths % 10 == 0 ? worded("{}{} is not known here", letter, tenths / 10)
+                             : worded("{}{}.{} is not known here", letter, tenths / 10, tenths % 10),
             "Leave it out, or have the program written without it"};
   }
 
@@ -311,7 +310,7 @@ class Reader {
         case 590: {
           once(12);
           const auto& offset = options_.offsets[static_cast<std::size_t>(b.g[i] / 10 - 54)];
-          if (!offset) throw Refusal{fmt::format("G{} is used and its offset is not known", b.g[i] / 10), "Use G54"};
+          if (!offset) throw Refusal{worded("G{} is used and its offset is not known", b.g[i] / 10), "Use G54"};
           offset_ = *offset;
           break;
         }
@@ -353,7 +352,7 @@ class Reader {
     }
     if (b.has('T')) {
       const double t = b.of('T');
-      if (!(t >= 0 && t <= 9999) || t != std::floor(t)) throw Refusal{fmt::format("T{} is not a tool number", t), ""};
+      if (!(t >= 0 && t <= 9999) || t != std::floor(t)) throw Refusal{worded("T{} is not a tool number", t), ""};
       chosen_ = static_cast<int>(t);
     }
     machine_words(b, true);
@@ -361,6 +360,7 @@ class Reader {
       if (!b.has('P')) throw Refusal{"G4 without P", "Give the time to wait"};
       if (b.of('P') < 0) throw Refusal{"G4 with a time below nothing", "Give the time to wait"};  // NISTIR 6556, 3.5.4
       if (spindle_ && b.of('P') >= least_wait) waited_ = true;
+      wait(b.of('P'));
       if (motion >= 0 || b.has('X') || b.has('Y') || b.has('Z'))
         throw Refusal{"a move in a line with G4", "Put it in a line of its own"};
     } else {
@@ -371,6 +371,12 @@ class Reader {
         move(b);
     }
     machine_words(b, false);
+  }
+
+  void wait(double seconds) {
+    constexpr double worth_knowing = 1;
+    if (spindle_ && seconds > worth_knowing)
+      program_.waits.push_back({at_, seconds, static_cast<std::uint32_t>(line_)});
   }
 
   void machine_words(const Block& b, bool before) {
@@ -548,8 +554,7 @@ class Reader {
     const char second = plane_ == Plane::xy ? 'J' : plane_ == Plane::zx ? 'I' : 'K';
     const char third = plane_ == Plane::xy ? 'K' : plane_ == Plane::zx ? 'J' : 'I';
     if (b.has(third))
-      throw Refusal{fmt::format("{} does not belong to an arc in this plane", third),
-                    "Check the plane (G17, G18, G19)"};
+      throw Refusal{worded("{} does not belong to an arc in this plane", third), "Check the plane (G17, G18, G19)"};
     if (b.has('P') && b.of('P') != 1) throw Refusal{"an arc of several turns", "Write each turn"};
     if (b.has('R')) {
       if (any_centre) throw Refusal{"an arc with both a radius and a centre", "Give one of them"};
@@ -638,6 +643,7 @@ class Reader {
         }
       } else {
         push(straight({over.x, over.y, bottom}, ReadKind::line));
+        if (mode_ == 82) wait(hole_.dwell.value_or(0));
       }
       rapid({over.x, over.y, to_initial_ ? initial : retract});
     }

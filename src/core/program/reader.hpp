@@ -103,6 +103,12 @@ struct ReadProgram {
     bool spindle = false;  // still turning
   };
   std::vector<Pause> pauses;  // M0
+  struct Wait {
+    Vec3 at;
+    double seconds = 0;
+    std::uint32_t line = 0;
+  };
+  std::vector<Wait> waits;  // G4 and G82 of more than a second with the spindle turning
   PathMode path_mode = PathMode::unsaid;
   std::uint32_t stated = 0;   // modal groups stated before the first motion
   double path_tolerance = 0;  // mm, of G64 P

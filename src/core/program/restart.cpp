@@ -101,7 +101,7 @@ Expected<Made> make(std::string_view text, std::uint32_t line) {
   const auto place =
       std::find_if(laid->places.begin(), laid->places.end(), [&](const Place& p) { return p.line == line; });
   if (place == laid->places.end())
-    return fail(ProblemKind::input, fmt::format("the program cannot be begun again at line {}", line), "",
+    return fail(ProblemKind::input, worded("the program cannot be begun again at line {}", line), "",
                 "Choose one of the lines that its manifest lists, or run it from its beginning");
   Made out;
   std::uint32_t count = 0;

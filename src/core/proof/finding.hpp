@@ -12,7 +12,7 @@ namespace wren {
 struct Finding {
   std::string kind;  // "gouge", "rapid_in_wood", …: documented in docs/proof.md
   Weight weight = Weight::stop;
-  std::string text;
+  Words text;
   std::string program;
   std::uint32_t line = 0;  // 0: not at a line
   Vec3 at;                 // work frame

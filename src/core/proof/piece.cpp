@@ -215,8 +215,7 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   }
   if (progress != nullptr && !progress->go_on(0.85, "comparing both sides with the design")) return stopped();
   const Solid solid(request, out);
-  const auto find = [&](const char* kind, Weight weight, Vec2 instrument, double number, double limit,
-                        std::string text) {
+  const auto find = [&](const char* kind, Weight weight, Vec2 instrument, double number, double limit, Words text) {
     const Setup& setup = request.sides.back().setup;
     const Vec2 q = setup.to_work.apply(turned(setup.turn, instrument));
     out.findings.push_back({kind, weight, std::move(text), "", 0, {q.x, q.y, 0}, number, limit});
@@ -252,7 +251,7 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
       continue;  // a cell or two at the kerf's rim, no skin
     } else if (out.findings.size() < 60) {
       find("skin_left", Weight::stop, s.middle, s.high, 0,
-           fmt::format("A skin {:.2f} mm thick and {:.1f} mm long is left in the outline.", s.high, s.run));
+           worded("A skin {} thick and {} long is left in the outline.", mm(s.high), mm(s.run, 1)));
     }
   }
   if (out.free && out.tabs == 0 && !request.held)
@@ -279,24 +278,23 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
       r.findings.push_back(
           {"gouge",
            Weight::stop,
-           fmt::format("{}: wood is missing, {:.3f} mm below the design at the worst place, over {:.1f} mm² in all.",
-                       side.name, band.gouge.error, static_cast<double>(band.gouge.cells) * area),
+           worded("{}: wood is missing, {} below the design at the worst place, over {:.1f} mm² in all.", side.name,
+                  mm(band.gouge.error, 3), static_cast<double>(band.gouge.cells) * area),
            "",
            0,
            {band.gouge.at.x, band.gouge.at.y, band.gouge.stock},
            band.gouge.error,
            request.tolerances.gouge});
     if (band.left.error > request.tolerances.left_over)
-      r.findings.push_back(
-          {"left_over",
-           Weight::stop,
-           fmt::format("{}: wood is left, {:.3f} mm above the design at the worst place, over {:.1f} mm² in all.",
-                       side.name, band.left.error, static_cast<double>(band.left.cells) * area),
-           "",
-           0,
-           {band.left.at.x, band.left.at.y, band.left.stock},
-           band.left.error,
-           request.tolerances.left_over});
+      r.findings.push_back({"left_over",
+                            Weight::stop,
+                            worded("{}: wood is left, {} above the design at the worst place, over {:.1f} mm² in all.",
+                                   side.name, mm(band.left.error, 3), static_cast<double>(band.left.cells) * area),
+                            "",
+                            0,
+                            {band.left.at.x, band.left.at.y, band.left.stock},
+                            band.left.error,
+                            request.tolerances.left_over});
   }
   if (progress != nullptr && !progress->go_on(0.95, "measuring the solid")) return stopped();
 
@@ -312,16 +310,16 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   if (!request.rod.empty()) {
     if (out.least_skin < 0.05)
       find("rod_through", Weight::stop, out.skin_at, out.least_skin, request.skin_least,
-           fmt::format("The rod's slot breaks through the other side at x {:.0f}.", out.skin_at.x));
+           worded("The rod's slot breaks through the other side at x {:.0f}.", out.skin_at.x));
     else if (out.least_skin_misfit < request.skin_least)
       find("skin_thin", Weight::stop, out.skin_at, out.least_skin_misfit, request.skin_least,
-           fmt::format("Only {:.2f} mm of wood stay over the rod at x {:.0f} ({:.2f} with the sides {:.2f} mm apart).",
-                       out.least_skin, out.skin_at.x, out.least_skin_misfit, request.misfit));
+           worded("Only {} of wood stay over the rod at x {:.0f} ({:.2f} with the sides {} apart).", mm(out.least_skin),
+                  out.skin_at.x, out.least_skin_misfit, mm(request.misfit)));
   }
   if (out.least_thickness < 0.3 && !request.board_only)
     find("thin", Weight::stop, out.least_at, out.least_thickness, 0.3,
-         fmt::format("The piece is {:.2f} mm thick at x {:.0f}, y {:.0f}.", out.least_thickness, out.least_at.x,
-                     out.least_at.y));
+         worded("The piece is {} thick at x {:.0f}, y {:.0f}.", mm(out.least_thickness), out.least_at.x,
+                out.least_at.y));
   for (const ThroughHole& h : request.holes) {
     bool open = true;
     for (const Vec2 d : {Vec2{0, 0}, Vec2{0.8, 0}, Vec2{-0.8, 0}, Vec2{0, 0.8}, Vec2{0, -0.8}})
@@ -330,7 +328,7 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
       ++out.holes_open;
     else
       find("hole_closed", Weight::stop, h.at, solid.thickness(h.at), 0,
-           fmt::format("The hole {} does not go through.", h.name));
+           worded("The hole {} does not go through.", h.name));
   }
   if (progress != nullptr && !progress->go_on(0.97, "the same with everything a little off")) return stopped();
   judge_under_error(request, scores, out);

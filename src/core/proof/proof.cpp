@@ -40,7 +40,7 @@ class Watch {
 
   /// A fault of one kind in one program is told once, at its worst place, with its count.
   void tell(const char* rule, const char* kind, Weight weight, const Motion& piece, Vec3 at, double number,
-            double limit, std::string text) {
+            double limit, Words text) {
     const auto key = std::pair{std::string(kind), piece.program};
     const auto [it, fresh] = seen_.try_emplace(key, result_.findings.size());
     if (!fresh) {
@@ -90,8 +90,8 @@ class Watch {
           allowed = std::min(allowed, setup.bed_z() - hole.depth - 0.001);
     if (low < allowed - 0.0011)
       tell("M8", "below_allowance", Weight::stop, p, p.b, setup.bed_z() - low, request_.tolerances.below,
-           fmt::format("The cutter goes {:.3f} mm under the blank; {:.3f} mm are allowed.", setup.bed_z() - low,
-                       request_.tolerances.below));
+           worded("The cutter goes {} under the blank; {} are allowed.", mm(setup.bed_z() - low, 3),
+                  mm(request_.tolerances.below, 3)));
     bores_pins(p, low, allowed);
     if (p.cutter < 0) {
       if (!p.rapid && low < 0)
@@ -138,7 +138,7 @@ class Watch {
           wood_into_disc(stock, {p.a.x, p.a.y, p.a.z + lift}, {p.b.x, p.b.y, p.b.z + lift}, radius, slack);
       if (into.by > slack)
         tell("M11", kind, Weight::stop, p, {into.at.x, into.at.y, std::min(p.a.z, p.b.z) + lift}, into.by, 0,
-             fmt::format("The {} of '{}' is {:.2f} mm deep in wood.", what, c.id, into.by));
+             worded("The {} of '{}' is {} deep in wood.", what, c.id, mm(into.by)));
     };
     // A shank as thick as the flutes rubs at the wall that they have cut: one cell further out stands that wall.
     if (c.shank() > c.effective_diameter() - 0.1)
@@ -229,8 +229,8 @@ class Watch {
     if (c.kind == CutterKind::drill) {
       if (run < 0.02 && std::min(wood, drop) > 4 * c.effective_diameter() + 0.01)
         tell("M1", "peck_long", Weight::stop, p, p.b, std::min(wood, drop), 4 * c.effective_diameter(),
-             fmt::format("'{}' goes {:.1f} mm down in one; chips want it out every {:.1f} mm.", c.id,
-                         std::min(wood, drop), 4 * c.effective_diameter()));
+             worded("'{}' goes {} down in one; chips want it out every {}.", c.id, mm(std::min(wood, drop), 1),
+                    mm(4 * c.effective_diameter(), 1)));
       return;
     }
     // The descent so far, stairs with short treads included: they are a slope to the cutter.
@@ -240,22 +240,23 @@ class Watch {
     descending_ = true;
     since_ = 0;
     const double deep = std::min(wood, descent_from_ - p.b.z);
-    if (deep <= leave) return;
+    // What finishing takes off is free, but no thin cutter goes straight into as much as it is wide.
+    if (deep <= std::min(leave, plunge_share * c.effective_diameter() + 0.02)) return;
     if (angle > 45 && p.rpm > 0) {
       // The edges near the middle hardly cut: half the chip of a side cut at most.
       const double chip = static_cast<double>(p.feed) / (static_cast<double>(p.rpm) * c.flutes);
       const double most = 0.5 * chip_load(c.effective_diameter(), request_.material) * 1.05;
       if (chip > most)
         tell("M1", "plunge_fast", Weight::stop, p, p.b, chip, most,
-             fmt::format("'{}' goes down into wood at {:.0f} mm/min, {:.3f} mm a tooth; {:.3f} are for it.", c.id,
-                         static_cast<double>(p.feed), chip, most));
+             worded("'{}' goes down into wood at {:.0f} mm/min, {} a tooth; {:.3f} are for it.", c.id,
+                    static_cast<double>(p.feed), mm(chip, 3), most));
     }
     if (c.centre_cutting && deep <= plunge_share * c.effective_diameter() + 0.02) return;
     tell("M1", "way_down", Weight::stop, p, p.b, angle, steepest,
-         angle > 89 ? fmt::format("'{}' goes straight down {:.2f} mm deep into wood; {:.2f} mm are for it.", c.id, deep,
-                                  c.centre_cutting ? plunge_share * c.effective_diameter() : 0)
-                    : fmt::format("'{}' goes down into {:.2f} mm of wood at {:.0f}°; {:.1f}° are for it.", c.id, deep,
-                                  angle, steepest));
+         angle > 89 ? worded("'{}' goes straight down {} deep into wood; {} are for it.", c.id, mm(deep),
+                             mm(c.centre_cutting ? plunge_share * c.effective_diameter() : 0))
+                    : worded("'{}' goes down into {} of wood at {:.0f}°; {:.1f}° are for it.", c.id, mm(deep), angle,
+                             steepest));
   }
 
   /// Level and rising moves end a descent once they are longer than the cutter is wide.
@@ -280,8 +281,8 @@ class Watch {
     const Into into = wood_into_disc(stock, a, b, radius, 0.02);
     if (into.by > 0.02)
       tell("M2", "rapid_low", Weight::stop, p, {into.at.x, into.at.y, p.b.z}, room - into.by, room,
-           fmt::format("A rapid move comes within {:.2f} mm of the wood under it; it keeps {:.1f}.",
-                       std::max(0.0, room - into.by), room));
+           worded("A rapid move comes within {} of the wood under it; it keeps {:.1f}.",
+                  mm(std::max(0.0, room - into.by)), room));
   }
 
   /// Chips: no tooth takes half as much again as its cutter bears; a slot's cutter is not bent out of its slot.
@@ -293,8 +294,9 @@ class Watch {
     const double most = 1.5 * chip_load(c.effective_diameter(), request_.material);
     if (chip > most)
       tell("M5", "tooth_overloaded", Weight::stop, p, p.b, chip, most,
-           fmt::format("Each tooth of '{}' takes {:.3f} mm; {:.3f} are the most.", c.id, chip, most));
+           worded("Each tooth of '{}' takes {}; {:.3f} are the most.", c.id, mm(chip, 3), most));
     const double l = distance(p.a, p.b);
+    rubs(p, c, chip, l);
     // As wide as the cutter, a pass goes half its diameter deep (common practice), thin cutters a third; half as much
     // again is too much.
     const double d = c.effective_diameter();
@@ -302,8 +304,8 @@ class Watch {
     if (l > 2 && run_level(p) && deepest > deepest_full * d + 0.03 &&
         volume_mm3 > (0.85 + 2 * request_.cell / d) * d * deepest * l)
       tell("M12", "pass_deep", Weight::stop, p, p.b, deepest, deepest_full * d,
-           fmt::format("'{}' goes its full width through {:.2f} mm of wood at once; {:.2f} mm are for it.", c.id,
-                       deepest, deepest_full * d));
+           worded("'{}' goes its full width through {} of wood at once; {} are for it.", c.id, mm(deepest),
+                  mm(deepest_full * d)));
     if (c.kind != CutterKind::slot || l < 2 || p.feed <= 0) return;
     // Mean force from the wood really taken: power over the speed at the rim.
     const double per_minute = volume_mm3 / l * static_cast<double>(p.feed);
@@ -312,8 +314,24 @@ class Watch {
     const double bent = cutter_bending(c, force);
     if (bent > request_.tolerances.slot_bending)
       tell("M12", "slot_bent", Weight::stop, p, p.b, bent, request_.tolerances.slot_bending,
-           fmt::format("'{}' is bent {:.3f} mm in its slot; {:.3f} are allowed.", c.id, bent,
-                       request_.tolerances.slot_bending));
+           worded("'{}' is bent {} in its slot; {:.3f} are allowed.", c.id, mm(bent, 3),
+                  request_.tolerances.slot_bending));
+  }
+
+  /// Under a ninth of its chip a tooth no longer cuts: it rubs, gets hot, and burns the wood. On the way down feeds are
+  /// low, and a moment of it does no harm.
+  void rubs(const Motion& p, const Cutter& c, double chip, double l) {
+    constexpr double least_share = 0.11;
+    constexpr double moment = 3;  // s
+    const double least = least_share * chip_load(c.effective_diameter(), request_.material);
+    if (chip >= least || p.feed <= 0 || p.b.z < p.a.z - 0.2 * l) return;
+    double& rubbed = rubbed_[p.program];
+    rubbed += l / static_cast<double>(p.feed) * 60;
+    if (rubbed > moment)
+      tell("M5", "tooth_rubs", Weight::stop, p, p.b, chip, least,
+           worded("Each tooth of '{}' takes only {}, for more than {:.0f} s: under {} it rubs and burns instead of "
+                  "cutting.",
+                  c.id, mm(chip, 4), moment, mm(least, 4)));
   }
 
   void travels(const Motion& p, const Cutter& c) {
@@ -327,8 +345,8 @@ class Watch {
       const auto axis = [&](char name, double v, double low, double high) {
         if (v >= low - 1e-6 && v <= high + 1e-6) return;
         tell("M8", "outside_travel", Weight::stop, p, at, v < low ? low - v : v - high, 0,
-             fmt::format("{} goes {:.1f} mm beyond the machine's travel with '{}'.", name, v < low ? low - v : v - high,
-                         c.id));
+             worded("{} goes {} beyond the machine's travel with '{}'.", name, mm(v < low ? low - v : v - high, 1),
+                    c.id));
       };
       axis('x', x, 0, travel.x);
       axis('y', y, 0, travel.y);
@@ -346,17 +364,16 @@ class Watch {
                          room - 0.001);
       };
       if (hits(c.radius(), 0))
-        tell("M8", "into_clamp", Weight::stop, p, p.b, 0, 0,
-             fmt::format("'{}' comes too near to '{}'.", c.id, box.name));
+        tell("M8", "into_clamp", Weight::stop, p, p.b, 0, 0, worded("'{}' comes too near to '{}'.", c.id, box.name));
       else if (hits(c.nut_diameter / 2, c.stickout))
         tell("M8", "holder_into_clamp", Weight::stop, p, p.b, 0, 0,
-             fmt::format("The collet nut over '{}' comes too near to '{}'.", c.id, box.name));
+             worded("The collet nut over '{}' comes too near to '{}'.", c.id, box.name));
       else if (hits(m.nose_diameter / 2, c.stickout + m.nose_above))
         tell("M8", "nose_into_clamp", Weight::stop, p, p.b, 0, 0,
-             fmt::format("The spindle nose over '{}' comes too near to '{}'.", c.id, box.name));
+             worded("The spindle nose over '{}' comes too near to '{}'.", c.id, box.name));
       else if (m.shoe_diameter > 0 && hits(m.shoe_diameter / 2, c.stickout + m.shoe_above))
         tell("M8", "shoe_into_clamp", Weight::stop, p, p.b, 0, 0,
-             fmt::format("The dust shoe over '{}' comes too near to '{}'.", c.id, box.name));
+             worded("The dust shoe over '{}' comes too near to '{}'.", c.id, box.name));
     }
   }
 
@@ -373,7 +390,8 @@ class Watch {
   double since_ = 0;         // mm of way since its last steep move
   std::size_t stop_ = 0;     // the next that a hand acts at
   bool pins_to_set_ = false;
-  bool boring_ = false;  // this motion bores a pin's hole
+  bool boring_ = false;                     // this motion bores a pin's hole
+  std::map<std::uint16_t, double> rubbed_;  // s, by program
   std::map<std::pair<std::string, std::uint16_t>, std::size_t> seen_;
 };
 
@@ -399,7 +417,7 @@ Expected<ProofResult> rehearse_side(const ProofRequest& request, Score* kept, Pr
     for (const int tool : facts.unknown_tools)
       result.findings.push_back({"unknown_cutter",
                                  Weight::stop,
-                                 fmt::format("T{} is not in the rack, so what it cuts cannot be shown.", tool),
+                                 worded("T{} is not in the rack, so what it cuts cannot be shown.", tool),
                                  facts.name,
                                  0,
                                  {},

@@ -138,7 +138,7 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
     // Where it stands before it begins nobody knows; the clock takes it for parked.
     const Vec3 origin = options.machine_origin(0);
     options.start = {origin.x + setup.machine.park.x, origin.y + setup.machine.park.y, origin.z};
-    auto read = read_program(programs[k].text, programs[k].name, options);
+    auto read = read_program(programs[k].text.str(), programs[k].name, options);
     if (!read) return tl::unexpected(read.error());
     ProgramFacts facts;
     facts.name = programs[k].name;
@@ -146,6 +146,12 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
     facts.moves = read->moves.size();
     facts.sealed = read->sealed;
     facts.findings = text_findings(*read, programs[k].name, setup.machine, options.machine_origin);
+    for (const ReadProgram::Wait& w : read->waits)
+      if (w.at.z < -0.05)  // under the blank's top
+        facts.findings.push_back(
+            {"waits_in_wood", Weight::stop,
+             worded("It waits {:.1f} s at {} in the wood while the cutter turns: that burns.", w.seconds, mm(w.at.z)),
+             programs[k].name, w.line, w.at, w.seconds, 1, "M5", 1});
     if (programs[k].sealed && !read->sealed)
       facts.findings.push_back({"unsealed",
                                 Weight::stop,
@@ -211,8 +217,8 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
         chords += run.points.size() - before;
         if (chords > most_chords)
           return fail(ProblemKind::input,
-                      fmt::format("its arcs mean more than {} million straight moves", most_chords / 1'000'000),
-                      fmt::format("{}, line {}", programs[k].name, m.line),
+                      worded("its arcs mean more than {} million straight moves", most_chords / 1'000'000),
+                      worded("{}, line {}", programs[k].name, m.line),
                       "Its arcs are far larger than any machine: write it again");
       } else {
         run.points.push_back(m.to);

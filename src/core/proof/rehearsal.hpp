@@ -10,6 +10,7 @@
 
 #include "core/timing/time_estimate.hpp"
 #include "core/program/reader.hpp"
+#include "core/program/shared_text.hpp"
 #include "core/proof/finding.hpp"
 #include "core/proof/removal.hpp"
 #include "core/report/progress.hpp"
@@ -19,7 +20,7 @@ namespace wren {
 
 struct ProgramText {
   std::string name;  // file name, for messages
-  std::string text;
+  SharedText text;
   std::string cutter;   // rack identity for T words that no cutter of the rack answers to; empty: none
   bool sealed = false;  // it is one of ours, so it has to carry our last line
 };

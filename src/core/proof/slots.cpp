@@ -65,12 +65,12 @@ void check_slots(const PieceSide& side, const ProofTolerances& tol, const Score&
     SlotResult out;
     out.name = slot.name;
     out.found = left > -1e299;
-    const auto tell = [&](const char* kind, double number, double limit, std::string text) {
+    const auto tell = [&](const char* kind, double number, double limit, Words text) {
       result.findings.push_back(
           {kind, Weight::stop, std::move(text), "", 0, work_point(setup, lerp(slot.a, slot.b, 0.5), 0), number, limit});
     };
     if (!out.found) {
-      tell("slot_missing", 0, 0, fmt::format("The slot of {} is not cut.", slot.name));
+      tell("slot_missing", 0, 0, worded("The slot of {} is not cut.", slot.name));
       result.slots.push_back(out);
       continue;
     }
@@ -94,14 +94,13 @@ void check_slots(const PieceSide& side, const ProofTolerances& tol, const Score&
     out.covered = static_cast<double>(deep) / (marks + 1);
     if (out.place_error > tol.slot_place)
       tell("slot_place", out.place_error, tol.slot_place,
-           fmt::format("The slot of {} lies {:.4f} mm beside its fret line.", slot.name, out.place_error));
+           worded("The slot of {} lies {} beside its fret line.", slot.name, mm(out.place_error, 4)));
     if (std::abs(out.width - slot.width) > tol.slot_width)
       tell("slot_width", out.width, slot.width,
-           fmt::format("The slot of {} comes out {:.3f} mm wide; {:.3f} mm are wanted.", slot.name, out.width,
-                       slot.width));
+           worded("The slot of {} comes out {} wide; {} are wanted.", slot.name, mm(out.width, 3), mm(slot.width, 3)));
     if (out.covered < 1 || out.depth_error > tol.slot_depth)
       tell("slot_depth", out.depth_error, tol.slot_depth,
-           fmt::format("The slot of {} is off its depth by {:.3f} mm.", slot.name, out.depth_error));
+           worded("The slot of {} is off its depth by {}.", slot.name, mm(out.depth_error, 3)));
     result.slots.push_back(out);
   }
 }

@@ -116,7 +116,7 @@ namespace {
 void hold_each(const PieceRequest& request, const std::vector<TabDesign>& tabs, const std::vector<Standing>& standing,
                std::vector<Finding>& findings) {
   constexpr double thinner = 0.15;  // mm
-  const auto tell = [&](const char* kind, Vec2 at, double number, double limit, std::string text) {
+  const auto tell = [&](const char* kind, Vec2 at, double number, double limit, Words text) {
     const Setup& setup = request.sides.back().setup;
     const Vec2 q = setup.to_work.apply(turned(setup.turn, at));
     findings.push_back({kind, Weight::stop, std::move(text), "", 0, {q.x, q.y, 0}, number, limit, "M10", 1});
@@ -125,8 +125,7 @@ void hold_each(const PieceRequest& request, const std::vector<TabDesign>& tabs, 
   for (const TabDesign& tab : tabs) {
     const std::size_t best = run_of_tab(standing, tab, used);
     if (best == standing.size()) {
-      tell("tab_missing", tab.at, 0, tab.height,
-           fmt::format("There is no tab at x {:.0f}, y {:.0f}.", tab.at.x, tab.at.y));
+      tell("tab_missing", tab.at, 0, tab.height, worded("There is no tab at x {:.0f}, y {:.0f}.", tab.at.x, tab.at.y));
       continue;
     }
     used[best] = true;
@@ -135,25 +134,23 @@ void hold_each(const PieceRequest& request, const std::vector<TabDesign>& tabs, 
     const double thicker = std::max(1.0, 0.6 * tab.height);
     if (s.high > tab.height + thicker)
       tell("tab_thick", s.middle, s.high, tab.height,
-           fmt::format("The tab at x {:.0f}, y {:.0f} is {:.2f} mm high; {:.2f} is designed.", tab.at.x, tab.at.y,
-                       s.high, tab.height));
+           worded("The tab at x {:.0f}, y {:.0f} is {} high; {:.2f} is designed.", tab.at.x, tab.at.y, mm(s.high),
+                  tab.height));
     // A notch takes as much of its strength as a thin tab lacks.
     const double held = s.run_at(tab.height - thinner);
     const double notch = s.deepest_notch(tab.height - thinner);
     if (held < 0.8 * tab.length || notch > thinner)
       tell("tab_thin", s.middle, s.high, tab.height,
-           notch > thinner
-               ? fmt::format("The tab at x {:.0f}, y {:.0f} has a notch {:.2f} mm deep.", tab.at.x, tab.at.y, notch)
-               : fmt::format("The tab at x {:.0f}, y {:.0f} is {:.2f} mm high at most, and as high as designed over "
-                             "{:.1f} mm; {:.2f} and {:.1f} are designed.",
-                             tab.at.x, tab.at.y, s.high, held, tab.height, tab.length));
+           notch > thinner ? worded("The tab at x {:.0f}, y {:.0f} has a notch {} deep.", tab.at.x, tab.at.y, mm(notch))
+                           : worded("The tab at x {:.0f}, y {:.0f} is {} high at most, and as high as designed over "
+                                    "{}; {:.2f} and {:.1f} are designed.",
+                                    tab.at.x, tab.at.y, mm(s.high), mm(held, 1), tab.height, tab.length));
   }
   for (std::size_t k = 0; k < standing.size(); ++k)
     if (!used[k] && standing[k].high >= request.tolerances.skin_height && standing[k].run > 2)
       tell("tab_extra", standing[k].middle, standing[k].high, 0,
-           fmt::format("Wood stands in the outline at x {:.0f}, y {:.0f}, {:.2f} mm high and {:.1f} mm long, where no "
-                       "tab is designed.",
-                       standing[k].middle.x, standing[k].middle.y, standing[k].high, standing[k].run));
+           worded("Wood stands in the outline at x {:.0f}, y {:.0f}, {} high and {} long, where no tab is designed.",
+                  standing[k].middle.x, standing[k].middle.y, mm(standing[k].high), mm(standing[k].run, 1)));
 }
 
 }  // namespace
@@ -181,7 +178,7 @@ void over(const Region& region, double inside, double pace, const At& at) {
   }
 }
 
-Finding told(const PieceRequest& request, const char* kind, Vec2 at, double number, double limit, std::string text,
+Finding told(const PieceRequest& request, const char* kind, Vec2 at, double number, double limit, Words text,
              const char* rule) {
   const Setup& setup = request.sides.back().setup;
   const Vec2 q = setup.to_work.apply(turned(setup.turn, at));
@@ -213,16 +210,16 @@ void hold_windows(const PieceRequest& request, const Solid& solid, std::vector<F
     });
     if (most > closed)
       findings.push_back(told(request, "window_closed", where, most, 0,
-                              fmt::format("The window '{}' is not open: {:.2f} mm of wood stand at x {:.0f}, y {:.0f}.",
-                                          w.name, most, where.x, where.y),
+                              worded("The window '{}' is not open: {} of wood stand at x {:.0f}, y {:.0f}.", w.name,
+                                     mm(most), where.x, where.y),
                               "P3"));
     if (w.plug.empty()) continue;
     std::vector<Standing> standing;
     if (!walk_round(w.plug, 0.05, thickness, kerf_middle, standing)) continue;  // not open: told above
     if (standing.empty())
-      findings.push_back(
-          told(request, "comes_loose", bounds(w.plug).middle(), 0, 1,
-               fmt::format("No tab holds the plug of '{}': it comes free under a turning cutter.", w.name), "M10"));
+      findings.push_back(told(request, "comes_loose", bounds(w.plug).middle(), 0, 1,
+                              worded("No tab holds the plug of '{}': it comes free under a turning cutter.", w.name),
+                              "M10"));
     else
       hold_each(request, w.tabs, standing, findings);
   }
@@ -245,10 +242,10 @@ void hold_chambers(const PieceRequest& request, const Solid& solid, std::vector<
       where = p;
     });
     if (least < skin)
-      findings.push_back(told(request, "chamber_open", where, least, skin,
-                              fmt::format("{:.2f} mm of wood close '{}' at x {:.0f}, y {:.0f}.", std::max(0.0, least),
-                                          c.name, where.x, where.y),
-                              "P3"));
+      findings.push_back(told(
+          request, "chamber_open", where, least, skin,
+          worded("{} of wood close '{}' at x {:.0f}, y {:.0f}.", mm(std::max(0.0, least)), c.name, where.x, where.y),
+          "P3"));
   }
 }
 
@@ -304,9 +301,9 @@ void find_offcuts(const PieceRequest& request, const Solid& solid, bool tabs, st
   const Vec2 q = setup.to_work.apply(turned(setup.turn, loose.at));
   findings.push_back({"offcut_loose",
                       Weight::stop,
-                      fmt::format("A piece of the blank is cut off at x {:.0f}, y {:.0f}, {:.0f} cm² of it: nothing "
-                                  "holds it, and the cutter comes by.",
-                                  loose.at.x, loose.at.y, static_cast<double>(loose.cells) * step * step / 100),
+                      worded("A piece of the blank is cut off at x {:.0f}, y {:.0f}, {:.0f} cm² of it: nothing holds "
+                             "it, and the cutter comes by.",
+                             loose.at.x, loose.at.y, static_cast<double>(loose.cells) * step * step / 100),
                       "",
                       0,
                       {q.x, q.y, 0},

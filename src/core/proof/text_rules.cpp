@@ -31,8 +31,7 @@ class TextRules {
   }
 
  private:
-  void tell(const char* rule, const char* kind, std::uint32_t line, Vec3 at, double number, double limit,
-            std::string text) {
+  void tell(const char* rule, const char* kind, std::uint32_t line, Vec3 at, double number, double limit, Words text) {
     const auto [it, fresh] =
         found_.try_emplace(kind, Finding{kind, Weight::stop, text, name_, line, at, number, limit, rule, 1});
     if (fresh) return;
@@ -160,10 +159,10 @@ class TextRules {
                                       [](const ReadMove& m) { return m.machine == 0; });
       if (m_.change == CutterChange::by_hand && worked && !tool.paused)
         tell("M4", "change_without_stop", tool.line, {}, 0, 0,
-             fmt::format("T{} comes in without a stop for the hand that changes it.", tool.number));
+             worded("T{} comes in without a stop for the hand that changes it.", tool.number));
       if (m_.change == CutterChange::magazine && tool.length_offset != tool.number && m_.controller.tool_lengths)
         tell("M4", "tool_length", tool.line, {}, tool.length_offset, tool.number,
-             fmt::format("T{} is used with the length of another cutter (G43 H{}).", tool.number, tool.length_offset));
+             worded("T{} is used with the length of another cutter (G43 H{}).", tool.number, tool.length_offset));
       if (worked) all.push_back({tool.first_move, tool.line});
     }
     if (m_.change == CutterChange::magazine && with_cutters > 1 && !m_.controller.tool_lengths)
@@ -195,13 +194,12 @@ class TextRules {
     const double plane = std::min(m_.max_feed.x, m_.max_feed.y);
     if (feed > std::max(m_.max_feed.x, m_.max_feed.y) * feed_slack)
       tell("M5", "feed_high", m.line, m.to, feed, std::max(m_.max_feed.x, m_.max_feed.y),
-           fmt::format("A feed of {:.0f} mm/min; the machine goes {:.0f}.", feed,
-                       std::max(m_.max_feed.x, m_.max_feed.y)));
+           worded("A feed of {:.0f} mm/min; the machine goes {:.0f}.", feed, std::max(m_.max_feed.x, m_.max_feed.y)));
     const Vec3 a = before(i);
     const auto axis = [&](const char* which, double along, double l, double most) {
       if (std::abs(along) / l * feed > most * feed_slack)
         tell("M5", "axis_fast", m.line, m.to, std::abs(along) / l * feed, most,
-             fmt::format("{} would go {:.0f} mm/min; its axis goes {:.0f}.", which, std::abs(along) / l * feed, most));
+             worded("{} would go {:.0f} mm/min; its axis goes {:.0f}.", which, std::abs(along) / l * feed, most));
     };
     if (m.kind == ReadKind::line) {
       const double l = distance(a, m.to);
@@ -229,8 +227,8 @@ class TextRules {
     const auto rpm = static_cast<double>(m.rpm);
     if (rpm < m_.spindle_low - 0.5 || rpm > m_.spindle_high + 0.5)
       tell("M5", "spindle_speed", m.line, m.to, rpm, rpm < m_.spindle_low ? m_.spindle_low : m_.spindle_high,
-           fmt::format("The spindle is to turn {:.0f} 1/min; it turns {:.0f} to {:.0f}.", rpm, m_.spindle_low,
-                       m_.spindle_high));
+           worded("The spindle is to turn {:.0f} 1/min; it turns {:.0f} to {:.0f}.", rpm, m_.spindle_low,
+                  m_.spindle_high));
     if (!m.waited)
       tell("M5", "spindle_not_up", m.line, m.to, 0, 0,
            "It cuts before the spindle has had time to come up to speed (G4).");

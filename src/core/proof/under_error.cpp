@@ -41,7 +41,7 @@ class UnderError {
   }
 
  private:
-  void tell(const char* kind, Weight weight, Vec2 at, double number, double limit, std::string text) {
+  void tell(const char* kind, Weight weight, Vec2 at, double number, double limit, Words text) {
     // The same trouble in several cases is told once, at its worst.
     for (Finding& f : result_.findings)
       if (f.rule == "P7" && f.kind == kind) {
@@ -70,7 +70,7 @@ class UnderError {
         std::any_of(request_.sides.begin(), request_.sides.end(), [](const PieceSide& s) { return s.design.cut_free; });
     if (result_.free && meant && !open && !drawn)
       tell("skin_left", Weight::stop, {}, 0, 0,
-           fmt::format("With {} ({}) the outline is not cut through.", what, how(worst)));
+           worded("With {} ({}) the outline is not cut through.", what, how(worst)));
     if (open && result_.free) {
       std::vector<bool> used(standing.size(), false);
       for (const TabDesign& tab : request_.tabs) {
@@ -80,15 +80,14 @@ class UnderError {
         c.least_tab = std::min(c.least_tab, high);
         if (!drawn && high < std::max(tab_least, tab_share * tab.height))
           tell("tab_through", Weight::stop, tab.at, high, tab.height,
-               fmt::format("With {} ({}) {:.2f} mm stay of the tab at x {:.0f}, y {:.0f}: it does not hold.", what,
-                           how(worst), high, tab.at.x, tab.at.y));
+               worded("With {} ({}) {} stay of the tab at x {:.0f}, y {:.0f}: it does not hold.", what, how(worst),
+                      mm(high), tab.at.x, tab.at.y));
       }
       for (std::size_t k = 0; k < standing.size(); ++k)
         if (!drawn && !used[k] && standing[k].high < request_.tolerances.skin_height && standing[k].high > 0.02 &&
             standing[k].run > skin_run)
           tell("skin_left", worst ? Weight::think_again : Weight::stop, standing[k].middle, standing[k].high, 0,
-               fmt::format("With {} ({}) a skin of {:.2f} mm is left in the outline.", what, how(worst),
-                           standing[k].high));
+               worded("With {} ({}) a skin of {} is left in the outline.", what, how(worst), mm(standing[k].high)));
     }
     const double half = length(last_.blank_size) / 2;
     const double aside = length(flat(displaced.by)) + std::abs(displaced.angle) * half;
@@ -97,14 +96,14 @@ class UnderError {
     c.least_at = measures.at;
     if (measures.least < thin && result_.least_thickness >= thin)
       tell("thin", Weight::stop, measures.at, measures.least, thin,
-           fmt::format("With {} ({}) the piece is {:.2f} mm thick at x {:.0f}, y {:.0f}.", what, how(worst),
-                       measures.least, measures.at.x, measures.at.y));
+           worded("With {} ({}) the piece is {} thick at x {:.0f}, y {:.0f}.", what, how(worst), mm(measures.least),
+                  measures.at.x, measures.at.y));
     if (!request_.rod.empty()) {
       const RodSkin rod = rod_skin(request_, solid);
       c.least_skin = rod.least;
       if (rod.least < 0.05 && result_.least_skin >= 0.05)
         tell("rod_through", Weight::stop, rod.at, rod.least, request_.skin_least,
-             fmt::format("With {} ({}) the rod's slot breaks through at x {:.0f}.", what, how(worst), rod.at.x));
+             worded("With {} ({}) the rod's slot breaks through at x {:.0f}.", what, how(worst), rod.at.x));
     }
     result_.under_error.push_back(std::move(c));
   }
@@ -159,8 +158,8 @@ class UnderError {
               meets(c.stickout + m.nose_above, m.nose_diameter / 2) ||
               (m.shoe_diameter > 0 && meets(c.stickout + m.shoe_above, m.shoe_diameter / 2)))
             tell("hit", Weight::stop, turned(setup.turn, setup.to_work.back(flat(p.b))), xy, 0,
-                 fmt::format("With the zero {:.2f} mm off ({}) '{}' meets '{}' ({}, line {}).", xy, how(worst), c.id,
-                             box.name, scores_[k].programs[p.program].name, p.line));
+                 worded("With the zero {} off ({}) '{}' meets '{}' ({}, line {}).", mm(xy), how(worst), c.id, box.name,
+                        scores_[k].programs[p.program].name, p.line));
         }
       }
     }

@@ -255,14 +255,14 @@ void check_walls(const PieceRequest& request, const std::vector<Score>& scores,
     result.cavity_tight = std::max(result.cavity_tight, std::min(worst.out.gap, 99.0));
     if (-worst.in.gap > request.tolerances.plan)
       tell(worst.in, side.setup, "cavity_wide",
-           fmt::format("{}: the wall is cut {:.3f} mm too far into the wood at x {:.0f}, y {:.0f}.", worst.in.name,
-                       -worst.in.gap, worst.in.wall.at.x, worst.in.wall.at.y));
+           worded("{}: the wall is cut {} too far into the wood at x {:.0f}, y {:.0f}.", worst.in.name,
+                  mm(-worst.in.gap, 3), worst.in.wall.at.x, worst.in.wall.at.y));
     if (worst.out.gap > request.tolerances.plan)
       tell(worst.out, side.setup, "cavity_tight",
-           worst.out.gap > 50 ? fmt::format("{}: no cutter comes near its wall at x {:.0f}, y {:.0f}.", worst.out.name,
-                                            worst.out.wall.at.x, worst.out.wall.at.y)
-                              : fmt::format("{}: {:.3f} mm stand at its wall at x {:.0f}, y {:.0f}.", worst.out.name,
-                                            worst.out.gap, worst.out.wall.at.x, worst.out.wall.at.y));
+           worst.out.gap > 50 ? worded("{}: no cutter comes near its wall at x {:.0f}, y {:.0f}.", worst.out.name,
+                                       worst.out.wall.at.x, worst.out.wall.at.y)
+                              : worded("{}: {} stand at its wall at x {:.0f}, y {:.0f}.", worst.out.name,
+                                       mm(worst.out.gap, 3), worst.out.wall.at.x, worst.out.wall.at.y));
   }
 
   if (request.board_only) return;
@@ -307,14 +307,14 @@ void check_walls(const PieceRequest& request, const std::vector<Score>& scores,
   result.plan_outside = std::min(outside.gap, 99.0);
   if (-inside.gap > request.tolerances.plan)
     tell(inside, last, "wall_cut",
-         fmt::format("The outline's wall is cut {:.3f} mm too far in at x {:.0f}, y {:.0f}.", -inside.gap,
-                     inside.wall.at.x, inside.wall.at.y));
+         worded("The outline's wall is cut {} too far in at x {:.0f}, y {:.0f}.", mm(-inside.gap, 3), inside.wall.at.x,
+                inside.wall.at.y));
   if (outside.gap > request.tolerances.plan && result.free)
     tell(outside, last, "wall_proud",
-         outside.gap > 50 ? fmt::format("No cutter comes near the outline's wall at x {:.0f}, y {:.0f}.",
-                                        outside.wall.at.x, outside.wall.at.y)
-                          : fmt::format("The piece is {:.3f} mm too large at x {:.0f}, y {:.0f}.", outside.gap,
-                                        outside.wall.at.x, outside.wall.at.y));
+         outside.gap > 50 ? worded("No cutter comes near the outline's wall at x {:.0f}, y {:.0f}.", outside.wall.at.x,
+                                   outside.wall.at.y)
+                          : worded("The piece is {} too large at x {:.0f}, y {:.0f}.", mm(outside.gap, 3),
+                                   outside.wall.at.x, outside.wall.at.y));
 }
 
 }  // namespace wren

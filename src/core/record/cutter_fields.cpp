@@ -42,7 +42,7 @@ namespace {
 
 Problem no_such(const std::string& key, const std::vector<std::string>& all) {
   return {ProblemKind::input, fmt::format("there is no number '{}'", key), "",
-          fmt::format("Choose one of {}", fmt::join(all, ", "))};
+          worded("Choose one of {}", fmt::format("{}", fmt::join(all, ", ")))};
 }
 
 }  // namespace
@@ -133,7 +133,7 @@ Expected<ShopMachine> with_numbers(ShopMachine machine, const std::vector<std::p
       long baud = 0;
       const auto [end, bad] = std::from_chars(text.data(), text.data() + text.size(), baud);
       if (bad != std::errc() || end != text.data() + text.size())
-        return fail(ProblemKind::input, fmt::format("'{}' is no baud rate", text), key, "Give a whole number");
+        return fail(ProblemKind::input, worded("'{}' is no baud rate", text), key, "Give a whole number");
       machine.baud = baud;
       continue;
     }

@@ -96,8 +96,7 @@ void insert(soci::session& sql, const Entry<Cutter>& e) {
                   has_collet = given(c.collet.has_value());
   const std::string text = fmt::format(
       "INSERT INTO cutter_fact ({}) VALUES (:a, :b, :c, :d, :e, :f, :g, :h, :i, :j, :k, :l, :m, :n, :o, :p, :q, :r, "
-      ":s, "
-      ":t, :u, :v, :w)",
+      ":s, :t, :u, :v, :w)",
       columns);
   sql << text, soci::use(c.id), soci::use(e.told.at), soci::use(e.told.who), soci::use(e.what), soci::use(e.note),
       soci::use(retired), soci::use(c.number), soci::use(kind), soci::use(c.diameter),
@@ -111,7 +110,7 @@ void insert(soci::session& sql, const Entry<Cutter>& e) {
 std::optional<Problem> clashes(const std::vector<Entry<Cutter>>& rack, const Cutter& c) {
   for (const Entry<Cutter>& e : rack)
     if (!e.retired && e.thing.id != c.id && e.thing.number == c.number && c.number != 0)
-      return Problem{ProblemKind::range, fmt::format("T{} is {} already", c.number, e.thing.id),
+      return Problem{ProblemKind::range, worded("T{} is {} already", c.number, e.thing.id),
                      fmt::format("cutter '{}'", c.id), "Give it another number: two cutters with one are one mistake"};
   return {};
 }
@@ -124,10 +123,10 @@ bool good_id(const std::string& id) {
 
 std::optional<Problem> wrong(const Cutter& c) {
   if (!good_id(c.id))
-    return Problem{ProblemKind::input, fmt::format("'{}' is no name for a cutter", c.id), "",
+    return Problem{ProblemKind::input, worded("'{}' is no name for a cutter", c.id), "",
                    "Letters, digits, hyphens and points, at most 40"};
   if (c.number < 0 || c.number > 99999)
-    return Problem{ProblemKind::range, fmt::format("a T number of {}", c.number), c.id, "Give 1 to 99999"};
+    return Problem{ProblemKind::range, worded("a T number of {}", c.number), c.id, "Give 1 to 99999"};
   if (auto bad = check_cutter(c); !bad.empty()) return bad.front();
   return {};
 }
@@ -166,12 +165,12 @@ Expected<void> ShopBook::add(const Cutter& cutter, const Told& told, const std::
   return in_one_step(*session_, [&]() -> Expected<void> {
     const auto all = all_from(session_->sql, "cutter");
     if (all.size() >= most_cutters)
-      return fail(ProblemKind::range, fmt::format("a shop has at most {} cutters", most_cutters), cutter.id,
+      return fail(ProblemKind::range, worded("a shop has at most {} cutters", most_cutters), cutter.id,
                   "Change one that is retired");
     for (const Entry<Cutter>& e : all)
       if (e.thing.id == cutter.id)
         return fail(ProblemKind::range,
-                    fmt::format("there is a cutter '{}' already{}", cutter.id, e.retired ? ", retired" : ""), cutter.id,
+                    worded("there is a cutter '{}' already{}", cutter.id, e.retired ? ", retired" : ""), cutter.id,
                     e.retired ? "Bring it back, or choose another name" : "Choose another name");
     if (auto bad = clashes(all, cutter)) return tl::unexpected(*bad);
     insert(session_->sql, {cutter, told, "added", note, false});
@@ -186,7 +185,7 @@ Expected<void> ShopBook::change(const Cutter& cutter, const Told& told, const st
     const auto it =
         std::find_if(all.begin(), all.end(), [&](const Entry<Cutter>& e) { return e.thing.id == cutter.id; });
     if (it == all.end())
-      return fail(ProblemKind::input, fmt::format("the shop has no cutter '{}'", cutter.id), "", "Add it first");
+      return fail(ProblemKind::input, worded("the shop has no cutter '{}'", cutter.id), "", "Add it first");
     if (it->thing == cutter && note.empty()) return {};
     if (!it->retired)
       if (auto bad = clashes(all, cutter)) return tl::unexpected(*bad);
@@ -200,7 +199,7 @@ Expected<void> ShopBook::retire(const std::string& cutter, bool retired, const T
     const auto all = all_from(session_->sql, "cutter");
     const auto it = std::find_if(all.begin(), all.end(), [&](const Entry<Cutter>& e) { return e.thing.id == cutter; });
     if (it == all.end())
-      return fail(ProblemKind::input, fmt::format("the shop has no cutter '{}'", cutter), "", "List them: wren rack");
+      return fail(ProblemKind::input, worded("the shop has no cutter '{}'", cutter), "", "List them: wren rack");
     if (it->retired == retired) return {};
     if (!retired)
       if (auto bad = clashes(all, it->thing)) return tl::unexpected(*bad);
@@ -220,7 +219,7 @@ std::vector<RackDifference> rack_differences(const Rack& project, const std::vec
     RackDifference d{
         c.id, it->retired ? RackDifference::Kind::retired_in_shop : RackDifference::Kind::differs, {}, c, it->thing};
     const auto compare = [&](const char* name, double here, double there) {
-      if (here != there) d.what.push_back(fmt::format("{} {:g} here, {:g} in the shop", name, here, there));
+      if (here != there) d.what.push_back(worded("{} {:g} here, {:g} in the shop", name, here, there));
     };
     const Cutter& s = it->thing;
     compare("T", c.number, s.number);

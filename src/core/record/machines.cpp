@@ -116,7 +116,7 @@ Expected<void> note_fact_of(ShopBook::Session& s, const char* table, const std::
     const auto all = rows_of(s.sql, table);
     const auto it = std::find_if(all.begin(), all.end(), [&](const Row& r) { return r.name == name; });
     if (it == all.end() && numbers.empty())
-      return fail(ProblemKind::input, fmt::format("the shop has no {} '{}'", table, name), "", "Look at the list");
+      return fail(ProblemKind::input, worded("the shop has no {} '{}'", table, name), "", "Look at the list");
     Row row{name, told.at, told.who, "added", "", numbers, retired.value_or(it != all.end() && it->retired)};
     if (it != all.end()) {
       if (row.numbers.empty()) row.numbers = it->numbers;
@@ -132,7 +132,7 @@ Expected<void> note_fact_of(ShopBook::Session& s, const char* table, const std::
 
 std::vector<Problem> check_machine(const ShopMachine& m) {
   std::vector<Problem> out;
-  const auto bad = [&](std::string what, std::string todo) {
+  const auto bad = [&](Words what, Words todo) {
     out.push_back({ProblemKind::range, std::move(what), "machine '" + m.machine.name + "'", std::move(todo)});
   };
   if (m.machine.name.empty() || m.machine.name.size() > 200 || m.machine.name.find('\n') != std::string::npos)

@@ -60,8 +60,7 @@ Expected<void> ShopBook::write(const Run& run) {
               from = static_cast<int>(run.from);
     const std::string text = fmt::format(
         "INSERT INTO run ({}) VALUES (:a, :b, :c, :d, :e, :f, :g, :h, :i, :j, :k, :l, :m, :n, :o, :p, :q, :r, :s, :t, "
-        ":u, "
-        ":v, :w, :x)",
+        ":u, :v, :w, :x)",
         columns);
     sql << text, soci::use(run.id), soci::use(run.began), soci::use(run.ended), soci::use(run.instrument),
         soci::use(run.project), soci::use(run.part), soci::use(run.piece), soci::use(run.side), soci::use(run.program),
@@ -81,9 +80,7 @@ Expected<std::vector<Run>> ShopBook::runs(std::size_t most) {
     const int limit = static_cast<int>(std::min<std::size_t>(most, 1'000'000));
     {
       soci::rowset<soci::row> rows =
-          (session_->sql.prepare << fmt::format("SELECT {} FROM run ORDER BY began DESC, rowid DESC "
-                                                "LIMIT :m",
-                                                columns),
+          (session_->sql.prepare << fmt::format("SELECT {} FROM run ORDER BY began DESC, rowid DESC LIMIT :m", columns),
            soci::use(limit));
       for (const soci::row& r : rows) out.push_back(run_from(r));
     }
@@ -119,7 +116,7 @@ Expected<Run> ShopBook::run(const std::string& id) {
     return out;
   });
   if (!found) return tl::unexpected(found.error());
-  if (!*found) return fail(ProblemKind::input, fmt::format("there is no run '{}'", id), "", "List them: wren log");
+  if (!*found) return fail(ProblemKind::input, worded("there is no run '{}'", id), "", "List them: wren log");
   return std::move(**found);
 }
 
@@ -129,8 +126,7 @@ Expected<void> ShopBook::note(const std::string& run, const Told& told, const st
   return in_one_step(*session_, [&]() -> Expected<void> {
     int there = 0, n = 0;
     session_->sql << "SELECT count(*) FROM run WHERE id = :i", soci::use(run), soci::into(there);
-    if (there == 0)
-      return fail(ProblemKind::input, fmt::format("there is no run '{}'", run), "", "List them: wren log");
+    if (there == 0) return fail(ProblemKind::input, worded("there is no run '{}'", run), "", "List them: wren log");
     session_->sql << "SELECT coalesce(max(n), -1) + 1 FROM run_event WHERE run = :i", soci::use(run), soci::into(n);
     insert_event(session_->sql, run, n, {0, "note", 0, fmt::format("{} {}: {}", told.at, told.who, words)});
     return {};

@@ -94,8 +94,8 @@ Expected<ShopBook> ShopBook::open(const fs::path& file, Begin begin, const Told&
                     "Restore it from a backup");
       if (version > schema)
         return fail(ProblemKind::version,
-                    fmt::format("the shop's book is of version {}, and {} is read here", version, schema),
-                    file.string(), "Open it with the newer program; it is left as it is");
+                    worded("the shop's book is of version {}, and {} is read here", version, schema), file.string(),
+                    "Open it with the newer program; it is left as it is");
     } else if (there && fs::file_size(file, ignored) > 0 && !ignored && others > 0) {
       return fail(ProblemKind::format, "this is no shop's book", file.string(), "Name another file");
     }

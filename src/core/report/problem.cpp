@@ -2,12 +2,12 @@
 
 namespace wren {
 
-std::string Problem::text() const {
+std::string Problem::text(const Audience& audience) const {
   std::string out;
   if (!where.empty()) out += where + ": ";
-  out += what;
+  out += what.in(audience);
   if (!out.empty() && out.back() != '.') out += '.';
-  if (!todo.empty()) out += ' ' + todo + (todo.back() == '.' ? "" : ".");
+  if (const std::string next = todo.in(audience); !next.empty()) out += ' ' + next + (next.back() == '.' ? "" : ".");
   return out;
 }
 

@@ -4,7 +4,10 @@
 #pragma once
 
 #include <string>
+
 #include <tl/expected.hpp>
+
+#include "core/words/words.hpp"
 
 namespace wren {
 
@@ -22,19 +25,19 @@ enum class ProblemKind {
 
 struct Problem {
   ProblemKind kind = ProblemKind::input;
-  std::string what;   // one sentence
+  Words what;         // one sentence
   std::string where;  // file, line, JSON path, field or column; may be empty
-  std::string todo;   // what the user can do; may be empty
+  Words todo;         // what the user can do; may be empty
 
-  /// "where: what. todo", for a terminal or a log.
-  [[nodiscard]] std::string text() const;
+  /// "where: what. todo", for a terminal or a log; for others than those in their own words.
+  [[nodiscard]] std::string text(const Audience& audience = {}) const;
 };
 
 template <class T>
 using Expected = tl::expected<T, Problem>;
 
-[[nodiscard]] inline tl::unexpected<Problem> fail(ProblemKind kind, std::string what, std::string where = {},
-                                                  std::string todo = {}) {
+[[nodiscard]] inline tl::unexpected<Problem> fail(ProblemKind kind, Words what, std::string where = {},
+                                                  Words todo = {}) {
   return tl::unexpected<Problem>(Problem{kind, std::move(what), std::move(where), std::move(todo)});
 }
 

@@ -8,20 +8,22 @@
 #include <utility>
 #include <vector>
 
+#include "core/words/words.hpp"
+
 namespace wren {
 
 enum class Weight { stop, think_again, worth_knowing, caution };
 
 struct Repair {
-  std::string label;                                       // "Lengthen the board to 496 mm"
+  Words label;                                             // "Lengthen the board to 496 mm"
   std::vector<std::pair<std::string, std::string>> edits;  // ledger key, field text
 };
 
 struct Remark {
   std::string kind;  // stable name, e.g. "board.overhang_short"
   Weight weight = Weight::think_again;
-  std::string sentence;  // complete, with the number and the limit in it
-  double number = 0;     // the offending number, in `unit`
+  Words sentence;     // complete, with the number and the limit in it
+  double number = 0;  // the offending number, in `unit`
   double limit = 0;
   std::string unit;                             // "mm", "mm/min", "" for a count
   std::string source;                           // "common practice", "the machine's data", a book

@@ -89,7 +89,7 @@ Expected<FairFit> fit_fair(const std::vector<FairSample>& samples, const FairOpt
     return fail(ProblemKind::input, "there are no points to lay a surface through", "sections",
                 "Give at least two sections");
   if (samples.size() > 200'000)
-    return fail(ProblemKind::range, fmt::format("{} points are more than a surface is fitted to", samples.size()),
+    return fail(ProblemKind::range, worded("{} points are more than a surface is fitted to", samples.size()),
                 "sections", "Give at most 200000");
   for (const FairSample& s : samples)
     if (!std::isfinite(s.u) || !std::isfinite(s.v) || !std::isfinite(s.value))

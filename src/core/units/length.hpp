@@ -10,12 +10,9 @@
 #include <string_view>
 
 #include "core/report/problem.hpp"
+#include "core/words/length_text.hpp"
 
 namespace wren {
-
-enum class UnitSystem { millimetre, inch };
-
-constexpr double mm_per_inch = 25.4;  // exact: international inch (1959)
 
 /// Text to millimetres. Errors say the column (from 1). At most 200 characters; |result| below 1e6 mm.
 [[nodiscard]] Expected<double> parse_length(std::string_view text, UnitSystem field = UnitSystem::millimetre);
@@ -25,14 +22,5 @@ constexpr double mm_per_inch = 25.4;  // exact: international inch (1959)
 
 /// Whole number (after the sum is worked out).
 [[nodiscard]] Expected<long> parse_count(std::string_view text);
-
-/// Millimetres with up to `decimals` places, zeros trimmed: "635", "41.275". Never "-0".
-[[nodiscard]] std::string format_mm(double mm, int decimals = 3);
-
-/// Millimetres as inches: a fraction down to 1/64 where it is exact to 0.00002 in ("1 5/8"), else four decimals.
-[[nodiscard]] std::string format_inch(double mm);
-
-/// With its unit, in the given system: "41.275 mm", "1 5/8 in".
-[[nodiscard]] std::string format_length(double mm, UnitSystem system);
 
 }  // namespace wren

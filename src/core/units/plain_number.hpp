@@ -7,6 +7,8 @@
 #include <optional>
 #include <string_view>
 
+#include "core/words/words.hpp"
+
 namespace wren {
 
 /// Nothing where the text is not wholly one finite number.
@@ -16,5 +18,9 @@ namespace wren {
   if (bad != std::errc() || end != text.data() + text.size() || !std::isfinite(value)) return {};
   return value;
 }
+
+/// A length as a ledger's edit has it ("12.5"), for the sentence beside it.
+[[nodiscard]] inline Mm as_mm(std::string_view text) { return mm(plain_number(text).value_or(0), 3); }
+[[nodiscard]] inline Mm as_mm(double length) { return mm(length, 3); }
 
 }  // namespace wren

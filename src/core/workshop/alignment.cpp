@@ -10,7 +10,7 @@
 namespace wren {
 namespace {
 
-std::string mm(double v) { return format_mm(v, 3) + " mm"; }
+Mm exact_mm(double v) { return mm(v, 3); }
 
 Vec2 to_work_axes(const Blank& blank, Vec2 v) { return blank.lie == Lie::along_y ? Vec2{-v.y, v.x} : v; }
 
@@ -100,12 +100,13 @@ RegisterError expected_error(const Blank& blank, const AlignmentNumbers& a) {
       // Each side is read once along and once across; the two readings across at the ends make the turn.
       e.shift = {2 * a.tick_error, 2 * a.tick_error};
       e.angle = 2 * a.tick_error / std::max(1.0, blank.length);
-      e.reason = fmt::format("ticks read to {} on each side", mm(a.tick_error));
+      e.reason = fmt::format("ticks read to {} on each side", exact_mm(a.tick_error));
       break;
     case School::pins:
       e.shift = {a.play(), a.play()};
       e.angle = 2 * a.play() / run;
-      e.reason = fmt::format("pins {} with {} of play, {} apart", mm(a.pin_diameter), mm(a.play()), mm(run));
+      e.reason =
+          fmt::format("pins {} with {} of play, {} apart", exact_mm(a.pin_diameter), exact_mm(a.play()), exact_mm(run));
       break;
     case School::fence: {
       // Turned over, another edge lies at the fence: what the blank lacks in parallel shows as shift and as turn.
@@ -114,7 +115,8 @@ RegisterError expected_error(const Blank& blank, const AlignmentNumbers& a) {
       e.shift = long_edge ? Vec2{slope * blank.width, slope * blank.length / 2}
                           : Vec2{slope * blank.length / 2, slope * blank.width};
       e.angle = slope;
-      e.reason = fmt::format("a blank out of square or parallel by {} in 100 mm against the fence", mm(a.square_error));
+      e.reason =
+          fmt::format("a blank out of square or parallel by {} in 100 mm against the fence", exact_mm(a.square_error));
       break;
     }
   }
@@ -150,9 +152,9 @@ const char* register_name(RegisterKind kind) {
 std::string register_words(const Setup& s) {
   const Register& r = s.found_by;
   const double worst = r.worst_at(s.blank_size * 0.5);
-  return fmt::format("Its place is found by {}: likely within {}, at worst {} off at the blank's corners{}.",
-                     register_name(r.kind), mm(worst * likely_register), mm(worst),
-                     r.reason.empty() ? "" : " (" + r.reason + ")");
+  return worded("Its place is found by {}: likely within {}, at worst {} off at the blank's corners{}.",
+                register_name(r.kind), exact_mm(worst * likely_register), exact_mm(worst),
+                r.reason.empty() ? "" : " (" + r.reason + ")");
 }
 
 std::vector<std::string> alignment_steps(const Setup& s, const AlignmentNumbers& a, Seating seating) {
@@ -162,12 +164,12 @@ std::vector<std::string> alignment_steps(const Setup& s, const AlignmentNumbers&
   const bool along_x = s.blank.lie == Lie::along_x;
   if (second) {
     const bool about_length = s.turn == Turn::about_length;
-    out.push_back(fmt::format(
-        "Turn the blank over about its {}: the edge that lay {} now lies {}; every {} keeps its place.",
-        about_length ? "length" : "width",
-        about_length ? (along_x ? "at the front" : "at the left") : (along_x ? "at the left" : "at the front"),
-        about_length ? (along_x ? "at the back" : "at the right") : (along_x ? "at the right" : "at the back"),
-        about_length ? "end" : "long edge"));
+    out.push_back(
+        worded("Turn the blank over about its {}: the edge that lay {} now lies {}; every {} keeps its place.",
+               about_length ? "length" : "width",
+               about_length ? (along_x ? "at the front" : "at the left") : (along_x ? "at the left" : "at the front"),
+               about_length ? (along_x ? "at the back" : "at the right") : (along_x ? "at the right" : "at the back"),
+               about_length ? "end" : "long edge"));
   } else {
     out.push_back("Check the blank flat, square and parallel; measure it again and compare with the figures above.");
   }
@@ -175,29 +177,29 @@ std::vector<std::string> alignment_steps(const Setup& s, const AlignmentNumbers&
     case School::ticks:
       if (!second)
         out.push_back(
-            fmt::format("Mark the middle of all four edges, {} and {} from the lower-left corner, always measuring "
-                        "from the same side; carry the marks down the edges to the other face.",
-                        mm(size.x / 2), mm(size.y / 2)));
+            worded("Mark the middle of all four edges, {} and {} from the lower-left corner, always measuring from the "
+                   "same side; carry the marks down the edges to the other face.",
+                   exact_mm(size.x / 2), exact_mm(size.y / 2)));
       out.push_back("Set the four marks on the two crossed lines of the waste board and fix the blank as drawn.");
       if (!second)
         for (std::size_t i = 0; i < s.jogs.size(); ++i)
-          out.push_back(fmt::format("{}: x {}, y {}.{}", s.jogs[i].what, mm(s.jogs[i].x), mm(s.jogs[i].y),
+          out.push_back(fmt::format("{}: x {}, y {}.{}", s.jogs[i].what, exact_mm(s.jogs[i].x), exact_mm(s.jogs[i].y),
                                     i + 1 == s.jogs.size() ? " Set x and y to zero here." : ""));
       else
         out.push_back("Keep the same zero for x and y.");
       break;
     case School::pins:
       if (!second) {
-        out.push_back(fmt::format("{}: x {}, y {}. Set x and y to zero here.", s.jogs.front().what,
-                                  mm(s.jogs.front().x), mm(s.jogs.front().y)));
+        out.push_back(worded("{}: x {}, y {}. Set x and y to zero here.", s.jogs.front().what,
+                             exact_mm(s.jogs.front().x), exact_mm(s.jogs.front().y)));
         if (seating == Seating::again) {
           out.push_back("Push the pins through it into the waste board's holes, then fix it by clamps at its waste.");
           break;
         }
         out.push_back(
-            fmt::format("Fix the blank by clamps at its waste; the first program bores the two pin holes ({}) through "
-                        "it, over those in the waste board ({} deep), which that board's own program has bored.",
-                        mm(a.pin_diameter), mm(a.pin_depth)));
+            worded("Fix the blank by clamps at its waste; the first program bores the two pin holes ({}) through it, "
+                   "over those in the waste board ({} deep), which that board's own program has bored.",
+                   exact_mm(a.pin_diameter), exact_mm(a.pin_depth)));
         out.push_back("Push the pins through the blank into the waste board before anything else is cut.");
       } else {
         out.push_back(
@@ -210,8 +212,8 @@ std::vector<std::string> alignment_steps(const Setup& s, const AlignmentNumbers&
       out.push_back(second ? "Push the blank into the corner of the fence again, the other edge now at the fence."
                            : "Push the blank into the corner of the fence and fix it.");
       if (!second)
-        out.push_back(fmt::format("{}: x {}, y {}. Set x and y to zero here.", s.jogs.front().what,
-                                  mm(s.jogs.front().x), mm(s.jogs.front().y)));
+        out.push_back(worded("{}: x {}, y {}. Set x and y to zero here.", s.jogs.front().what,
+                             exact_mm(s.jogs.front().x), exact_mm(s.jogs.front().y)));
       else
         out.push_back("Keep the same zero for x and y.");
       break;

@@ -86,7 +86,7 @@ Rack default_rack() {
 std::vector<Problem> check_cutter(const Cutter& c) {
   std::vector<Problem> out;
   const std::string where = fmt::format("cutter '{}'", c.id);
-  const auto bad = [&](std::string what, std::string todo) {
+  const auto bad = [&](Words what, Words todo) {
     out.push_back({ProblemKind::range, std::move(what), where, std::move(todo)});
   };
   if (!(c.diameter >= 0.1 && c.diameter <= 100))

@@ -159,10 +159,10 @@ Expected<Material> find_material(const Materials& own, const std::string& name) 
     for (const Material& m : *list)
       if (m.name == name) return m;
   const std::string near = near_names(own, name);
-  return fail(ProblemKind::range, fmt::format("no material called '{}' is known", name.substr(0, 60)), "materials",
-              fmt::format("{}Add it to the project's materials, like one that is near it (wren materials --add {} "
-                          "--like cherry)",
-                          near.empty() ? "" : "Choose " + near + ". ", name.empty() ? "NAME" : name.substr(0, 30)));
+  return fail(
+      ProblemKind::range, worded("no material called '{}' is known", name.substr(0, 60)), "materials",
+      worded("{}Add it to the project's materials, like one that is near it (wren materials --add {} --like cherry)",
+             near.empty() ? "" : "Choose " + near + ". ", name.empty() ? "NAME" : name.substr(0, 30)));
 }
 
 Expected<Material> material_like(const Materials& own, const std::string& name, const std::string& like) {
@@ -170,13 +170,13 @@ Expected<Material> material_like(const Materials& own, const std::string& name, 
   if (!out) return out;
   for (const Material& m : own)
     if (m.name == name)
-      return fail(ProblemKind::range, fmt::format("'{}' is one of the project's materials already", name), "materials",
+      return fail(ProblemKind::range, worded("'{}' is one of the project's materials already", name), "materials",
                   "Give another name, or change its figures");
   if (std::any_of(known_materials().begin(), known_materials().end(),
                   [&](const Material& m) { return m.name == name; }) &&
       name != like)
-    return fail(ProblemKind::range, fmt::format("'{}' stands in the table that ships with the program", name),
-                "materials", fmt::format("Give another name, or take its own figures: --add {} --like {}", name, name));
+    return fail(ProblemKind::range, worded("'{}' stands in the table that ships with the program", name), "materials",
+                worded("Give another name, or take its own figures: --add {} --like {}", name, name));
   out->name = name;
   out->source = name == like ? out->source : "like " + like;
   if (const auto bad = check_material(*out); !bad.empty()) return tl::unexpected(bad.front());
@@ -190,7 +190,7 @@ std::optional<Problem> take_material(Materials& own, const Material& material) {
     return {};
   }
   if (own.size() >= most_materials)
-    return Problem{ProblemKind::range, fmt::format("a project has at most {} materials of its own", most_materials),
+    return Problem{ProblemKind::range, worded("a project has at most {} materials of its own", most_materials),
                    "materials", "Take one out"};
   own.push_back(material);
   return {};
@@ -199,15 +199,15 @@ std::optional<Problem> take_material(Materials& own, const Material& material) {
 std::vector<Problem> check_material(const Material& m) {
   std::vector<Problem> out;
   const std::string where = "material." + m.name.substr(0, longest_material_name);
-  const auto bad = [&](std::string what, std::string todo) {
+  const auto bad = [&](Words what, Words todo) {
     out.push_back({ProblemKind::range, std::move(what), where, std::move(todo)});
   };
   const bool word = !m.name.empty() && m.name.size() <= longest_material_name &&
                     std::all_of(m.name.begin(), m.name.end(),
                                 [](unsigned char c) { return std::isalnum(c) != 0 || c == '-' || c >= 0x80; });
   if (!word)
-    bad(fmt::format("'{}' is no name for a material", m.name.substr(0, 60)),
-        fmt::format("One word of letters, digits and hyphens, at most {} bytes", longest_material_name));
+    bad(worded("'{}' is no name for a material", m.name.substr(0, 60)),
+        worded("One word of letters, digits and hyphens, at most {} bytes", longest_material_name));
   struct Figure {
     const char* what;
     double value, low, high;
@@ -220,7 +220,7 @@ std::vector<Problem> check_material(const Material& m) {
                           {"tangential shrinkage", m.shrink_tangential, 0, 25}})
     if (!(f.value >= f.low && f.value <= f.high))
       bad(fmt::format("the {} of '{}' is {}", f.what, m.name.substr(0, 60), f.value),
-          fmt::format("It lies between {} and {}", f.low, f.high));
+          worded("It lies between {} and {}", f.low, f.high));
   if (m.source.size() > 200) bad("its source has more than 200 letters", "Shorten it");
   return out;
 }

@@ -1,3 +1,4 @@
+#include "core/units/plain_number.hpp"
 #include "core/workshop/setup.hpp"
 
 #include <algorithm>
@@ -9,7 +10,6 @@
 namespace wren {
 namespace {
 
-std::string mm(double v) { return format_mm(v, 2) + " mm"; }
 std::string up(double v) { return format_mm(std::ceil(v * 10 - 1e-6) / 10, 1); }
 
 }  // namespace
@@ -113,39 +113,39 @@ std::vector<Remark> setup_remarks(const Setup& setup, double part_thickness, dou
   const auto small = [&](const char* kind, const char* key, const char* way, double have, double part) {
     const double need = part + 2 * beside;
     if (have >= need - 1e-9) return;
-    out.push_back({kind,
-                   have < part ? Weight::stop : Weight::think_again,
-                   have < part ? fmt::format("The blank is {} {}, and the board needs {}.", mm(have), way, mm(part))
-                               : fmt::format("The blank is {} {}; the board and its outline cutter need {}.", mm(have),
-                                             way, mm(need)),
-                   have,
-                   need,
-                   "mm",
-                   "the board and the outline cutter's width",
-                   key,
-                   {},
-                   Repair{fmt::format("Take a blank of {} mm", up(need)), {{key, up(need)}}}});
+    out.push_back(
+        {kind,
+         have < part ? Weight::stop : Weight::think_again,
+         have < part ? worded("The blank is {} {}, and the board needs {}.", mm(have), way, mm(part))
+                     : worded("The blank is {} {}; the board and its outline cutter need {}.", mm(have), way, mm(need)),
+         have,
+         need,
+         "mm",
+         "the board and the outline cutter's width",
+         key,
+         {},
+         Repair{worded("Take a blank of {}", as_mm(up(need))), {{key, up(need)}}}});
   };
   small("blank.short", "board.blank.length", "long", blank.length, part_length);
   small("blank.narrow", "board.blank.width", "wide", blank.width, part_width);
   if (blank.thickness < part_thickness - 1e-9)
     out.push_back({"blank.thin",
                    Weight::stop,
-                   fmt::format("The blank is {} thick, thinner than the board's {} at the top of the crown.",
-                               mm(blank.thickness), mm(part_thickness)),
+                   worded("The blank is {} thick, thinner than the board's {} at the top of the crown.",
+                          mm(blank.thickness), mm(part_thickness)),
                    blank.thickness,
                    part_thickness,
                    "mm",
                    "the board's thickness",
                    "board.blank.thickness",
                    {},
-                   Repair{fmt::format("Make the board {} thick", mm(blank.thickness)),
+                   Repair{worded("Make the board {} thick", mm(blank.thickness)),
                           {{"board.thickness", format_mm(blank.thickness)}}}});
   else if (blank.thickness - part_thickness > 3)
     out.push_back({"blank.thick",
                    Weight::worth_knowing,
-                   fmt::format("{} of thickness will be turned to dust; plane the blank first, or resaw it.",
-                               mm(blank.thickness - part_thickness)),
+                   worded("{} of thickness will be turned to dust; plane the blank first, or resaw it.",
+                          mm(blank.thickness - part_thickness)),
                    blank.thickness - part_thickness,
                    3,
                    "mm",
@@ -160,9 +160,8 @@ std::vector<Remark> setup_remarks(const Setup& setup, double part_thickness, dou
     out.push_back(
         {"machine.short",
          size.x + 2 * beside > travel.x || size.y + 2 * beside > travel.y ? Weight::stop : Weight::think_again,
-         fmt::format("The blank covers {} × {} mm and the machine travels {} × {} mm.",
-                     format_mm(setup.blank_size.x, 1), format_mm(setup.blank_size.y, 1), format_mm(travel.x, 1),
-                     format_mm(travel.y, 1)),
+         worded("The blank covers {} × {} and the machine travels {} × {}.", format_mm(setup.blank_size.x, 1),
+                mm(setup.blank_size.y, 1), format_mm(travel.x, 1), mm(travel.y, 1)),
          std::max(setup.blank_size.x - travel.x, setup.blank_size.y - travel.y),
          0,
          "mm",
@@ -179,7 +178,7 @@ std::vector<Remark> setup_remarks(const Setup& setup, double part_thickness, dou
     if (over)
       out.push_back({"clamp.on_board",
                      Weight::stop,
-                     fmt::format("The clamp '{}' sits on the board itself.", box.name),
+                     worded("The clamp '{}' sits on the board itself.", box.name),
                      0,
                      0,
                      "mm",
@@ -199,8 +198,8 @@ std::optional<Remark> z_travel_remark(const Setup& setup, const Cutter& cutter, 
   if (highest > tip_home + 1e-9)
     return Remark{"machine.low",
                   Weight::stop,
-                  fmt::format("With {} of stickout the tip of '{}' cannot be lifted {} clear of the blank.",
-                              mm(cutter.stickout), cutter.id, mm(clear)),
+                  worded("With {} of stickout the tip of '{}' cannot be lifted {} clear of the blank.",
+                         mm(cutter.stickout), cutter.id, mm(clear)),
                   highest,
                   tip_home,
                   "mm",
@@ -211,9 +210,9 @@ std::optional<Remark> z_travel_remark(const Setup& setup, const Cutter& cutter, 
   if (tip_home - setup.machine.travel.z > lowest + 1e-9)
     return Remark{"machine.high",
                   Weight::stop,
-                  fmt::format("The z travel ends {} above the depth that '{}' has to reach; let it stand out further "
-                              "or raise the waste board.",
-                              mm(tip_home - setup.machine.travel.z - lowest), cutter.id),
+                  worded("The z travel ends {} above the depth that '{}' has to reach; let it stand out further or "
+                         "raise the waste board.",
+                         mm(tip_home - setup.machine.travel.z - lowest), cutter.id),
                   lowest,
                   tip_home - setup.machine.travel.z,
                   "mm",

@@ -46,8 +46,7 @@ Expected<StripStack> strips_from(const std::string& text, const std::string& whe
   };
   if (const auto colon = list.find(':'); colon != std::string::npos) {
     const std::string way = trimmed(list.substr(0, colon));
-    if (way != "across" && way != "along")
-      return bad(fmt::format("'{}' is no way for joints to run", way.substr(0, 30)));
+    if (way != "across" && way != "along") return bad(worded("'{}' is no way for joints to run", way.substr(0, 30)));
     out.across = way == "across";
     list = list.substr(colon + 1);
   }
@@ -62,7 +61,7 @@ Expected<StripStack> strips_from(const std::string& text, const std::string& whe
     words >> strip.wood;
     std::getline(words, size);
     if (strip.wood.empty() || trimmed(size).empty())
-      return bad(fmt::format("'{}' does not give wood and width", trimmed(part).substr(0, 40)));
+      return bad(worded("'{}' does not give wood and width", trimmed(part).substr(0, 40)));
     if (strip.wood.size() > longest_material_name) return bad("a wood's name is too long");
     const auto width = parse_length(size);
     if (!width) return bad(fmt::format("the width of '{}' is not understood: {}", strip.wood, width.error().what));

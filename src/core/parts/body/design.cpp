@@ -9,12 +9,12 @@
 #include "core/parts/body/ears.hpp"
 #include "core/parts/body/layers.hpp"
 #include "core/parts/body/target.hpp"
+#include "core/units/plain_number.hpp"
 #include "core/workshop/safe_height.hpp"
 
 namespace wren {
 namespace {
 
-std::string mm(double v) { return format_mm(v, 2) + " mm"; }
 std::string up(double v, double to = 1) { return format_mm(std::ceil(v / to - 1e-9) * to, 2); }
 
 /// What is cut of each layer, and what wood that leaves for what comes after.
@@ -115,8 +115,8 @@ void judge_blank(const Project& p, const BodyDesign& d, std::vector<Remark>& out
     if (have >= need - 1e-9) return;
     Remark r{kind,
              have < part ? Weight::stop : Weight::think_again,
-             fmt::format("The body's blank is {} {}; the body, its cutter{} need {}.", mm(have), way,
-                         pins > 0 ? " and the pins" : "", mm(need)),
+             worded("The body's blank is {} {}; the body, its cutter{} need {}.", mm(have), way,
+                    pins > 0 ? " and the pins" : "", mm(need)),
              have,
              need,
              "mm",
@@ -125,7 +125,7 @@ void judge_blank(const Project& p, const BodyDesign& d, std::vector<Remark>& out
              {},
              {},
              {}};
-    r.repair = Repair{fmt::format("Take a blank of {} mm", up(need)), {{key, up(need)}}};
+    r.repair = Repair{worded("Take a blank of {}", as_mm(up(need))), {{key, up(need)}}};
     out.push_back(std::move(r));
   };
   small("body.blank_short", "body.blank.length", "long", d.blank.length, box.size().x + 2 * std::abs(w.over_along),
@@ -139,8 +139,8 @@ void judge_blank(const Project& p, const BodyDesign& d, std::vector<Remark>& out
     const bool y_way = w.lie == Lie::along_y;
     Remark r{"body.machine_short",
              Weight::stop,
-             fmt::format("The body's blank covers {} × {} mm and the machine travels {} × {} mm.", format_mm(size.x, 1),
-                         format_mm(size.y, 1), format_mm(travel.x, 1), format_mm(travel.y, 1)),
+             worded("The body's blank covers {} × {} and the machine travels {} × {}.", format_mm(size.x, 1),
+                    mm(size.y, 1), format_mm(travel.x, 1), mm(travel.y, 1)),
              std::max(size.x - travel.x, size.y - travel.y),
              0,
              "mm",
@@ -162,8 +162,8 @@ void judge_blank(const Project& p, const BodyDesign& d, std::vector<Remark>& out
       const double room = in_x ? travel.x - size.x : travel.y - size.y;
       Remark r{"body.fence_far",
                Weight::stop,
-               fmt::format("From the corner of the fence the blank reaches {} beyond the machine's travel in {}.",
-                           mm(in_x ? far.x - travel.x : far.y - travel.y), in_x ? "x" : "y"),
+               worded("From the corner of the fence the blank reaches {} beyond the machine's travel in {}.",
+                      mm(in_x ? far.x - travel.x : far.y - travel.y), in_x ? "x" : "y"),
                0,
                0,
                "mm",
@@ -174,7 +174,7 @@ void judge_blank(const Project& p, const BodyDesign& d, std::vector<Remark>& out
                {}};
       if (room > 0)
         r.repair =
-            Repair{fmt::format("Set the fence's corner at {} {}", in_x ? "x" : "y", format_mm(std::floor(room / 2), 1)),
+            Repair{worded("Set the fence's corner at {} {}", in_x ? "x" : "y", format_mm(std::floor(room / 2), 1)),
                    {{key, format_mm(std::floor(room / 2), 1)}}};
       out.push_back(std::move(r));
     }
@@ -186,8 +186,8 @@ void judge_blank(const Project& p, const BodyDesign& d, std::vector<Remark>& out
       out.push_back(
           {"body.clamp_on",
            Weight::think_again,
-           fmt::format("The clamp '{}' stands within the body's length and width: look whether the outline passes it.",
-                       clamp.name),
+           worded("The clamp '{}' stands within the body's length and width: look whether the outline passes it.",
+                  clamp.name),
            0,
            0,
            "mm",
@@ -201,7 +201,7 @@ void judge_blank(const Project& p, const BodyDesign& d, std::vector<Remark>& out
     out.push_back(
         {"body.skin_left",
          w.through <= 0 ? Weight::stop : Weight::think_again,
-         fmt::format(
+         worded(
              "The outline goes {} into the waste board; a cut at just the measured thickness leaves a paper-thin skin.",
              mm(w.through)),
          w.through,
@@ -210,7 +210,7 @@ void judge_blank(const Project& p, const BodyDesign& d, std::vector<Remark>& out
          "common practice",
          "body.through",
          {},
-         Repair{"Go 0.2 mm into the waste board", {{"body.through", "0.2"}}},
+         Repair{worded("Go {} into the waste board", mm(0.2)), {{"body.through", "0.2"}}},
          {}});
   if (w.tabs < 3)
     out.push_back({"body.tabs_few",
@@ -235,22 +235,22 @@ void judge_blank(const Project& p, const BodyDesign& d, std::vector<Remark>& out
                    "common practice",
                    "body.pin_offset",
                    {},
-                   Repair{"Set it 30 mm aside", {{"body.pin_offset", "30"}}},
+                   Repair{worded("Set it {} aside", mm(30)), {{"body.pin_offset", "30"}}},
                    {}});
   const double miss = d.misfit.at(box.size() * 0.5);
-  Remark r{"body.misfit",
-           miss > 0.3 ? Weight::think_again : Weight::worth_knowing,
-           fmt::format("Turned over, the sides may miss each other by {} at the outline ({}): it shows as a step {}.",
-                       mm(miss), d.misfit.reason,
-                       w.outline == OutlineSchool::halves ? "half way up the edge" : "at holes that meet"),
-           miss,
-           0.3,
-           "mm",
-           "the alignment's own errors added up",
-           "body.alignment",
-           {},
-           {},
-           {}};
+  Remark r{
+      "body.misfit",
+      miss > 0.3 ? Weight::think_again : Weight::worth_knowing,
+      worded("Turned over, the sides may miss each other by {} at the outline ({}): it shows as a step {}.", mm(miss),
+             d.misfit.reason, w.outline == OutlineSchool::halves ? "half way up the edge" : "at holes that meet"),
+      miss,
+      0.3,
+      "mm",
+      "the alignment's own errors added up",
+      "body.alignment",
+      {},
+      {},
+      {}};
   if (miss > 0.3 && w.alignment.school != School::pins)
     r.repair = Repair{"Align on two pins", {{"body.alignment", "pins"}}};
   out.push_back(std::move(r));
@@ -260,8 +260,8 @@ void judge_blank(const Project& p, const BodyDesign& d, std::vector<Remark>& out
 void judge_schools(const Project& p, const BodyDesign& d, std::vector<Remark>& out) {
   const BodyWork& w = body_of(p).work;
   const Body& b = d.shape.given;
-  const auto say = [&](const char* kind, Weight weight, std::string text, double number, double limit,
-                       const char* source, const char* key, std::vector<Repair> ways) {
+  const auto say = [&](const char* kind, Weight weight, Words text, double number, double limit, const char* source,
+                       const char* key, std::vector<Repair> ways) {
     Remark r{kind, weight, std::move(text), number, limit, "mm", source, key, {}, {}, {}};
     if (!ways.empty()) r.repair = ways.front();
     r.others.assign(ways.begin() + (ways.empty() ? 0 : 1), ways.end());
@@ -284,17 +284,17 @@ void judge_schools(const Project& p, const BodyDesign& d, std::vector<Remark>& o
         60;  // mm² of wood in each tab that carries whole cuts: six times a usual one (from memory)
     if (section < least)
       say("body.first_tabs", Weight::stop,
-          fmt::format("The first tabs are {} by {}: too little wood to hold the body through every other cut.",
-                      mm(w.first_tab_length), mm(w.first_tab_height)),
+          worded("The first tabs are {} by {}: too little wood to hold the body through every other cut.",
+                 mm(w.first_tab_length), mm(w.first_tab_height)),
           section, least, "common practice", "body.first_tab_height",
-          {{fmt::format("Make them {} mm high", up(least / w.first_tab_length, 0.5)),
+          {{worded("Make them {} high", as_mm(up(least / w.first_tab_length, 0.5))),
             {{"body.first_tab_height", up(least / w.first_tab_length, 0.5)}}},
            last});
     else
       say("body.first_held", Weight::worth_knowing,
-          fmt::format("The outline is cut first: {} tabs of {} by {} hold the body through all that follows; the frame "
-                      "must be clamped or screwed all round.",
-                      d.tabs.size(), mm(w.first_tab_length), mm(w.first_tab_height)),
+          worded("The outline is cut first: {} tabs of {} by {} hold the body through all that follows; the frame must "
+                 "be clamped or screwed all round.",
+                 d.tabs.size(), mm(w.first_tab_length), mm(w.first_tab_height)),
           section, least, "common practice", "body.outline_when", {last});
     // What is left of them stands between the groove of the back's edge and that of the face's.
     const Cutter* ball = find_cutter(d.rack, w.finish_cutter);
@@ -306,11 +306,10 @@ void judge_schools(const Project& p, const BodyDesign& d, std::vector<Remark>& o
                         b.comfort.bevel_depth - (b.comfort.carve == CarveKind::dome ? b.comfort.carve_drop : 0);
     if (w.first_tab_height > room)
       say("body.first_tabs_high", Weight::stop,
-          fmt::format("Between what the face's and the back's edges lose the first tabs have room for {}, and are {} "
-                      "high.",
-                      mm(room), mm(w.first_tab_height)),
+          worded("Between what the face's and the back's edges lose the first tabs have room for {}, and are {} high.",
+                 mm(room), mm(w.first_tab_height)),
           w.first_tab_height, room, "geometry", "body.first_tab_height",
-          {{fmt::format("Make them {} mm high", format_mm(std::floor(room), 1)),
+          {{worded("Make them {} high", mm(std::floor(room), 1)),
             {{"body.first_tab_height", format_mm(std::max(4.0, std::floor(room)), 1)}}},
            last});
   }
@@ -324,16 +323,14 @@ void judge_schools(const Project& p, const BodyDesign& d, std::vector<Remark>& o
     const Cutter* c = find_cutter(d.rack, w.floor_cutter);
     if (c == nullptr || c->kind != CutterKind::ball) {
       say("body.floor_cutter", Weight::stop,
-          c == nullptr ? fmt::format("The round nose '{}' for the floors is not in the rack.", w.floor_cutter)
-                       : fmt::format("'{}' is a {}: floors are rounded by a ball.", c->id, cutter_kind_name(c->kind)),
+          c == nullptr ? worded("The round nose '{}' for the floors is not in the rack.", w.floor_cutter)
+                       : worded("'{}' is a {}: floors are rounded by a ball.", c->id, cutter_kind_name(c->kind)),
           0, 0, "the rack", "body.floor_cutter", {{"Leave the floors square", {{"control.floor_edges", "flat"}}}});
     } else if (std::abs(c->radius() - b.floor_radius) > 0.005) {
       say("body.floor_radius", Weight::stop,
-          fmt::format("'{}' rounds a floor's edge by {}, and {} is asked for.", c->id, mm(c->radius()),
-                      mm(b.floor_radius)),
+          worded("'{}' rounds a floor's edge by {}, and {} is asked for.", c->id, mm(c->radius()), mm(b.floor_radius)),
           c->radius(), b.floor_radius, "the rack", "control.floor_radius",
-          {{fmt::format("A rounding of {} mm", format_mm(c->radius(), 3)),
-            {{"control.floor_radius", format_mm(c->radius(), 3)}}},
+          {{worded("A rounding of {}", mm(c->radius(), 3)), {{"control.floor_radius", format_mm(c->radius(), 3)}}},
            {"Leave the floors square", {{"control.floor_edges", "flat"}}}});
     }
   }
@@ -350,16 +347,16 @@ void judge_schools(const Project& p, const BodyDesign& d, std::vector<Remark>& o
     const std::string spread = format_mm(std::ceil((strings.count - 1) * need * 10 - 1e-6) / 10, 2);
     if (strings.piece_width > least + 1e-6)
       say("bridge.piece_wide", Weight::stop,
-          fmt::format("A bridge piece is {} wide, and its string has room for {}: the next piece stands in the way.",
-                      mm(strings.piece_width), mm(least)),
+          worded("A bridge piece is {} wide, and its string has room for {}: the next piece stands in the way.",
+                 mm(strings.piece_width), mm(least)),
           strings.piece_width, least, "the strings at the bridge", "strings.piece_width",
           {{"Let the spread follow the pieces", {{"strings.spread_from", "pieces"}}},
-           {fmt::format("A spread of {} mm at the bridge (changes board and neck)", spread),
+           {worded("A spread of {} at the bridge (changes board and neck)", as_mm(spread)),
             {{"strings.bridge_spread", spread}}}});
     else if (strings.spread_from == SpreadFrom::given)
       say("bridge.pieces_apart", Weight::worth_knowing,
-          fmt::format("The pieces stand {} apart: beside each other the strings would spread over {}.",
-                      mm(least - strings.piece_width), mm((strings.count - 1) * need)),
+          worded("The pieces stand {} apart: beside each other the strings would spread over {}.",
+                 mm(least - strings.piece_width), mm((strings.count - 1) * need)),
           least, need, "the pieces' width", "strings.spread_from",
           {{"Let the spread follow the pieces", {{"strings.spread_from", "pieces"}}}});
   } else if (strings.spread_from == SpreadFrom::pieces) {
@@ -374,17 +371,16 @@ void judge_schools(const Project& p, const BodyDesign& d, std::vector<Remark>& o
     const double left = std::min(c.face_left, c.bushing_left + c.knob_depth) - c.knob_depth;
     if (left < c.bushing_left - 1e-9)
       say("control.knob_deep", left < 1 ? Weight::stop : Weight::think_again,
-          fmt::format("Under the knobs' recesses {} of wood are left at the shafts; a bushing wants {}.",
-                      mm(std::max(0.0, left)), mm(c.bushing_left)),
+          worded("Under the knobs' recesses {} of wood are left at the shafts; a bushing wants {}.",
+                 mm(std::max(0.0, left)), mm(c.bushing_left)),
           left, c.bushing_left, "the pots' bushings", "control.knob_depth",
-          {{fmt::format("Leave {} mm in front of the cavity", up(c.bushing_left + c.knob_depth, 0.1)),
+          {{worded("Leave {} in front of the cavity", as_mm(up(c.bushing_left + c.knob_depth, 0.1))),
             {{"control.face_left", up(c.bushing_left + c.knob_depth, 0.1)}}}});
     if (c.pots > 1 && c.knob_recess > c.pitch - 1)
       say("control.knob_wide", Weight::think_again,
-          fmt::format("Recesses of {} run into each other: the shafts stand {} apart.", mm(c.knob_recess), mm(c.pitch)),
+          worded("Recesses of {} run into each other: the shafts stand {} apart.", mm(c.knob_recess), mm(c.pitch)),
           c.knob_recess, c.pitch - 1, "geometry", "control.knob_recess",
-          {{fmt::format("Recesses of {} mm", format_mm(c.pitch - 4, 1)),
-            {{"control.knob_recess", format_mm(c.pitch - 4, 1)}}}});
+          {{worded("Recesses of {}", mm(c.pitch - 4, 1)), {{"control.knob_recess", format_mm(c.pitch - 4, 1)}}}});
   }
   for (const BodyShape::Pickup& pickup : d.shape.pickups) {
     const PickupNumbers& n = pickup.size;
@@ -393,14 +389,14 @@ void judge_schools(const Project& p, const BodyDesign& d, std::vector<Remark>& o
     const double room = d.shape.thickness - n.front_left - c.ledge_depth;
     if (room < n.depth - n.front_left)
       say("pickup.behind_deep", Weight::stop,
-          fmt::format("Let in from behind the {} pickup has {} between its seat and its cover, and needs {}.",
-                      pickup.which, mm(room), mm(n.depth - n.front_left)),
+          worded("Let in from behind the {} pickup has {} between its seat and its cover, and needs {}.", pickup.which,
+                 mm(room), mm(n.depth - n.front_left)),
           room, n.depth - n.front_left, "the body's thickness", key.c_str(),
           {{"Let it in from the face", {{key, "no"}}}});
     if (n.by_layer)
       say("pickup.behind_layers", Weight::stop,
-          fmt::format("The {} pickup is let in from behind: its cavity is cut once the body is glued.", pickup.which),
-          0, 0, "geometry", key.c_str(),
+          worded("The {} pickup is let in from behind: its cavity is cut once the body is glued.", pickup.which), 0, 0,
+          "geometry", key.c_str(),
           {{"Cut it after the glue-up", {{"pickup." + pickup.which + ".by_layer", "no"}}},
            {"Let it in from the face", {{key, "no"}}}});
   }
@@ -409,10 +405,9 @@ void judge_schools(const Project& p, const BodyDesign& d, std::vector<Remark>& o
         std::any_of(d.shape.holes.begin(), d.shape.holes.end(), [&](const BodyHole& h) { return held_back(w, h); });
     if (any)
       say("body.held_back", Weight::worth_knowing,
-          fmt::format(
-              "The bridge's holes wait until the neck is on: the strings' real line decides. They lie within {} "
-              "of it; against cavities and edge they may be off by what the neck stands aside.",
-              mm(2 * w.line_error)),
+          worded("The bridge's holes wait until the neck is on: the strings' real line decides. They lie within {} of "
+                 "it; against cavities and edge they may be off by what the neck stands aside.",
+                 mm(2 * w.line_error)),
           2 * w.line_error, 0, "setting a line", "bridge.holes",
           {{"Drill them with the body", {{"bridge.holes", "with_body"}}}});
   }
@@ -441,7 +436,7 @@ void judge_cutters(const Project& p, const BodyDesign& d, std::vector<Remark>& o
     } else if (!fits(*c)) {
       Remark r{"body.cutter_kind",
                Weight::stop,
-               fmt::format("'{}' is a {} and no {}.", id, cutter_kind_name(c->kind), what),
+               worded("'{}' is a {} and no {}.", id, cutter_kind_name(c->kind), what),
                0,
                0,
                "",
@@ -476,20 +471,18 @@ void judge_cutters(const Project& p, const BodyDesign& d, std::vector<Remark>& o
          {std::pair{c.round_face, "body.round_face"}, std::pair{c.round_back, "body.round_back"}})
       if (k != nullptr && k->kind == CutterKind::round_over && radius > 0 &&
           std::abs(radius - k->corner_radius) > 0.01) {
-        Remark r{
-            "body.round_other",
-            Weight::stop,
-            fmt::format("'{}' leaves a radius of {}, and {} is asked for.", k->id, mm(k->corner_radius), mm(radius)),
-            k->corner_radius,
-            radius,
-            "mm",
-            "the rack",
-            key,
-            {},
-            {},
-            {}};
-        r.repair =
-            Repair{fmt::format("A radius of {} mm", format_mm(k->corner_radius)), {{key, format_mm(k->corner_radius)}}};
+        Remark r{"body.round_other",
+                 Weight::stop,
+                 worded("'{}' leaves a radius of {}, and {} is asked for.", k->id, mm(k->corner_radius), mm(radius)),
+                 k->corner_radius,
+                 radius,
+                 "mm",
+                 "the rack",
+                 key,
+                 {},
+                 {},
+                 {}};
+        r.repair = Repair{worded("A radius of {}", mm(k->corner_radius, 3)), {{key, format_mm(k->corner_radius)}}};
         r.others.push_back({"By a ball, in passes", {{"body.round_by_form", "no"}}});
         out.push_back(std::move(r));
       }
@@ -519,9 +512,8 @@ void judge_cutters(const Project& p, const BodyDesign& d, std::vector<Remark>& o
       out.push_back(
           {"body.outline_tight",
            Weight::worth_knowing,
-           fmt::format(
-               "'{}' leaves the outline's tightest inward corners round ({:.0f} mm² in all): finish them by hand.",
-               o->id, missed),
+           worded("'{}' leaves the outline's tightest inward corners round ({:.0f} mm² in all): finish them by hand.",
+                  o->id, missed),
            missed,
            2,
            "mm²",
@@ -540,9 +532,9 @@ void judge_cutters(const Project& p, const BodyDesign& d, std::vector<Remark>& o
       stays > 0.012)
     out.push_back({"body.sloping_floor",
                    Weight::worth_knowing,
-                   fmt::format("A flat cutter leaves {} standing where the sloping floor meets its side walls{}: ease "
-                               "the heel's lower edges with a file.",
-                               mm(stays), forwards ? fmt::format(", and {} along its end wall", mm(2 * stays)) : ""),
+                   worded("A flat cutter leaves {} standing where the sloping floor meets its side walls{}: ease the "
+                          "heel's lower edges with a file.",
+                          mm(stays), forwards ? fmt::format(", and {} along its end wall", mm(2 * stays)) : ""),
                    forwards ? 2 * stays : stays,
                    0.01,
                    "mm",
@@ -557,7 +549,7 @@ void judge_cutters(const Project& p, const BodyDesign& d, std::vector<Remark>& o
         const double most =
             d.back.machine.clear_under_nut - d.back.blank.thickness - safe_height(d.back, p.programs.safe);
         if (r->kind == "machine.low" && most > 10 && most < k->overall - 12)
-          r->repair = Repair{fmt::format("Let it stick out {} mm", format_mm(std::floor(most), 1)),
+          r->repair = Repair{worded("Let it stick out {}", mm(std::floor(most), 1)),
                              {{"rack." + id + ".stickout", format_mm(std::floor(most), 1)}}};
         const bool once =
             std::none_of(out.begin(), out.end(), [&](const Remark& o) { return o.sentence == r->sentence; });

@@ -32,13 +32,13 @@ Json path_to_json(const Path& path) {
   return out;
 }
 
-Problem wrong(std::string what, std::string where) {
+Problem wrong(Words what, std::string where) {
   return {ProblemKind::format, std::move(what), std::move(where), "Correct it, or open an earlier copy"};
 }
 
 std::optional<Problem> path_from_json(const Json& j, const std::string& where, Path& path) {
   if (!j.is_array() || j.size() > most_path_nodes)
-    return Problem{ProblemKind::range, fmt::format("this is not a list of at most {} nodes", most_path_nodes), where,
+    return Problem{ProblemKind::range, worded("this is not a list of at most {} nodes", most_path_nodes), where,
                    "Shorten it"};
   path.clear();
   for (std::size_t i = 0; i < j.size(); ++i) {

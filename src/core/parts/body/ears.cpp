@@ -11,8 +11,6 @@ namespace {
 constexpr double beside_pin = 5;     // mm of wood that an ear has on either side of its pin, at least
 constexpr double thinnest_ear = 10;  // mm of wood under what crosses an ear; thinner ones break in the hand
 
-std::string mm(double v) { return format_mm(v, 2) + " mm"; }
-
 /// Where the outline is met first, coming from the end that `toward` looks from; nothing where it is not met.
 std::optional<double> first_met(const Polygon& outline, double y, double toward) {
   std::optional<double> best;
@@ -86,7 +84,7 @@ Polygon sawn_shape(const Polygon& outline, const std::vector<Ear>& ears, const B
 
 std::vector<Remark> ear_remarks(const BodyDesign& d, const BodyWork& w) {
   std::vector<Remark> out;
-  const auto say = [&](const char* kind, Weight weight, std::string text, double number, double limit, const char* key,
+  const auto say = [&](const char* kind, Weight weight, Words text, double number, double limit, const char* key,
                        std::optional<Repair> repair, std::vector<Repair> others = {}) {
     out.push_back({kind,
                    weight,
@@ -111,18 +109,17 @@ std::vector<Remark> ear_remarks(const BodyDesign& d, const BodyWork& w) {
   const double least = (pinned ? w.alignment.pin_diameter : 0) + 2 * beside_pin;
   if (w.ear_width < least - 1e-9)
     say("body.ear_narrow", Weight::stop,
-        fmt::format("Ears {} wide leave less than {} beside {}.", mm(w.ear_width), mm(beside_pin),
-                    pinned ? "their pins" : "their ticks"),
+        worded("Ears {} wide leave less than {} beside {}.", mm(w.ear_width), mm(beside_pin),
+               pinned ? "their pins" : "their ticks"),
         w.ear_width, least, "body.ear_width",
-        Repair{fmt::format("Make them {} mm wide", format_mm(std::ceil(least), 0)),
+        Repair{worded("Make them {} wide", mm(std::ceil(least), 0)),
                {{"body.ear_width", format_mm(std::ceil(least), 0)}}});
   const double thick = d.shape.thickness;
   for (const Ear& e : d.ears) {
     const std::string place = e.outward.x < 0 ? "neck" : "tail";
     if (!e.meets) {
       say("body.ear_misses", Weight::stop,
-          fmt::format("The ear at the {}'s end does not meet the body over its whole width.", place), 0, 0,
-          "body.ear_width",
+          worded("The ear at the {}'s end does not meet the body over its whole width.", place), 0, 0, "body.ear_width",
           w.ear_width > least + 1 ? std::optional<Repair>(Repair{"Make the ears narrower",
                                                                  {{"body.ear_width", format_mm(std::ceil(least), 0)}}})
                                   : std::nullopt,
@@ -144,12 +141,12 @@ std::vector<Remark> ear_remarks(const BodyDesign& d, const BodyWork& w) {
     if (by.empty()) continue;
     if (stays < thinnest_ear)
       say("body.ear_crossed", Weight::stop,
-          fmt::format("'{}' runs out through the ear at the {}'s end and leaves {} of it.", by, place,
-                      mm(std::max(0.0, stays))),
+          worded("'{}' runs out through the ear at the {}'s end and leaves {} of it.", by, place,
+                 mm(std::max(0.0, stays))),
           stays, thinnest_ear, "body.ear_width", halves);
     else
       say("body.ear_crossed", Weight::worth_knowing,
-          fmt::format("'{}' runs out into the ear at the {}'s end; {} of it stay.", by, place, mm(stays)), stays,
+          worded("'{}' runs out into the ear at the {}'s end; {} of it stay.", by, place, mm(stays)), stays,
           thinnest_ear, "body.ear_width", std::nullopt);
   }
   return out;

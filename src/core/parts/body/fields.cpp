@@ -433,7 +433,7 @@ void work_fields(std::vector<Field>& f) {
 /// Layers whose blanks are one piece take no place in the list: it ends with the last that is glued of strips.
 Field layer_strips(std::size_t k) {
   Field f = strips_field(
-      fmt::format("body.strips_{}", k + 1), fmt::format("Layer {} glued of strips", k + 1),
+      fmt::format("body.strips_{}", k + 1), worded("Layer {} glued of strips", k + 1),
       [k](const Project& p) {
         const auto& all = body_of(p).work.strips;
         return k < all.size() ? all[k] : StripStack{};

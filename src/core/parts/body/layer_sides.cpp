@@ -31,7 +31,7 @@ void BodySides::pins(double thickness) {
 void BodySides::layer(std::size_t k, const std::shared_ptr<const Makeable>& made) {
   const LayerPlace& l = s_.layers[k];
   const bool below = d_->worked_below(k);
-  begin(fmt::format("layer-{}", k + 1), fmt::format("Layer '{}', its top up", l.layer.name), d_->layers[k]);
+  begin(fmt::format("layer-{}", k + 1), worded("Layer '{}', its top up", l.layer.name), d_->layers[k]);
   side_.wood = d_->woods[k];
   pins(d_->layers[k].blank.thickness);
   layer_cavities(k, false);
@@ -47,13 +47,13 @@ void BodySides::layer(std::size_t k, const std::shared_ptr<const Makeable>& made
   align();
   piece.sides.push_back(std::move(side_));
   if (below) {
-    begin(fmt::format("layer-{}-under", k + 1), fmt::format("Layer '{}', turned over", l.layer.name), d_->under[k]);
+    begin(fmt::format("layer-{}-under", k + 1), worded("Layer '{}', turned over", l.layer.name), d_->under[k]);
     side_.wood = d_->woods[k];
     layer_cavities(k, true);
     if (oversize) oversize_cut(k);
     if (k + 1 == s_.layers.size()) glue_up();
     align();
-    piece.title = fmt::format("Layer '{}', both sides", l.layer.name);
+    piece.title = worded("Layer '{}', both sides", l.layer.name);
     piece.sides.push_back(std::move(side_));
   }
   piece.target = [w = w_, d = d_, made, k](PieceRequest& r) { layer_target(w, d, made, k, r); };
@@ -63,9 +63,9 @@ void BodySides::layer(std::size_t k, const std::shared_ptr<const Makeable>& made
 
 void BodySides::glue_up() {
   side_.after.push_back(
-      fmt::format("Glue-up: mask wire channels and the places of post and pickup holes, glue on both faces, {}, "
-                  "cauls over the whole face; leave it a day.",
-                  glue_register()));
+      worded("Glue-up: mask wire channels and the places of post and pickup holes, glue on both faces, {}, cauls over "
+             "the whole face; leave it a day.",
+             glue_register()));
   side_.after.push_back(
       "A top of two mirror halves is joined before: shoot both edges together, the join on the centre "
       "line.");
@@ -154,7 +154,7 @@ void BodySides::register_cut(std::size_t k) {
           {"body.register_hole",
            Weight::stop,
            drill == nullptr
-               ? fmt::format("No drill of the rack is thin enough for register holes of {}.", mm(w_.register_hole))
+               ? worded("No drill of the rack is thin enough for register holes of {}.", mm(w_.register_hole))
                : "No two register holes of the top lie in wood that a later cut takes away.",
            w_.register_hole,
            0,
@@ -172,8 +172,8 @@ void BodySides::register_cut(std::size_t k) {
       holes.holes.push_back({"register hole", m.a, w_.register_hole, top_, m.cut_to});
       // Through the top its point goes on into the waste board.
       if (m.bottom < -1e5) side_.setup.bed_holes.push_back({side_.setup.to_work.apply(m.a), m.radius + 0.3, 3});
-      side_.after.push_back(fmt::format("Register hole at x {}, y {} from the body's middle: a later cut takes it.",
-                                        mm(m.a.x), mm(m.a.y)));
+      side_.after.push_back(
+          worded("Register hole at x {}, y {} from the body's middle: a later cut takes it.", mm(m.a.x), mm(m.a.y)));
     }
     add("register", "Register holes for the glue-up, pecked", drill->id, std::move(holes), "body.peck",
         {"body.top_register", "body.register_hole"})

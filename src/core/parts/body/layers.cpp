@@ -16,8 +16,6 @@ constexpr double skin_least = 1.0;    // mm of wood between a cavity and a joint
 constexpr double plug_least = 30;     // mm either way: less is quicker cleared away
 constexpr double off_the_wall = 1.5;  // mm of a plug's corner tighter than its cutter leaves
 
-std::string mm(double v) { return format_mm(v, 2) + " mm"; }
-
 /// The cutter of outlines, or the long one where that does not reach through a layer.
 const Cutter* window_cutter(const BodyWork& w, const BodyDesign& d, double deep) {
   const Cutter* c = find_cutter(d.rack, w.outline_cutter);
@@ -153,7 +151,7 @@ double DesignedStack::bottom(Vec2 p, double none) const {
 std::vector<Remark> layer_remarks(const BodyDesign& d) {
   std::vector<Remark> out;
   const BodyShape& s = d.shape;
-  const auto say = [&](const char* kind, Weight weight, std::string text, double number, double limit,
+  const auto say = [&](const char* kind, Weight weight, Words text, double number, double limit,
                        std::string place) -> Remark& {
     out.push_back({kind, weight, std::move(text), number, limit, "mm", "geometry", std::move(place), {}, {}, {}});
     return out.back();
@@ -182,13 +180,13 @@ std::vector<Remark> layer_remarks(const BodyDesign& d) {
       if (const Cavity& cavity = s.cavities[c.cavity];
           c.hidden && cavity.id.starts_with("chamber") &&
           std::abs(std::max(cavity.floor, l.bottom) - cavity.floor) > same) {
-        Remark& r =
-            say("body.chamber_floor", Weight::worth_knowing,
-                fmt::format("Chambers go through layer '{}' and end on the next one: {} are left under them, and "
-                            "{} are asked for.",
-                            l.layer.name, mm(l.bottom + s.thickness), mm(cavity.floor + s.thickness)),
-                l.bottom + s.thickness, cavity.floor + s.thickness, "chamber.floor");
-        r.repair = Repair{fmt::format("Leave {}: the layer under them", mm(l.bottom + s.thickness)),
+        Remark& r = say(
+            "body.chamber_floor", Weight::worth_knowing,
+            worded(
+                "Chambers go through layer '{}' and end on the next one: {} are left under them, and {} are asked for.",
+                l.layer.name, mm(l.bottom + s.thickness), mm(cavity.floor + s.thickness)),
+            l.bottom + s.thickness, cavity.floor + s.thickness, "chamber.floor");
+        r.repair = Repair{worded("Leave {}: the layer under them", mm(l.bottom + s.thickness)),
                           {{"chamber.floor", format_mm(l.bottom + s.thickness, 3)}}};
         break;
       }
@@ -197,18 +195,18 @@ std::vector<Remark> layer_remarks(const BodyDesign& d) {
       if (!cavity.by_layer || c.through) continue;
       const double left = c.from_below ? l.top - c.floor : c.floor - l.bottom;
       if (left >= skin_least) continue;
-      Remark& r = say("body.layer_skin", Weight::stop,
-                      fmt::format("Cut layer by layer, '{}' leaves a skin of {} in layer '{}'.", cavity.title, mm(left),
-                                  l.layer.name),
-                      left, skin_least, key_of(cavity));
+      Remark& r = say(
+          "body.layer_skin", Weight::stop,
+          worded("Cut layer by layer, '{}' leaves a skin of {} in layer '{}'.", cavity.title, mm(left), l.layer.name),
+          left, skin_least, key_of(cavity));
       const Vec2 at = bounds(c.region.front()).middle();
       r.at = std::pair{at.x, at.y};
       // As deep as the joint, the skin goes altogether.
       if (cavity.id == "control")
-        r.repair = Repair{fmt::format("Leave {} in front: down to the joint", mm(-l.top)),
+        r.repair = Repair{worded("Leave {} in front: down to the joint", mm(-l.top)),
                           {{"control.face_left", format_mm(-l.top, 3)}}};
       else if (cavity.group.starts_with("pickup-") && !cavity.id.ends_with("-ears"))
-        r.repair = Repair{fmt::format("A cavity {} deep: down to the joint", mm(-l.bottom)),
+        r.repair = Repair{worded("A cavity {} deep: down to the joint", mm(-l.bottom)),
                           {{"pickup." + cavity.group.substr(7) + ".depth", format_mm(-l.bottom, 3)}}};
       r.others.push_back({"Cut it whole, after the glue-up", {{key_of(cavity), "no"}}});
     }

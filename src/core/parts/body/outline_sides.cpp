@@ -29,7 +29,7 @@ std::vector<std::string> BodySides::outline_keys() {
 
 void BodySides::outline_words(Operation& op) const {
   op.caution = {{"Check pins, clamps and tabs before this one: a free body meets a turning cutter and flies."}};
-  if (turn_ != Turn::none) op.check = {{fmt::format("{} tabs hold the body.", d_->tabs.size())}};
+  if (turn_ != Turn::none) op.check = {{worded("{} tabs hold the body.", d_->tabs.size())}};
   op.ways_out = {{"Cut half the outline from each side", {{"body.outline_school", "halves"}}}};
 }
 
@@ -72,10 +72,10 @@ void BodySides::outline_first() {
   Operation& op = add("outline", "Outline, first of all, with tabs", c->id, Outline{s_.outline, std::move(plan)},
                       "body.outline_cutter", outline_keys());
   outline_words(op);
-  op.check = {{fmt::format("From here on {} tabs, {{}} long and {{}} high, are all that holds the body: none cracked, "
-                           "none thinner than drawn. Screws or clamps hold the frame round it.",
-                           d_->tabs.size()),
-               {w_.first_tab_length, w_.first_tab_height}}};
+  op.check = {
+      worded("From here on {} tabs, {} long and {} high, are all that holds the body: none cracked, none thinner than "
+             "drawn. Screws or clamps hold the frame round it.",
+             d_->tabs.size(), mm(w_.first_tab_length, 3), mm(w_.first_tab_height, 3))};
 }
 
 double BodySides::fallen_back_at(Vec2 at, double wide) const {
@@ -182,9 +182,8 @@ void BodySides::sawn(const std::shared_ptr<const Makeable>& made) {
                       "body.outline_cutter", outline_keys());
   outline_words(op);
   op.check = {{"The ears are untouched: nothing else holds the body to its place."}};
-  op.stop_before = fmt::format(
-      "Saw the body out beside the groove, {} outside the line, an ear {} wide left standing at either end out to "
-      "the "
+  op.stop_before = worded(
+      "Saw the body out beside the groove, {} outside the line, an ear {} wide left standing at either end out to the "
       "blank's end; set it back by its ears, back up",
       mm(w_.guide_leave), mm(w_.ear_width));
   op.judge_reach = false;
@@ -205,16 +204,16 @@ void BodySides::sawn(const std::shared_ptr<const Makeable>& made) {
   }
   const std::string hold =
       screwed ? "a screw in each ear, sunk flush, {} from its pin towards the body" : "a clamp on each ear's end";
-  std::vector<double> lengths{w_.ear_width};
-  if (screwed) lengths.push_back(screw_aside);
-  side_.alignment = {
-      {(school == School::pins ? "Saw the body out beside its groove and leave both ears standing, {} wide, with their "
-                                 "pin holes; lower it onto the same two pins, back up, "
-                               : "Saw the body out beside its groove and leave both ears standing, {} wide, with the "
-                                 "ticks on their ends; set those on the same lines, back up, ") +
-           hold + ".",
-       lengths},
-      {"Keep the same zero."}};
+  Words back_on{
+      (school == School::pins
+           ? "Saw the body out beside its groove and leave both ears standing, {} wide, with their pin holes; "
+             "lower it onto the same two pins, back up, "
+           : "Saw the body out beside its groove and leave both ears standing, {} wide, with the ticks on "
+             "their ends; set those on the same lines, back up, ") +
+          hold + ".",
+      {w_.ear_width}};
+  if (screwed) back_on.add(screw_aside);
+  side_.alignment = {std::move(back_on), {"Keep the same zero."}};
   Piece piece{"skim", side_.title, {std::move(side_)}, 0.2, false, {}, {"body"}};
   piece.target = [w = w_, d = d_, machine, back, reach = c->effective_diameter()](PieceRequest& r) {
     body_tolerances(w, r);

@@ -8,8 +8,6 @@
 
 namespace wren {
 
-[[nodiscard]] inline std::string mm(double v) { return format_mm(v, 2) + " mm"; }
-
 class BodySides {
  public:
   BodySides(const Project& p, const BodyDesign& d)

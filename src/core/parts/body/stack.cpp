@@ -16,7 +16,6 @@ constexpr double smallest_share = 800;  // mm² of body that a joint alone may h
 constexpr double veneer = 3;            // mm: thinner strips are lines, and no pieces of wood
 constexpr double layers_apart = 1.2;    // mm that glued layers may want to differ by
 
-std::string mm(double v) { return format_mm(v, 2) + " mm"; }
 std::string num(double v) { return format_mm(v, 2); }
 
 StripStack seen(const StripStack& stack, double treble) {
@@ -50,7 +49,7 @@ class StackJudge {
   }
 
  private:
-  Remark& say(const char* kind, Weight weight, std::string text, double number, double limit, const char* source,
+  Remark& say(const char* kind, Weight weight, Words text, double number, double limit, const char* source,
               std::string place) {
     out_.push_back({kind, weight, std::move(text), number, limit, "mm", source, std::move(place), {}, {}, {}});
     return out_.back();
@@ -65,16 +64,16 @@ class StackJudge {
     // A blank that is sawn aslant out of the strips may leave some of them over.
     if (turned ? off >= -0.5 : std::abs(off) <= 0.5) return;
     const char* which = stack.across ? "body.blank.length" : "body.blank.width";
-    Remark& r =
-        say("body.strips_size", off > 0 ? Weight::stop : Weight::think_again,
-            turned ? fmt::format("The strips of layer '{}' are {} together; to saw its blank out of them, turned "
-                                 "by {}°, takes {}.",
-                                 name(k), mm(stack.width()), num(w_.over_turn), mm(blank))
-                   : fmt::format("The strips of layer '{}' are {} together; its blank is {} {}.", name(k),
-                                 mm(stack.width()), mm(blank), stack.across ? "long" : "wide"),
-            stack.width(), blank, "the strips and the blank, as measured", key(k));
+    Remark& r = say(
+        "body.strips_size", off > 0 ? Weight::stop : Weight::think_again,
+        turned
+            ? worded("The strips of layer '{}' are {} together; to saw its blank out of them, turned by {}°, takes {}.",
+                     name(k), mm(stack.width()), num(w_.over_turn), mm(blank))
+            : worded("The strips of layer '{}' are {} together; its blank is {} {}.", name(k), mm(stack.width()),
+                     mm(blank), stack.across ? "long" : "wide"),
+        stack.width(), blank, "the strips and the blank, as measured", key(k));
     if (!turned)
-      r.repair = Repair{fmt::format("The blank is {} {}", mm(stack.width()), stack.across ? "long" : "wide"),
+      r.repair = Repair{worded("The blank is {} {}", mm(stack.width()), stack.across ? "long" : "wide"),
                         {{which, num(stack.width())}}};
     // The outer two take up the difference alike.
     StripStack other = stack;
@@ -110,7 +109,7 @@ class StackJudge {
     if (!way) return {};
     // Square to the joints, as the numbers have it.
     const Vec2 by = left_of(d_.joints[k].front().along) * *way;
-    Repair out{fmt::format("Slide the outline by {}", mm(std::abs(*way))), {}};
+    Repair out{worded("Slide the outline by {}", mm(std::abs(*way))), {}};
     const auto edit = [&](const char* over, double now, double more) {
       if (std::abs(more) > 0.005) out.edits.emplace_back(over, num(now + more));
     };
@@ -129,9 +128,8 @@ class StackJudge {
         if (beside.length <= 0) continue;
         Remark& r =
             say("body.joint_wall", Weight::think_again,
-                fmt::format("In layer '{}' the joint of {} runs {} beside a wall of '{}' over {}: a sliver that "
-                            "comes off.",
-                            name(k), j.between, mm(beside.distance), c.title, mm(beside.length)),
+                worded("In layer '{}' the joint of {} runs {} beside a wall of '{}' over {}: a sliver that comes off.",
+                       name(k), j.between, mm(beside.distance), c.title, mm(beside.length)),
                 beside.distance, near_wall, "common practice", key(k));
         r.at = std::pair{beside.at.x, beside.at.y};
         r.repair = way;
@@ -140,8 +138,8 @@ class StackJudge {
         const double aside = std::abs(dot(h.at - j.at, left_of(j.along)));
         if (aside >= h.diameter / 2 + 1) continue;
         Remark& r = say("body.joint_hole", Weight::worth_knowing,
-                        fmt::format("'{}' lies on the joint of {} in layer '{}': a drill follows the softer wood.",
-                                    h.title, j.between, name(k)),
+                        worded("'{}' lies on the joint of {} in layer '{}': a drill follows the softer wood.", h.title,
+                               j.between, name(k)),
                         aside, h.diameter / 2 + 1, "common practice", key(k));
         r.at = std::pair{h.at.x, h.at.y};
         break;  // one of a row is enough
@@ -163,8 +161,8 @@ class StackJudge {
         if (share >= smallest_share || share < 1) continue;
         const Vec2 at = bounds(part.front()).middle();
         Remark& r = say("body.joint_share", Weight::think_again,
-                        fmt::format("In layer '{}' {:.1f} cm² of {} near x {:.0f}, y {:.0f} hang on a joint alone.",
-                                    name(k), share / 100, stack.strips[i].wood, at.x, at.y),
+                        worded("In layer '{}' {:.1f} cm² of {} near x {:.0f}, y {:.0f} hang on a joint alone.", name(k),
+                               share / 100, stack.strips[i].wood, at.x, at.y),
                         share, smallest_share, "common practice", key(k));
         r.unit = "mm²";
         r.at = std::pair{at.x, at.y};

@@ -70,7 +70,7 @@ void BodySides::longer_drill(Operation& op, const Cutter& drill) {
   for (const Holes::One& h : std::get<Holes>(op.shape).holes) deep = std::max(deep, h.top - h.bottom);
   const double flutes = std::ceil(deep + drill.profile(1.0) * drill.radius() + 1);
   if (flutes > drill.cutting_length)
-    op.ways_out.push_back({fmt::format("Take a longer drill: {} mm of flutes", format_mm(flutes, 0)),
+    op.ways_out.push_back({worded("Take a longer drill: {} of flutes", mm(flutes, 0)),
                            {{"rack." + drill.id + ".cutting_length", format_mm(flutes, 0)},
                             {"rack." + drill.id + ".stickout", format_mm(std::max(drill.stickout, flutes + 4), 0)}}});
 }
@@ -114,18 +114,17 @@ void BodySides::holes(bool from_back, bool held) {
     if (h->drilled) {
       c = drill_in_use(d_->rack, h->diameter);
       if (c == nullptr)
-        out_.remarks.push_back(
-            {"body.drill_missing",
-             Weight::stop,
-             fmt::format("No drill of the rack is thin enough for '{}' ({}).", h->title, mm(h->diameter)),
-             h->diameter,
-             0,
-             "mm",
-             "the rack",
-             "body.peck",
-             {},
-             {},
-             {}});
+        out_.remarks.push_back({"body.drill_missing",
+                                Weight::stop,
+                                worded("No drill of the rack is thin enough for '{}' ({}).", h->title, mm(h->diameter)),
+                                h->diameter,
+                                0,
+                                "mm",
+                                "the rack",
+                                "body.peck",
+                                {},
+                                {},
+                                {}});
       else if (c->effective_diameter() < h->diameter - 0.35)
         note_thin(*c, *h);
     } else {
@@ -165,19 +164,20 @@ int BodySides::rank(const BodyHole& h) const {
 void BodySides::note_thin(const Cutter& drill, const BodyHole& h) {
   for (const Remark& r : out_.remarks)
     if (r.kind == "body.drill_thin" && r.sentence.find(h.title) != std::string::npos) return;
-  out_.remarks.push_back({"body.drill_thin",
-                          Weight::worth_knowing,
-                          fmt::format("'{}' drills '{}' {} wide where {} are asked for: open them by hand, or put "
-                                      "the right drill into the rack.",
-                                      drill.id, h.title, mm(drill.effective_diameter()), mm(h.diameter)),
-                          drill.effective_diameter(),
-                          h.diameter,
-                          "mm",
-                          "the rack",
-                          "body.peck",
-                          {},
-                          {},
-                          {}});
+  out_.remarks.push_back(
+      {"body.drill_thin",
+       Weight::worth_knowing,
+       worded(
+           "'{}' drills '{}' {} wide where {} are asked for: open them by hand, or put the right drill into the rack.",
+           drill.id, h.title, mm(drill.effective_diameter()), mm(h.diameter)),
+       drill.effective_diameter(),
+       h.diameter,
+       "mm",
+       "the rack",
+       "body.peck",
+       {},
+       {},
+       {}});
 }
 
 }  // namespace wren

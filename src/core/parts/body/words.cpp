@@ -17,7 +17,7 @@ const char* const bridge_measured = "body.hand.bridge-measured";
 const char* const pickups_measured = "body.hand.pickups-measured";
 const char* const controls_measured = "body.hand.controls-measured";
 
-std::string mm(double v) { return format_mm(v, 2); }
+std::string plain_mm(double v) { return format_mm(v, 2); }
 
 std::vector<LedgerLine> numbers(const PartInput& input) {
   const auto& d = input.designs.shape<BodyDesign>();
@@ -27,7 +27,7 @@ std::vector<LedgerLine> numbers(const PartInput& input) {
   n.length("body.length", "Body length", box.size().x, "along the centre line, horns included");
   n.length("body.width", "Body width", box.size().y, "widest");
   n.number("body.nodes", "Nodes", static_cast<double>(s.path.size()), "",
-           fmt::format("{} edges and arcs within 0.004 mm of the drawn curves", s.outline.size()));
+           worded("{} edges and arcs within 0.004 mm of the drawn curves", s.outline.size()));
   n.length("body.thickness", "Body thickness", s.thickness, "sum of the layers in use");
   const BodySetup& st = s.setup;
   const SetupNumbers& in = s.given.setup;
@@ -39,28 +39,29 @@ std::vector<LedgerLine> numbers(const PartInput& input) {
   const std::string parts = hangs_on(input.project, fields, controls_measured, "pots and switch");
   n.number("body.tilt", "Neck tilt", st.tilt * degrees, "°",
            tilt_follows ? fmt::format("so that the lowest saddle stands {} over the face with a pocket {} deep",
-                                      mm(in.school == SetupSchool::action ? s.given.bridge.low + in.reserve
-                                                                          : s.given.bridge.low),
-                                      mm(in.depth)) +
+                                      plain_mm(in.school == SetupSchool::action ? s.given.bridge.low + in.reserve
+                                                                                : s.given.bridge.low),
+                                      plain_mm(in.depth)) +
                               bridge
                         : "as given");
-  n.length(
-      "body.depth_end", "Pocket at the heel's end", st.depth_end,
-      tilt_follows
-          ? "as given"
-          : fmt::format("heel {} under the board, less what the bridge's lowest saddle leaves", mm(heel)) + bridge);
+  n.length("body.depth_end", "Pocket at the heel's end", st.depth_end,
+           tilt_follows
+               ? "as given"
+               : fmt::format("heel {} under the board, less what the bridge's lowest saddle leaves", plain_mm(heel)) +
+                     bridge);
   n.length("body.depth_edge", "Pocket at the edge", st.depth_edge,
-           fmt::format("the floor falls by {} over {}", mm(st.depth_edge - st.depth_end), mm(s.given.outline.pocket)));
+           fmt::format("the floor falls by {} over {}", plain_mm(st.depth_edge - st.depth_end),
+                       plain_mm(s.given.outline.pocket)));
   n.length("body.board_over_face", "Board over the face", st.board_over_face, "its underside at the body's edge");
   for (const SaddlePlace& p : st.saddles) {
     const std::string base = fmt::format("saddle.{}.", p.string);
     n.length(base + "height", fmt::format("Saddle {} height", p.string), p.height,
              fmt::format(
                  "over the face at the action wanted; {} up and {} down are left, {} with the string flat on the frets",
-                 mm(p.up), mm(p.down), mm(p.flat_height)) +
+                 plain_mm(p.up), plain_mm(p.down), plain_mm(p.flat_height)) +
                  bridge);
     n.length(base + "behind", fmt::format("Saddle {} behind", p.string), p.compensation,
-             fmt::format("the scale line; {} ahead and {} back are left", mm(p.ahead), mm(p.back)));
+             fmt::format("the scale line; {} ahead and {} back are left", plain_mm(p.ahead), plain_mm(p.back)));
     n.number(base + "break", fmt::format("String {} over saddle", p.string), p.break_angle * degrees, "°",
              "bends down behind the saddle");
   }
@@ -79,11 +80,11 @@ std::vector<LedgerLine> numbers(const PartInput& input) {
                  over[static_cast<std::size_t>(fret)], "underside to the fret's top, straight neck");
   }
   for (const auto& p : s.pickups) {
-    n.length(
-        fmt::format("pickup.{}.string_gap", p.which), "String over pickup",
-        p.string_low - s.top(p.middle) - p.size.high,
-        fmt::format("open, pickup at its highest; {} at its lowest", mm(p.string_low - s.top(p.middle) - p.size.low)) +
-            pickup);
+    n.length(fmt::format("pickup.{}.string_gap", p.which), "String over pickup",
+             p.string_low - s.top(p.middle) - p.size.high,
+             fmt::format("open, pickup at its highest; {} at its lowest",
+                         plain_mm(p.string_low - s.top(p.middle) - p.size.low)) +
+                 pickup);
     n.length(fmt::format("pickup.{}.string_spread", p.which), "Strings apart there", p.string_spread, "outer to outer");
   }
   if (s.given.controls.pots > 0)
@@ -105,7 +106,7 @@ std::vector<LedgerLine> numbers(const PartInput& input) {
            "from the scale line, towards the tail");
   n.length("body.balance_y", "aside", d.balance.whole_centre.y * s.treble, "towards the treble side");
   n.number("body.hang", "Hangs at", d.balance.hang * degrees, "°",
-           fmt::format("neck over the level on a strap of {}, friction {}", mm(s.given.strap), strap_friction));
+           fmt::format("neck over the level on a strap of {}, friction {}", plain_mm(s.given.strap), strap_friction));
   n.length("body.misfit", "Sides may miss by", d.misfit.at(box.size() * 0.5), d.misfit.reason);
   return n.take();
 }
@@ -293,53 +294,50 @@ SheetWords words(const PartInput& in) {
   SheetWords out;
   Words blank{"{} × {}, {} thick", {d.blank.length, d.blank.width, d.blank.thickness}};
   if (w.face_off > 0) {
-    blank.text += ", {} of it faced off";
-    blank.lengths.push_back(w.face_off);
+    blank += ", {} of it faced off";
+    blank.add(w.face_off);
   }
   if (w.back_off > 0) {
-    blank.text += ", {} of it off the back";
-    blank.lengths.push_back(w.back_off);
+    blank += ", {} of it off the back";
+    blank.add(w.back_off);
   }
-  out.facts = {{"Blank", blank},
-               {"Layers", {layers_text(layers_in_use(in.project))}},
-               {"Body", {"{} × {}, {} thick", {box.size().x, box.size().y, s.thickness}}},
-               {"Neck pocket",
-                {fmt::format("{{}} deep at the heel's end, {{}} at the edge, tilt {:.2f}°{}", s.setup.tilt * degrees,
-                             s.heel.measured ? "; follows the measured heel" : "; the heel is not measured yet"),
-                 {s.setup.depth_end, s.setup.depth_edge}}},
-               {"Alignment", {school_name(a.school)}},
-               {"Turned", {a.turn == Turn::about_length ? "about its length" : "about its width"}},
-               {"Sides may miss", {"{} at the outline (" + d.misfit.reason + ")", {d.misfit.at(box.size() * 0.5)}}},
-               {"Weight",
-                {fmt::format("{:.0f} g of wood, {:.0f} g whole; balances {{}} from the scale line, hangs at {:.0f}°",
-                             d.balance.body_g, d.balance.whole_g, d.balance.hang * degrees),
-                 {d.balance.whole_centre.x - s.setup.bridge_middle.x}}}};
+  out.facts = {
+      {"Blank", blank},
+      {"Layers", {layers_text(layers_in_use(in.project))}},
+      {"Body", {"{} × {}, {} thick", {box.size().x, box.size().y, s.thickness}}},
+      {"Neck pocket", worded("{} deep at the heel's end, {} at the edge, tilt {:.2f}°{}", mm(s.setup.depth_end, 3),
+                             mm(s.setup.depth_edge, 3), s.setup.tilt * degrees,
+                             s.heel.measured ? "; follows the measured heel" : "; the heel is not measured yet")},
+      {"Alignment", {school_name(a.school)}},
+      {"Turned", {a.turn == Turn::about_length ? "about its length" : "about its width"}},
+      {"Sides may miss", {"{} at the outline (" + d.misfit.reason + ")", {d.misfit.at(box.size() * 0.5)}}},
+      {"Weight",
+       worded("{:.0f} g of wood, {:.0f} g whole; balances {} from the scale line, hangs at {:.0f}°", d.balance.body_g,
+              d.balance.whole_g, mm(d.balance.whole_centre.x - s.setup.bridge_middle.x, 3), d.balance.hang * degrees)}};
   out.set_up.push_back({std::string(s.given.setup.school == SetupSchool::action
                                         ? "Set up for the action wanted"
                                         : "Set up for strings flat on the frets with the saddles at their lowest") +
                             ": saddles can go {} up and {} down.",
                         {s.setup.least_up, s.setup.least_down}});
   for (const SaddlePlace& saddle : s.setup.saddles)
-    out.set_up.push_back({fmt::format("String {}: saddle {{}} over the face, {{}} behind the scale line, breaks by "
-                                      "{:.1f}°.",
-                                      saddle.string, saddle.break_angle * degrees),
-                          {saddle.height, saddle.compensation}});
+    out.set_up.push_back(worded("String {}: saddle {} over the face, {} behind the scale line, breaks by {:.1f}°.",
+                                saddle.string, mm(saddle.height, 3), mm(saddle.compensation, 3),
+                                saddle.break_angle * degrees));
   out.set_up.push_back(
       {"Before the pocket is cut: lay a straightedge along each side of the neck; both must meet the "
        "bridge's outer strings alike."});
   if (w.over_turn != 0 && std::any_of(w.strips.begin(), w.strips.end(), [](const StripStack& k) { return !k.empty(); }))
     out.by_hand.push_back(
-        {fmt::format("Blanks glued of strips: saw each square to the body's centre line, which runs "
-                     "{}° aslant of the joints, the tail towards the {} side.",
-                     format_mm(std::abs(w.over_turn), 2), w.over_turn > 0 ? "treble" : "bass")});
+        {worded("Blanks glued of strips: saw each square to the body's centre line, which runs {}° aslant of the "
+                "joints, the tail towards the {} side.",
+                format_mm(std::abs(w.over_turn), 2), w.over_turn > 0 ? "treble" : "bass")});
   for (const EdgeJob& j : s.edge_jobs)
     out.by_hand.push_back(
-        {fmt::format("{}: {{}} wide, {{}} deep, {{}} from the scale line and {{}} from the centre line, "
-                     "{{}} under the face, aimed {:.0f}° against the centre line{}. The edge is {{}} "
-                     "thick there.",
-                     j.title, std::atan2(j.inward.y, j.inward.x) * degrees,
-                     j.reaches.empty() ? "" : ", into the control cavity"),
-         {j.diameter, j.depth, j.at.x - s.setup.bridge_middle.x, std::abs(j.at.y), -j.z, j.thickness}});
+        worded("{}: {} wide, {} deep, {} from the scale line and {} from the centre line, {} under the face, aimed "
+               "{:.0f}° against the centre line{}. The edge is {} thick there.",
+               j.title, mm(j.diameter, 3), mm(j.depth, 3), mm(j.at.x - s.setup.bridge_middle.x, 3),
+               mm(std::abs(j.at.y), 3), mm(-j.z, 3), std::atan2(j.inward.y, j.inward.x) * degrees,
+               j.reaches.empty() ? "" : ", into the control cavity", mm(j.thickness, 3)));
   for (const EdgeJob& j : s.edge_jobs) {
     if (j.id != "jack") continue;
     const WireNumbers& wire = s.given.wires;
@@ -355,10 +353,9 @@ SheetWords words(const PartInput& in) {
     const auto way = [&](const std::string& from, Vec2 at, const char* to) {
       const Vec2 end = s.controls.front();
       out.by_hand.push_back(
-          {fmt::format("Wire hole from the {} to the {}: {{}} long, {:.0f}° against the centre line; a "
-                       "long drill wanders with the grain, go slowly.",
-                       from, to, std::atan2(end.y - at.y, end.x - at.x) * degrees),
-           {distance(at, end)}});
+          worded("Wire hole from the {} to the {}: {} long, {:.0f}° against the centre line; a long drill wanders with "
+                 "the grain, go slowly.",
+                 from, to, mm(distance(at, end), 3), std::atan2(end.y - at.y, end.x - at.x) * degrees));
     };
     for (const auto& pickup : s.pickups) way(pickup.which + " pickup's cavity", pickup.middle, "control cavity");
     way("bridge", s.setup.bridge_middle, "control cavity (ground wire)");

@@ -81,7 +81,7 @@ Expected<Design> design(const PartInput& in) {
     if (c != nullptr && c->effective_diameter() > d.width + 1e-9)
       d.remarks.push_back({"caul.groove_cutter",
                            Weight::stop,
-                           fmt::format("'{}' is wider than the caul's grooves of {} mm.", c->id, format_mm(d.width, 2)),
+                           worded("'{}' is wider than the caul's grooves of {}.", c->id, mm(d.width)),
                            c->effective_diameter(),
                            d.width,
                            "mm",
@@ -93,17 +93,17 @@ Expected<Design> design(const PartInput& in) {
                                : std::nullopt});
     const double left = n.work.caul_thickness + d.rim - n.instrument.board.thickness - d.depth;
     if (left < 8)
-      d.remarks.push_back({"caul.thin",
-                           left < 3 ? Weight::stop : Weight::think_again,
-                           fmt::format("Under its grooves only {} mm of the caul are left: it bends with the board.",
-                                       format_mm(left, 1)),
-                           left,
-                           8,
-                           "mm",
-                           "common practice",
-                           "caul.thickness",
-                           {},
-                           Repair{"30 mm thick", {{"caul.thickness", "30"}}}});
+      d.remarks.push_back(
+          {"caul.thin",
+           left < 3 ? Weight::stop : Weight::think_again,
+           worded("Under its grooves only {} of the caul are left: it bends with the board.", mm(left, 1)),
+           left,
+           8,
+           "mm",
+           "common practice",
+           "caul.thickness",
+           {},
+           Repair{worded("{} thick", mm(30)), {{"caul.thickness", "30"}}}});
   }
   for (const auto& [id, key] :
        {std::pair{&n.work.caul_rough, "caul.rough_cutter"}, std::pair{&n.work.caul_finish, "caul.finish_cutter"},
@@ -119,7 +119,7 @@ Expected<Design> design(const PartInput& in) {
       d.remarks.push_back(
           {"caul.cutter_kind",
            Weight::stop,
-           fmt::format("'{}' is a {} and no {}.", c->id, cutter_kind_name(c->kind), ball ? "ball" : "flat cutter"),
+           worded("'{}' is a {} and no {}.", c->id, cutter_kind_name(c->kind), ball ? "ball" : "flat cutter"),
            0,
            0,
            "",

@@ -86,7 +86,7 @@ Expected<Design> design(const PartInput& in) {
     if (find_cutter(d.rack, cutter) != nullptr) return;
     d.remarks.push_back({"coupon.cutter_missing",
                          Weight::stop,
-                         fmt::format("The coupon is cut with the {} '{}', which is not in the rack.", what, cutter),
+                         worded("The coupon is cut with the {} '{}', which is not in the rack.", what, cutter),
                          0,
                          0,
                          "",
@@ -105,14 +105,14 @@ Expected<Design> design(const PartInput& in) {
     d.remarks.push_back(
         {"coupon.thin",
          Weight::stop,
-         fmt::format("Scrap of {} is too thin for a slot {} deep.", format_mm(n.thickness), format_mm(depth)),
+         worded("Scrap of {} is too thin for a slot {} deep.", format_mm(n.thickness), format_mm(depth)),
          n.thickness,
          depth + 2,
          "mm",
          "geometry",
          "coupon.thickness",
          {},
-         Repair{"Take scrap of 12 mm", {{"coupon.thickness", "12"}}},
+         Repair{worded("Take scrap of {}", mm(12)), {{"coupon.thickness", "12"}}},
          {}});
   d.outline = {{0, 0}, {length_mm, 0}, {length_mm, width_mm}, {0, width_mm}};
   const double half = n.pocket / 2;
@@ -204,7 +204,7 @@ Pieces pieces(const PartInput& in) {
   const std::string& ball_id = neck_of(p).work.finish_cutter;
   if (const Cutter* ball = find_cutter(d->rack, ball_id))
     for (std::size_t k = 0; k < std::size(stair_scallops); ++k)
-      add(fmt::format("stair-{}", k + 1), fmt::format("Stair, scallop {}", format_mm(stair_scallops[k], 3)), ball_id,
+      add(fmt::format("stair-{}", k + 1), worded("Stair, scallop {}", format_mm(stair_scallops[k], 3)), ball_id,
           tread_of(*d, k, *ball), "neck.finish_cutter",
           {"Sand the stair with the last paper you use: the coarsest tread that no longer shows is the scallop to ask "
            "for."});
@@ -304,8 +304,8 @@ std::optional<Problem> check_slot(const Project& p, double width) {
   const Cutter* c = find_cutter(p.rack, board_of(p).work.slot_cutter);
   if (c == nullptr || width >= c->diameter - 0.03) return {};
   return Problem{ProblemKind::range,
-                 fmt::format("a slot of {} is thinner than its cutter '{}' of {}", format_mm(width, 3), c->id,
-                             format_mm(c->diameter, 3)),
+                 worded("a slot of {} is thinner than its cutter '{}' of {}", format_mm(width, 3), c->id,
+                        format_mm(c->diameter, 3)),
                  "coupon.slot", "Measure it again"};
 }
 

@@ -12,7 +12,7 @@
 namespace wren {
 namespace {
 
-std::string mm(double v) { return format_mm(v, 3) + " mm"; }
+Mm exact_mm(double v) { return mm(v, 3); }
 
 void judge_rack(const Project& p, const Rack& rack, std::vector<Remark>& out) {
   const auto need = [&](const std::string& id, const char* key, const char* what) {
@@ -27,7 +27,7 @@ void judge_rack(const Project& p, const Rack& rack, std::vector<Remark>& out) {
     out.push_back(
         {"cutter.missing",
          Weight::stop,
-         fmt::format("The {} cutter '{}' is not in the rack.", what, id),
+         worded("The {} cutter '{}' is not in the rack.", what, id),
          0,
          0,
          "",
@@ -49,8 +49,8 @@ void judge_rack(const Project& p, const Rack& rack, std::vector<Remark>& out) {
       if (rack[i].number == rack[k].number && rack[i].number != 0)
         out.push_back({"rack.same_number",
                        Weight::stop,
-                       fmt::format("'{}' and '{}' both have T{}: a program would not say which one it means.",
-                                   rack[i].id, rack[k].id, rack[i].number),
+                       worded("'{}' and '{}' both have T{}: a program would not say which one it means.", rack[i].id,
+                              rack[k].id, rack[i].number),
                        static_cast<double>(rack[i].number),
                        0,
                        "",
@@ -82,41 +82,40 @@ void judge_slot_cutter(const Project& p, const BoardDesign& d, std::vector<Remar
         {"slot.too_wide",
          comes_out > high + 0.1 ? Weight::stop : Weight::think_again,
          measured
-             ? fmt::format(
-                   "The test slot measures {}; for a tang of {} it should measure {} to {}, or the frets sit loose.",
-                   mm(comes_out), mm(in.frets.tang_width), mm(low), mm(high))
-             : fmt::format("With '{}' the slots will be about {} wide, too wide for a tang of {}. Cut a test slot in "
-                           "scrap: it should measure {} to {}; enter what it measures.",
-                           cutter->id, mm(comes_out), mm(in.frets.tang_width), mm(low), mm(high)),
+             ? worded("The test slot measures {}; for a tang of {} it should measure {} to {}, or the frets sit loose.",
+                      exact_mm(comes_out), exact_mm(in.frets.tang_width), exact_mm(low), exact_mm(high))
+             : worded("With '{}' the slots will be about {} wide, too wide for a tang of {}. Cut a test slot in scrap: "
+                      "it should measure {} to {}; enter what it measures.",
+                      cutter->id, exact_mm(comes_out), exact_mm(in.frets.tang_width), exact_mm(low), exact_mm(high)),
          comes_out,
          high,
          "mm",
          measured ? "the test slot"
                   : fmt::format("cutter {} and runout {} at each side; fit: common practice",
-                                mm(cutter->effective_diameter()), mm(p.machine.runout)),
+                                exact_mm(cutter->effective_diameter()), exact_mm(p.machine.runout)),
          measured ? "slot.measured_width" : "slot.cutter",
          {},
          repair});
   }
   if (const double d_eff = cutter->effective_diameter(); d_eff > in.slot.width + 0.03)
-    out.push_back(
-        {"slot.cutter_wide",
-         Weight::stop,
-         fmt::format("'{}' is {} thick and cannot make slots {} wide.", cutter->id, mm(d_eff), mm(in.slot.width)),
-         d_eff,
-         in.slot.width,
-         "mm",
-         "the cutter's diameter",
-         "slot.cutter",
-         {},
-         {}});
+    out.push_back({"slot.cutter_wide",
+                   Weight::stop,
+                   worded("'{}' is {} thick and cannot make slots {} wide.", cutter->id, exact_mm(d_eff),
+                          exact_mm(in.slot.width)),
+                   d_eff,
+                   in.slot.width,
+                   "mm",
+                   "the cutter's diameter",
+                   "slot.cutter",
+                   {},
+                   {}});
   else if (measured && d_eff < in.slot.width - 0.002)
     out.push_back(
         {"slot.widened",
          Weight::worth_knowing,
-         fmt::format(
+         worded(
              "Each slot is cut with side-by-side passes {} apart, because the test slot measured {} and {} are wanted.",
-             mm(in.slot.width - d_eff), mm(d_eff), mm(in.slot.width)),
+             exact_mm(in.slot.width - d_eff), exact_mm(d_eff), exact_mm(in.slot.width)),
          in.slot.width - d_eff,
          0,
          "mm",
@@ -134,8 +133,8 @@ void judge_slot_cutter(const Project& p, const BoardDesign& d, std::vector<Remar
   if (deepest > cutter->cutting_length + 1e-9)
     out.push_back({"slot.cutter_short",
                    Weight::stop,
-                   fmt::format("The slots go {} into the wood, and '{}' cuts only over {}.", mm(deepest), cutter->id,
-                               mm(cutter->cutting_length)),
+                   worded("The slots go {} into the wood, and '{}' cuts only over {}.", exact_mm(deepest), cutter->id,
+                          exact_mm(cutter->cutting_length)),
                    deepest,
                    cutter->cutting_length,
                    "mm",
@@ -174,8 +173,8 @@ void judge_other_cutters(const Project& p, const BoardDesign& d, std::vector<Rem
           better = &o;
       out.push_back({"marks.cutter_wide",
                      Weight::stop,
-                     fmt::format("'{}' is {} thick; the narrowest mark takes at most {}.", c->id,
-                                 mm(c->effective_diameter()), mm(widest)),
+                     worded("'{}' is {} thick; the narrowest mark takes at most {}.", c->id,
+                            exact_mm(c->effective_diameter()), exact_mm(widest)),
                      c->effective_diameter(),
                      widest,
                      "mm",
@@ -191,7 +190,7 @@ void judge_other_cutters(const Project& p, const BoardDesign& d, std::vector<Rem
       out.push_back(
           {"crown.cutter_kind",
            Weight::stop,
-           fmt::format("'{}' cannot finish a crown.", c->id),
+           worded("'{}' cannot finish a crown.", c->id),
            0,
            0,
            "",
@@ -203,9 +202,9 @@ void judge_other_cutters(const Project& p, const BoardDesign& d, std::vector<Rem
       // Out of square by 0.02 mm per 100 mm is a well-set spindle (common practice).
       out.push_back({"crown.squareness",
                      Weight::worth_knowing,
-                     fmt::format("Rows across the board cut across the grain and want a square spindle: 0.02 mm out of "
-                                 "square per 100 mm leaves steps of {} with '{}'.",
-                                 mm(0.0002 * c->effective_diameter()), c->id),
+                     worded("Rows across the board cut across the grain and want a square spindle: {} out of square "
+                            "per {} leaves steps of {} with '{}'.",
+                            mm(0.02), mm(100), exact_mm(0.0002 * c->effective_diameter()), c->id),
                      0.0002 * c->effective_diameter(),
                      0,
                      "mm",
@@ -222,23 +221,23 @@ void judge_other_cutters(const Project& p, const BoardDesign& d, std::vector<Rem
         if (o.kind == CutterKind::flat && o.cutting_length >= depth &&
             (longer == nullptr || o.effective_diameter() < longer->effective_diameter()))
           longer = &o;
-      out.push_back(
-          {"outline.cutter_short",
-           Weight::stop,
-           fmt::format("The outline is {} deep, and '{}' cuts only over {}.", mm(depth), c->id, mm(c->cutting_length)),
-           depth,
-           c->cutting_length,
-           "mm",
-           "the cutter's cutting length",
-           "outline.cutter",
-           {},
-           longer != nullptr ? std::optional(Repair{"Take " + longer->id, {{"outline.cutter", longer->id}}})
-                             : std::nullopt});
+      out.push_back({"outline.cutter_short",
+                     Weight::stop,
+                     worded("The outline is {} deep, and '{}' cuts only over {}.", exact_mm(depth), c->id,
+                            exact_mm(c->cutting_length)),
+                     depth,
+                     c->cutting_length,
+                     "mm",
+                     "the cutter's cutting length",
+                     "outline.cutter",
+                     {},
+                     longer != nullptr ? std::optional(Repair{"Take " + longer->id, {{"outline.cutter", longer->id}}})
+                                       : std::nullopt});
     }
     if (c->kind != CutterKind::flat)
       out.push_back({"outline.cutter_kind",
                      Weight::stop,
-                     fmt::format("'{}' does not leave a square edge; the outline wants a flat cutter.", c->id),
+                     worded("'{}' does not leave a square edge; the outline wants a flat cutter.", c->id),
                      0,
                      0,
                      "",
@@ -254,55 +253,57 @@ void judge_holding(const Project& p, std::vector<Remark>& out) {
     out.push_back(
         {"board.skin",
          board_of(p).work.through <= 0 ? Weight::stop : Weight::think_again,
-         fmt::format(
+         worded(
              "The outline goes {} into the waste board; a cut at just the measured thickness leaves a paper-thin skin.",
-             mm(board_of(p).work.through)),
+             exact_mm(board_of(p).work.through)),
          board_of(p).work.through,
          0.1,
          "mm",
          "common practice: 0.1 to 0.5",
          "board.through",
          {},
-         Repair{"Cut 0.2 mm into the waste board", {{"board.through", "0.2"}}}});
+         Repair{worded("Cut {} into the waste board", mm(0.2)), {{"board.through", "0.2"}}}});
   else if (board_of(p).work.through > 0.5)
     out.push_back(
         {"board.through_deep",
          Weight::worth_knowing,
-         fmt::format("The outline goes {} into the waste board; 0.5 is plenty.", mm(board_of(p).work.through)),
+         worded("The outline goes {} into the waste board; 0.5 is plenty.", exact_mm(board_of(p).work.through)),
          board_of(p).work.through,
          0.5,
          "mm",
          "common practice: 0.1 to 0.5",
          "board.through",
          {},
-         Repair{"Cut 0.2 mm into the waste board", {{"board.through", "0.2"}}}});
+         Repair{worded("Cut {} into the waste board", mm(0.2)), {{"board.through", "0.2"}}}});
   const auto tabs = board_of(p).work.tab_places.empty() ? static_cast<std::size_t>(board_of(p).work.tabs)
                                                         : board_of(p).work.tab_places.size();
   if (tabs < 3)
-    out.push_back({"board.tabs_few",
-                   Weight::think_again,
-                   tabs == 0 ? std::string("Without tabs the board comes free under a turning cutter and flies, unless "
-                                           "tape or vacuum holds all of it.")
-                             : fmt::format("{} tabs let the board tip into the cutter; four hold it.", tabs),
-                   static_cast<double>(tabs),
-                   4,
-                   "",
-                   "common practice",
-                   "board.tabs",
-                   {},
-                   Repair{"Leave four tabs", {{"board.tabs", "4"}, {"board.tab_places", "none"}}}});
+    out.push_back(
+        {"board.tabs_few",
+         Weight::think_again,
+         tabs == 0 ? worded("Without tabs the board comes free under a turning cutter and flies, unless tape or vacuum "
+                            "holds all of it.")
+                   : worded_by(static_cast<long long>(tabs), "{} tab lets the board tip into the cutter; four hold it.",
+                               "{} tabs let the board tip into the cutter; four hold it.", tabs),
+         static_cast<double>(tabs),
+         4,
+         "",
+         "common practice",
+         "board.tabs",
+         {},
+         Repair{"Leave four tabs", {{"board.tabs", "4"}, {"board.tab_places", "none"}}}});
   if (board_of(p).work.tab_height > board_of(p).instrument.board.thickness / 2)
     out.push_back({"board.tabs_high",
                    Weight::worth_knowing,
-                   fmt::format("Tabs {} high are hard to saw through on a board {} thick.",
-                               mm(board_of(p).work.tab_height), mm(board_of(p).instrument.board.thickness)),
+                   worded("Tabs {} high are hard to saw through on a board {} thick.",
+                          exact_mm(board_of(p).work.tab_height), exact_mm(board_of(p).instrument.board.thickness)),
                    board_of(p).work.tab_height,
                    board_of(p).instrument.board.thickness / 2,
                    "mm",
                    "common practice",
                    "board.tab_height",
                    {},
-                   Repair{"Make the tabs 2 mm high", {{"board.tab_height", "2"}}}});
+                   Repair{worded("Make the tabs {} high", mm(2)), {{"board.tab_height", "2"}}}});
 }
 
 }  // namespace

@@ -60,10 +60,10 @@ Expected<std::vector<MarkAt>> marks_at_from(const std::string& text) {
     MarkAt m;
     const auto [end, bad] = std::from_chars(fret.data(), fret.data() + fret.size(), m.fret);
     if (bad != std::errc() || end != fret.data() + fret.size() || m.fret < 1 || m.fret > 36)
-      return wrong(fmt::format("'{}' is no fret from 1 to 36", fret));
+      return wrong(worded("'{}' is no fret from 1 to 36", fret));
     const auto it = std::find(mark_shapes().begin(), mark_shapes().end(), shape);
     if (it == mark_shapes().end() || !more.empty())
-      return wrong(fmt::format("'{}' is no shape of a mark", shape + (more.empty() ? "" : " " + more)));
+      return wrong(worded("'{}' is no shape of a mark", shape + (more.empty() ? "" : " " + more)));
     m.shape = static_cast<MarkShape>(it - mark_shapes().begin());
     if (std::any_of(out.begin(), out.end(), [&](const MarkAt& o) { return o.fret == m.fret; }))
       return wrong(fmt::format("fret {} is given twice", m.fret));

@@ -188,15 +188,13 @@ class BoardPieces {
         add("outline", "Outline", w_.outline_cutter, Outline{d_.board.outline, std::move(plan)}, "outline.cutter",
             {"outline.", "board.tabs", "board.tab_places", "board.tab_length", "board.tab_height", "board.through",
              "board.tab_places_used"});
-    op.check = {
-        {fmt::format("{} tabs hold the board; saw them through, then file. No skin left in the groove.", tabs)}};
+    op.check = {{worded("{} tabs hold the board; saw them through, then file. No skin left in the groove.", tabs)}};
     op.caution = {{"Check clamps and tabs before this one: a free board meets a turning cutter and flies."}};
     if (w_.outline_when == BoardOutline::first)
       op.check.push_back(
-          {fmt::format("From here on {} tabs, {{}} long and {{}} high, are all that holds the board: none "
-                       "cracked, none thinner than drawn.",
-                       tabs),
-           {w_.tab_length, w_.tab_height}});
+          worded("From here on {} tabs, {} long and {} high, are all that holds the board: none cracked, none thinner "
+                 "than drawn.",
+                 tabs, mm(w_.tab_length, 3), mm(w_.tab_height, 3)));
   }
 
   [[nodiscard]] std::vector<Words> alignment() const {
@@ -278,22 +276,27 @@ std::optional<Shape> ticks_shape(const Fretboard& board, const Height& top) {
 }
 
 Words filling_words(const Fretboard& board) {
-  const char* const what[] = {"shell", "wood", "tinted resin", "acrylic"};
   const Marks& m = board.given.marks;
-  Words out{fmt::format("Fill the marks with {}", what[static_cast<int>(m.filling)]), {}};
   const int pours = pours_of(board);
-  if (m.filling == Filling::resin) {
-    out.text += fmt::format(
-        ": {:.1f} ml in all, and a tenth more for the cup, in {} pour{}{}; seal open grain first, or the colour "
-        "bleeds into it.",
-        filling_volume(board) / 1000, pours, pours == 1 ? "" : "s", pours > 1 ? " of at most {}" : "");
-    if (pours > 1) out.lengths.push_back(m.pour);
-  } else {
-    out.text += m.filling == Filling::acrylic ? ": cut to the marks, glued with what holds acrylic, a hair proud."
-                                              : ", glued in a hair proud.";
+  switch (m.filling) {
+    case Filling::resin: {
+      const double ml = filling_volume(board) / 1000;
+      if (pours == 1)
+        return worded(
+            "Fill the marks with tinted resin: {:.1f} ml in all, and a tenth more for the cup, in one pour; seal open "
+            "grain first, or the colour bleeds into it. Let it set.",
+            ml);
+      return worded(
+          "Fill the marks with tinted resin: {:.1f} ml in all, and a tenth more for the cup, in {} pours of at most "
+          "{}; seal open grain first, or the colour bleeds into it. Let it set.",
+          ml, pours, mm(m.pour, 3));
+    }
+    case Filling::acrylic:
+      return "Fill the marks with acrylic: cut to the marks, glued with what holds acrylic, a hair proud. Let it set.";
+    case Filling::shell: return "Fill the marks with shell, glued in a hair proud. Let it set.";
+    case Filling::wood: return "Fill the marks with wood, glued in a hair proud. Let it set.";
   }
-  out.text += " Let it set.";
-  return out;
+  return {};
 }
 
 Pieces board_pieces(const Project& project, const BoardDesign& design, Cache& cache) {

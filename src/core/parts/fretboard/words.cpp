@@ -10,7 +10,7 @@
 namespace wren {
 namespace {
 
-std::string mm(double v) { return format_mm(v, 3); }
+std::string plain_mm(double v) { return format_mm(v, 3); }
 
 std::vector<LedgerLine> numbers(const PartInput& in_) {
   const Project& p = in_.project;
@@ -23,7 +23,8 @@ std::vector<LedgerLine> numbers(const PartInput& in_) {
   n.length("board.length", "Board length", box.size().x,
            "from end to end along the centre line: nut line to last fret, and what stands beyond");
   n.length("board.width_nut", "Width at the nut", b.nut_line.width(),
-           fmt::format("spread {} and twice the margin {}", mm(in.strings.nut_spread), mm(in.board.edge_margin)));
+           fmt::format("spread {} and twice the margin {}", plain_mm(in.strings.nut_spread),
+                       plain_mm(in.board.edge_margin)));
   static const std::vector<Field> fields = fretboard_fields();
   const std::string pieces = in.strings.spread_from == SpreadFrom::pieces
                                  ? hangs_on(p, fields, "body.hand.bridge-measured", "the bridge's pieces")
@@ -49,21 +50,21 @@ std::vector<LedgerLine> numbers(const PartInput& in_) {
              c->measured ? "measured on a test slot" : "nominal: not measured yet");
     n.length("slot.expected_width", "Expected slot width", expected_slot_width(p, *c),
              c->measured ? "the paths are corrected by the test slot"
-                         : fmt::format("cutter and runout {} at each side", mm(p.machine.runout)));
+                         : fmt::format("cutter and runout {} at each side", plain_mm(p.machine.runout)));
     const auto lanes = slot_lanes(in.slot.width, c->effective_diameter());
     n.length("slot.lane_offset", "Passes stand apart", lanes.back() - lanes.front(),
              lanes.size() == 1 ? "one pass makes the width" : "wanted width less the cutter's");
   }
   n.length("frets.wire_total", "Fret wire in all", b.total_wire,
-           fmt::format("{} frets with {} at each end", b.frets.size(), mm(in.frets.wire_overhang)));
+           worded("{} frets with {} at each end", b.frets.size(), plain_mm(in.frets.wire_overhang)));
   n.length("frets.back_bow", "Loose board bows by", back_bow(b),
            fmt::format("backwards between the outer frets: each spreads its slot by about {}; an estimate",
-                       mm(slot_spread(in))));
+                       plain_mm(slot_spread(in))));
   if (const double room = filling_volume(b); room > 0) {
     n.number("marks.volume", "Filling", room / 1000, "ml", "room in the marks under the crown, ticks included");
     if (const int pours = pours_of(b); pours > 0)
       n.number("marks.pours", "Pours", pours, "",
-               fmt::format("at most {} each in {}", mm(in.marks.pour), mm(deepest_filling(b))));
+               fmt::format("at most {} each in {}", plain_mm(in.marks.pour), plain_mm(deepest_filling(b))));
   }
   n.number("board.volume", "Volume", d.volume_mm3 / 1000, "cm³", "slots and marks taken off");
   n.number("board.weight", "Weight", d.weight_g, "g",

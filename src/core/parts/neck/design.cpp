@@ -8,6 +8,7 @@
 
 #include "core/motion/toolpath.hpp"
 #include "core/plan/region.hpp"
+#include "core/units/plain_number.hpp"
 #include "core/workshop/safe_height.hpp"
 
 namespace wren {
@@ -15,7 +16,6 @@ namespace {
 
 constexpr double degree = std::numbers::pi / 180;
 
-std::string mm(double v) { return format_mm(v, 2) + " mm"; }
 std::string up(double v, double step) { return format_mm(std::ceil(v / step - 1e-9) * step, 2); }
 
 /// Depth of the glued-up blank's back under the glue plane, for a scarfed head.
@@ -114,7 +114,7 @@ void judge_cutters(const Project& p, const NeckDesign& d, std::vector<Remark>& o
     if (c == nullptr)
       out.push_back({"cutter.missing",
                      Weight::stop,
-                     fmt::format("The {} '{}' is not in the rack.", what, id),
+                     worded("The {} '{}' is not in the rack.", what, id),
                      0,
                      0,
                      "",
@@ -126,7 +126,7 @@ void judge_cutters(const Project& p, const NeckDesign& d, std::vector<Remark>& o
     else if (std::find(kinds.begin(), kinds.end(), c->kind) == kinds.end())
       out.push_back({"neck.cutter_kind",
                      Weight::stop,
-                     fmt::format("'{}' cannot do the work of the {}.", id, what),
+                     worded("'{}' cannot do the work of the {}.", id, what),
                      0,
                      0,
                      "",
@@ -158,9 +158,9 @@ void judge_cutters(const Project& p, const NeckDesign& d, std::vector<Remark>& o
     if (c != nullptr && c->kind == CutterKind::drill && c->effective_diameter() < width - 0.15)
       out.push_back({"neck.drill_thin",
                      Weight::worth_knowing,
-                     fmt::format("'{}' drills {} {} wide where {} are asked for: open them by hand, or put the right "
-                                 "drill into the rack.",
-                                 id, what, mm(c->effective_diameter()), mm(width)),
+                     worded("'{}' drills {} {} wide where {} are asked for: open them by hand, or put the right drill "
+                            "into the rack.",
+                            id, what, mm(c->effective_diameter()), mm(width)),
                      c->effective_diameter(),
                      width,
                      "mm",
@@ -186,7 +186,7 @@ void judge_cutters(const Project& p, const NeckDesign& d, std::vector<Remark>& o
         better = &o;
     out.push_back({"neck.cutter_wide",
                    Weight::stop,
-                   fmt::format("'{}' is {} thick and {} is {} wide.", id, mm(c->effective_diameter()), what, mm(width)),
+                   worded("'{}' is {} thick and {} is {} wide.", id, mm(c->effective_diameter()), what, mm(width)),
                    c->effective_diameter(),
                    width,
                    "mm",
@@ -206,16 +206,16 @@ void judge_cutters(const Project& p, const NeckDesign& d, std::vector<Remark>& o
     if (ball != nullptr && ball->kind == CutterKind::ball && std::abs(ball->effective_diameter() - rod.width) > 0.02) {
       Remark r{"neck.rod_ball",
                Weight::stop,
-               fmt::format("A rod slot with a round floor is as wide as the ball that cuts it: '{}' leaves {}, and {} "
-                           "are asked for.",
-                           ball->id, mm(ball->effective_diameter()), mm(rod.width)),
+               worded("A rod slot with a round floor is as wide as the ball that cuts it: '{}' leaves {}, and {} are "
+                      "asked for.",
+                      ball->id, mm(ball->effective_diameter()), mm(rod.width)),
                ball->effective_diameter(),
                rod.width,
                "mm",
                "geometry",
                "rod.width",
                {},
-               Repair{fmt::format("A slot {} wide", mm(ball->effective_diameter())),
+               Repair{worded("A slot {} wide", mm(ball->effective_diameter())),
                       {{"rod.width", format_mm(ball->effective_diameter(), 3)}}},
                {Repair{"A flat floor", {{"rod.round", "no"}}}}};
       out.push_back(std::move(r));
@@ -241,18 +241,17 @@ void judge_blank(const Project& p, const NeckDesign& d, std::vector<Remark>& out
                           : 0;
   const auto small = [&](const char* kind, const char* key, const char* way, double have, double part, double need) {
     if (have >= need - 1e-9) return;
-    out.push_back(
-        {kind,
-         have < part + 2 * d.trough ? Weight::stop : Weight::think_again,
-         fmt::format("The neck's blank is {} {}; neck, trough and waste frame need {}.", mm(have), way, mm(need)),
-         have,
-         need,
-         "mm",
-         "the neck, its cutters and the frame",
-         key,
-         {},
-         Repair{fmt::format("Take a blank of {} mm", up(need, 1)), {{key, up(need, 1)}}},
-         {}});
+    out.push_back({kind,
+                   have < part + 2 * d.trough ? Weight::stop : Weight::think_again,
+                   worded("The neck's blank is {} {}; neck, trough and waste frame need {}.", mm(have), way, mm(need)),
+                   have,
+                   need,
+                   "mm",
+                   "the neck, its cutters and the frame",
+                   key,
+                   {},
+                   Repair{worded("Take a blank of {}", as_mm(up(need, 1))), {{key, up(need, 1)}}},
+                   {}});
   };
   small("neck.blank_short", "neck.blank.length", "long", d.blank.length, box.size().x,
         box.size().x + 2 * (beside + pins));
@@ -275,8 +274,8 @@ void judge_blank(const Project& p, const NeckDesign& d, std::vector<Remark>& out
   if (!d.scarf && d.blank.thickness < need - 1e-6) {
     Remark r{"neck.blank_thin",
              Weight::stop,
-             fmt::format("The blank is {} thick and the neck needs {} near x {}.", mm(d.blank.thickness), mm(need),
-                         format_mm(where.x, 0)),
+             worded("The blank is {} thick and the neck needs {} near x {}.", mm(d.blank.thickness), mm(need),
+                    format_mm(where.x, 0)),
              d.blank.thickness,
              need,
              "mm",
@@ -287,12 +286,12 @@ void judge_blank(const Project& p, const NeckDesign& d, std::vector<Remark>& out
              {}};
     const bool head = d.shape.behind_nut(where) > 0;
     if (head && d.shape.given.head.kind == HeadKind::tilted) {
-      r.repair = Repair{fmt::format("Glue the head on with a scarf (plank {})", mm(neck_of(p).work.plank)),
+      r.repair = Repair{worded("Glue the head on with a scarf (plank {})", mm(neck_of(p).work.plank)),
                         {{"head.scarf", "yes"}}};
-      r.others.push_back({fmt::format("Take a blank {} mm thick", up(need + 0.5, 0.5)),
+      r.others.push_back({worded("Take a blank {} thick", as_mm(up(need + 0.5, 0.5))),
                           {{"neck.blank.thickness", up(need + 0.5, 0.5)}}});
     } else {
-      r.repair = Repair{fmt::format("Take a blank {} mm thick", up(need + 0.5, 0.5)),
+      r.repair = Repair{worded("Take a blank {} thick", as_mm(up(need + 0.5, 0.5))),
                         {{"neck.blank.thickness", up(need + 0.5, 0.5)}}};
       if (head)
         r.others.push_back(
@@ -305,7 +304,7 @@ void judge_blank(const Project& p, const NeckDesign& d, std::vector<Remark>& out
   if (d.scarf && neck_of(p).work.plank < d.shape.shaft_depth(d.shape.heel_x) + 0.5)
     out.push_back({"neck.plank_thin",
                    Weight::stop,
-                   fmt::format("A plank of {} is thinner than the shaft.", mm(neck_of(p).work.plank)),
+                   worded("A plank of {} is thinner than the shaft.", mm(neck_of(p).work.plank)),
                    neck_of(p).work.plank,
                    d.shape.shaft_depth(d.shape.heel_x),
                    "mm",
@@ -318,8 +317,8 @@ void judge_blank(const Project& p, const NeckDesign& d, std::vector<Remark>& out
     const std::string thick = up(d.shape.given.heel.thickness - d.shape.board->given.board.thickness + 0.3, 0.1);
     out.push_back({"neck.plank_heel",
                    Weight::stop,
-                   fmt::format("A plank of {} gives no heel of {} under the board.", mm(neck_of(p).work.plank),
-                               mm(d.shape.given.heel.thickness - d.shape.board->given.board.thickness)),
+                   worded("A plank of {} gives no heel of {} under the board.", mm(neck_of(p).work.plank),
+                          mm(d.shape.given.heel.thickness - d.shape.board->given.board.thickness)),
                    neck_of(p).work.plank,
                    0,
                    "mm",
@@ -334,21 +333,20 @@ void judge_blank(const Project& p, const NeckDesign& d, std::vector<Remark>& out
   if (size.x > travel.x || size.y > travel.y) {
     const bool turned_fits = size.y <= travel.x && size.x <= travel.y;
     const bool y_way = d.blank.lie == Lie::along_y;
-    out.push_back(
-        {"neck.machine_short",
-         Weight::stop,
-         fmt::format("The neck's blank covers {} × {} mm and the machine travels {} × {} mm.", format_mm(size.x, 1),
-                     format_mm(size.y, 1), format_mm(travel.x, 1), format_mm(travel.y, 1)),
-         std::max(size.x - travel.x, size.y - travel.y),
-         0,
-         "mm",
-         "the machine's travels",
-         "neck.blank.lie",
-         {},
-         turned_fits ? std::optional(Repair{y_way ? "Lay the neck along x" : "Lay the neck along y",
-                                            {{"neck.blank.lie", y_way ? "x" : "y"}}})
-                     : std::nullopt,
-         {}});
+    out.push_back({"neck.machine_short",
+                   Weight::stop,
+                   worded("The neck's blank covers {} × {} and the machine travels {} × {}.", format_mm(size.x, 1),
+                          mm(size.y, 1), format_mm(travel.x, 1), mm(travel.y, 1)),
+                   std::max(size.x - travel.x, size.y - travel.y),
+                   0,
+                   "mm",
+                   "the machine's travels",
+                   "neck.blank.lie",
+                   {},
+                   turned_fits ? std::optional(Repair{y_way ? "Lay the neck along x" : "Lay the neck along y",
+                                                      {{"neck.blank.lie", y_way ? "x" : "y"}}})
+                               : std::nullopt,
+                   {}});
   }
 }
 
@@ -361,20 +359,19 @@ void judge_fence(const Project& p, const NeckDesign& d, std::vector<Remark>& out
   const bool in_x = far.x - p.machine.travel.x >= far.y - p.machine.travel.y;
   const char* key = in_x ? "neck.fence_x" : "neck.fence_y";
   const double room = in_x ? p.machine.travel.x - d.front.blank_size.x : p.machine.travel.y - d.front.blank_size.y;
-  out.push_back(
-      {"neck.fence_far",
-       Weight::stop,
-       fmt::format("From the corner of the fence the blank reaches {} beyond the machine's travel in {}.", mm(over),
-                   in_x ? "x" : "y"),
-       over,
-       0,
-       "mm",
-       "the machine's travels",
-       key,
-       {},
-       Repair{fmt::format("Set the fence's corner at {} {}", in_x ? "x" : "y", format_mm(std::floor(room / 2), 1)),
-              {{key, format_mm(std::floor(room / 2), 1)}}},
-       {}});
+  out.push_back({"neck.fence_far",
+                 Weight::stop,
+                 worded("From the corner of the fence the blank reaches {} beyond the machine's travel in {}.",
+                        mm(over), in_x ? "x" : "y"),
+                 over,
+                 0,
+                 "mm",
+                 "the machine's travels",
+                 key,
+                 {},
+                 Repair{worded("Set the fence's corner at {} {}", in_x ? "x" : "y", format_mm(std::floor(room / 2), 1)),
+                        {{key, format_mm(std::floor(room / 2), 1)}}},
+                 {}});
 }
 
 /// The mismatch of the two sides, and where it shows.
@@ -395,10 +392,10 @@ void judge_register(const Project& p, NeckDesign& d, std::vector<Remark>& out) {
   const bool bad = worst > 0.25;
   Remark r{"neck.misfit",
            bad ? Weight::think_again : Weight::worth_knowing,
-           fmt::format("Turned over, the sides may miss each other by {} at the worst place ({}): it shows {}, and "
-                       "leaves {} over the rod.",
-                       mm(worst), e.reason, d.shape.behind_nut(where) > 0 ? "at the head's end" : "at the heel's end",
-                       mm(d.skin_with_misfit.least)),
+           worded("Turned over, the sides may miss each other by {} at the worst place ({}): it shows {}, and leaves "
+                  "{} over the rod.",
+                  mm(worst), e.reason, d.shape.behind_nut(where) > 0 ? "at the head's end" : "at the heel's end",
+                  mm(d.skin_with_misfit.least)),
            worst,
            0.25,
            "mm",
@@ -413,8 +410,8 @@ void judge_register(const Project& p, NeckDesign& d, std::vector<Remark>& out) {
   if (d.skin_with_misfit.least < 1.5 && d.skin.least >= 1.5)
     out.push_back({"neck.misfit_skin",
                    Weight::stop,
-                   fmt::format("With the sides {} apart only {} stay over the rod near fret {}.", mm(worst),
-                               mm(d.skin_with_misfit.least), d.shape.nearest_fret(d.skin_with_misfit.at.x)),
+                   worded("With the sides {} apart only {} stay over the rod near fret {}.", mm(worst),
+                          mm(d.skin_with_misfit.least), d.shape.nearest_fret(d.skin_with_misfit.at.x)),
                    d.skin_with_misfit.least,
                    1.5,
                    "mm",
@@ -433,7 +430,7 @@ void judge_register(const Project& p, NeckDesign& d, std::vector<Remark>& out) {
                    "common practice",
                    "neck.pin_offset",
                    {},
-                   Repair{"Set it 7 mm aside", {{"neck.pin_offset", "7"}}},
+                   Repair{worded("Set it {} aside", mm(7)), {{"neck.pin_offset", "7"}}},
                    {}});
   if (neck_of(p).work.side_tabs < 1 && !neck_of(p).work.end_tabs)
     out.push_back(
@@ -452,7 +449,7 @@ void judge_register(const Project& p, NeckDesign& d, std::vector<Remark>& out) {
     out.push_back(
         {"neck.skin_left",
          neck_of(p).work.through <= 0 ? Weight::stop : Weight::think_again,
-         fmt::format(
+         worded(
              "The outline goes {} into the waste board; a cut at just the measured thickness leaves a paper-thin skin.",
              mm(neck_of(p).work.through)),
          neck_of(p).work.through,
@@ -461,7 +458,7 @@ void judge_register(const Project& p, NeckDesign& d, std::vector<Remark>& out) {
          "common practice: 0.1 to 0.5",
          "neck.through",
          {},
-         Repair{"Cut 0.2 mm into the waste board", {{"neck.through", "0.2"}}},
+         Repair{worded("Cut {} into the waste board", mm(0.2)), {{"neck.through", "0.2"}}},
          {}});
 }
 
@@ -469,9 +466,8 @@ void judge_pull(const NeckDesign& d, std::vector<Remark>& out) {
   out.push_back(
       {"neck.pull",
        d.bend.relief > 1.2 ? Weight::think_again : Weight::worth_knowing,
-       fmt::format(
-           "The strings pull with {:.0f} N; without its rod the neck would bend to a relief of {:.2f} mm near fret {}.",
-           d.pull.total, d.bend.relief, d.shape.nearest_fret(d.bend.relief_x)),
+       worded("The strings pull with {:.0f} N; without its rod the neck would bend to a relief of {} near fret {}.",
+              d.pull.total, mm(d.bend.relief), d.shape.nearest_fret(d.bend.relief_x)),
        d.bend.relief,
        1.2,
        "mm",
@@ -484,9 +480,9 @@ void judge_pull(const NeckDesign& d, std::vector<Remark>& out) {
        {}});
 }
 
-/// What the drills do not reach, over what roughing leaves on the back, is drilled on by hand.
-void leave_to_hand(const NeckWork& w, NeckDesign& d) {
-  if (w.deep_holes != DeepHoles::finish_by_hand) return;
+/// What the drills do not reach, over what roughing leaves on the back: drilled on by hand, or met from the glue face.
+void share_deep_holes(const NeckWork& w, NeckDesign& d) {
+  if (w.deep_holes == DeepHoles::by_machine) return;
   for (Hole& h : d.shape.holes) {
     const bool pilot = h.id.starts_with("pilot");
     if (h.depth == 0 || !(pilot || h.id.starts_with("heel"))) continue;
@@ -495,11 +491,26 @@ void leave_to_hand(const NeckWork& w, NeckDesign& d) {
     constexpr double slack = 1;  // mm: a back that slopes stands higher beside the hole
     const double reach = std::min(drill->cutting_length, drill->stickout - 1.5) - w.rough_leave - slack;
     const double most = std::floor(2 * reach) / 2;
-    if (most >= 2) h.by_hand = std::max(0.0, h.depth - most);
+    if (most < 2) continue;
+    h.past_reach = std::max(0.0, h.depth - most);
+    constexpr double overlap = 0.5;  // mm that both are full width together
+    if (w.deep_holes == DeepHoles::both_sides && h.past_reach > 0 && may_open_at_face(d, h))
+      h.from_face = d.cut_depth(h.at) - h.from_back() + overlap;
   }
 }
 
 }  // namespace
+
+bool may_open_at_face(const NeckDesign& d, const Hole& h) {
+  constexpr double wood = 1.5;  // mm beside it, at least
+  if (d.front_top > 0) return false;
+  const double need = h.diameter / 2 + wood;
+  const Polygon& board = d.shape.board->corners;
+  if (!contains(board, h.at) || distance_to(board, h.at) < need) return false;
+  return std::none_of(d.shape.channels.begin(), d.shape.channels.end(), [&](const Channel& c) {
+    return !c.from_back && distance_to(h.at, {c.a, c.b}) < c.width / 2 + need;
+  });
+}
 
 Expected<NeckDesign> design_neck(const Project& p, const Fretboard& board, Cache& cache) {
   auto wood = find_material(p.materials, neck_of(p).work.blank.wood);
@@ -534,7 +545,7 @@ Expected<NeckDesign> design_neck(const Project& p, const Fretboard& board, Cache
     for (const Vec2 q : grown.front()) d.cut_contour.push_back({q, 0});
   }
   d.cut_outline = flatten(d.cut_contour, 0.002);
-  leave_to_hand(neck_of(p).work, d);
+  share_deep_holes(neck_of(p).work, d);
   lay_on_machine(p, d);
   d.trough = trough_width(p, d);
   d.weight = neck_weight(d.shape, d.woods.neck_density);
@@ -570,7 +581,7 @@ Expected<NeckDesign> design_neck(const Project& p, const Fretboard& board, Cache
       d.remarks.push_back(
           {"neck.tuning",
            Weight::think_again,
-           notes ? fmt::format("The tuning names {} notes for {} strings.", notes->size(), board.strings.size())
+           notes ? worded("The tuning names {} notes for {} strings.", notes->size(), board.strings.size())
                  : "The tuning is not understood: write notes bass to treble, E2 A2 D3 G3 B3 E4.",
            0,
            0,

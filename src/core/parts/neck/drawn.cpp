@@ -16,8 +16,8 @@ Json sections_to_json(const std::vector<BackSection>& sections) {
 Expected<std::vector<BackSection>> sections_from_json(const Json& j, const std::string& where) {
   constexpr std::size_t most_sections_in_file = 400;
   if (!j.is_array() || j.size() > most_sections_in_file)
-    return fail(ProblemKind::range, fmt::format("this is not a list of at most {} sections", most_sections_in_file),
-                where, "Shorten it");
+    return fail(ProblemKind::range, worded("this is not a list of at most {} sections", most_sections_in_file), where,
+                "Shorten it");
   std::vector<BackSection> out;
   for (std::size_t i = 0; i < j.size(); ++i) {
     const std::string here = fmt::format("{}/{}", where, i);

@@ -216,8 +216,9 @@ void neck_work_fields(std::vector<Field>& f) {
        cutter_field("neck.face_cutter", "Face cutter", AT(work.face_cutter),
                     "step and tilted face of the head; from the rack"),
        choice_field("neck.deep_holes", "Holes beyond the drill's reach", AT(work.deep_holes),
-                    {"by machine", "finish by hand"},
-                    "stop the work; or are begun by machine and drilled on by hand, with the depth on the sheet"),
+                    {"by machine", "finish by hand", "from both sides"},
+                    "stop the work; or are begun by machine and drilled on by hand, with the depth on the sheet; or, "
+                    "under the glued board, are met from the glue face"),
        cutter_field("neck.pilot_drill", "Pilot drill", AT(work.pilot_drill), "from the rack"),
        cutter_field("neck.heel_drill", "Heel drill", AT(work.heel_drill), "from the rack"),
        cutter_field("neck.hole_cutter", "Hole cutter", AT(work.hole_cutter),

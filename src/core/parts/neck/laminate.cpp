@@ -13,8 +13,6 @@ namespace {
 
 constexpr double degree = std::numbers::pi / 180;
 
-std::string mm(double v) { return format_mm(v, 2) + " mm"; }
-
 double treble_of(const Project& p) { return board_of(p).instrument.strings.left_handed ? -1 : 1; }
 
 /// Strips that do not make up the blank, and joints beside the rod's walls.
@@ -23,26 +21,26 @@ void judge_strips(const Project& p, const NeckDesign& d, std::vector<Remark>& ou
   if (w.strips.empty()) return;
   const double off = w.strips.width() - d.blank.width;
   if (std::abs(off) > 0.5)
-    out.push_back({"neck.strips_size",
-                   off > 0 ? Weight::stop : Weight::think_again,
-                   fmt::format("The neck's strips are {} together; its blank is {} wide.", mm(w.strips.width()),
-                               mm(d.blank.width)),
-                   w.strips.width(),
-                   d.blank.width,
-                   "mm",
-                   "the strips and the blank, as measured",
-                   "neck.strips",
-                   {},
-                   Repair{fmt::format("The blank is {} wide", mm(w.strips.width())),
-                          {{"neck.blank.width", format_mm(w.strips.width(), 2)}}},
-                   {}});
+    out.push_back(
+        {"neck.strips_size",
+         off > 0 ? Weight::stop : Weight::think_again,
+         worded("The neck's strips are {} together; its blank is {} wide.", mm(w.strips.width()), mm(d.blank.width)),
+         w.strips.width(),
+         d.blank.width,
+         "mm",
+         "the strips and the blank, as measured",
+         "neck.strips",
+         {},
+         Repair{worded("The blank is {} wide", mm(w.strips.width())),
+                {{"neck.blank.width", format_mm(w.strips.width(), 2)}}},
+         {}});
   constexpr double near_wall = 0.8;  // mm
   constexpr double along = 20;
   std::vector<Region> walls;
   for (const Channel& c : d.shape.channels) walls.push_back({buffer_of({c.a, c.b}, c.width / 2)});
   std::optional<Repair> slide;
   if (const auto way = free_slide(d.joints, walls, near_wall, along, 20))
-    slide = Repair{fmt::format("Slide the neck by {}", mm(std::abs(*way))),
+    slide = Repair{worded("Slide the neck by {}", mm(std::abs(*way))),
                    {{"neck.over_across", format_mm(w.over_across + *way * treble_of(p), 2)}}};
   for (const Joint& j : d.joints)
     for (std::size_t k = 0; k < walls.size(); ++k) {
@@ -51,8 +49,8 @@ void judge_strips(const Project& p, const NeckDesign& d, std::vector<Remark>& ou
       if (c.id == "nut" || beside.length <= 0) continue;
       out.push_back({"neck.joint_wall",
                      Weight::think_again,
-                     fmt::format("The joint of {} runs {} beside a wall of '{}' over {}: a sliver that comes off.",
-                                 j.between, mm(beside.distance), c.title, mm(beside.length)),
+                     worded("The joint of {} runs {} beside a wall of '{}' over {}: a sliver that comes off.",
+                            j.between, mm(beside.distance), c.title, mm(beside.length)),
                      beside.distance,
                      near_wall,
                      "mm",
@@ -82,14 +80,14 @@ void judge_veneer(const NeckDesign& d, std::vector<Remark>& out) {
   if (room >= -0.02 && room <= push) return;
   out.push_back({"neck.veneer_nut",
                  room < 0 ? Weight::stop : Weight::think_again,
-                 fmt::format("Between board and veneer {} stay for a nut {} thick.", mm(head.shelf), mm(nut.thickness)),
+                 worded("Between board and veneer {} stay for a nut {} thick.", mm(head.shelf), mm(nut.thickness)),
                  head.shelf,
                  nut.thickness,
                  "mm",
                  "the veneer's edge is the nut slot's far wall (common practice)",
                  "head.shelf",
                  {},
-                 Repair{fmt::format("A shelf of {}", mm(nut.thickness)), {{"head.shelf", format_mm(nut.thickness, 2)}}},
+                 Repair{worded("A shelf of {}", mm(nut.thickness)), {{"head.shelf", format_mm(nut.thickness, 2)}}},
                  {}});
 }
 
@@ -98,18 +96,17 @@ void judge_accent(const NeckDesign& d, std::vector<Remark>& out) {
   if (n.accent <= 0) return;
   constexpr double thick = 6;  // mm: more is a board of its own
   if (n.accent > thick)
-    out.push_back(
-        {"neck.accent_thick",
-         Weight::think_again,
-         fmt::format("An accent strip of {} is as thick as a board; usual ones are 0.5 to 3 mm.", mm(n.accent)),
-         n.accent,
-         thick,
-         "mm",
-         "common practice",
-         "neck.accent",
-         {},
-         Repair{"Take one of 1.5 mm", {{"neck.accent", "1.5"}}},
-         {}});
+    out.push_back({"neck.accent_thick",
+                   Weight::think_again,
+                   worded("An accent strip of {} is as thick as a board; usual ones are 0.5 to 3 mm.", mm(n.accent)),
+                   n.accent,
+                   thick,
+                   "mm",
+                   "common practice",
+                   "neck.accent",
+                   {},
+                   Repair{worded("Take one of {}", mm(1.5)), {{"neck.accent", "1.5"}}},
+                   {}});
 }
 
 }  // namespace

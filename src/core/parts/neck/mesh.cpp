@@ -84,7 +84,7 @@ Mesh neck_mesh(const NeckShape& n, double within) {
       if (middle.x < s.box.low.x || middle.x > s.box.high.x || middle.y < s.box.low.y || middle.y > s.box.high.y ||
           !contains(s.polygon, middle))
         continue;
-      if (s.hole != nullptr && s.hole->depth == 0) return -1;
+      if (s.hole != nullptr && s.hole->through()) return -1;
       mask |= 1 << k;
     }
     return mask;

@@ -12,8 +12,9 @@ namespace wren {
 
 enum class Holding { frame, cradle };  // once the front is no longer flat
 
-/// Holes deeper than the drill reaches: not at all, or begun by the machine and drilled on by hand.
-enum class DeepHoles { by_machine, finish_by_hand };
+/// Holes deeper than the drill reaches: not at all; begun by the machine and drilled on by hand; or, where a glued
+/// board covers them, drilled from the glue face too until both meet.
+enum class DeepHoles { by_machine, finish_by_hand, both_sides };
 
 /// How the neck is cut from both sides: the maker's choices.
 struct NeckWork {

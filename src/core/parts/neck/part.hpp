@@ -61,6 +61,9 @@ struct NeckDesign {
 /// Refused where no neck follows; the Problem's place is a ledger key.
 [[nodiscard]] Expected<NeckDesign> design_neck(const Project& project, const Fretboard& board, Cache& cache);
 
+/// Whether a hole may come out at the glue face: under the glued board, with wood all round it.
+[[nodiscard]] bool may_open_at_face(const NeckDesign& neck, const Hole& hole);
+
 /// Values that others wait for: each with where it is used and the measure in use, if any.
 struct WaitingFor {
   std::string key;    // of the designed number

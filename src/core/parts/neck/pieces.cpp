@@ -201,6 +201,7 @@ class NeckSides {
     // Work that needs the flat face comes before the head's face goes.
     const double top = n_.given.build == NeckBuild::one_piece ? 0.0 : d_.front_top;
     for (const char* first : {"rod", "rod-pocket", "bar", "nut"}) channels(first, false, top);
+    holes_from_face();
     head_face();
   }
 
@@ -267,6 +268,22 @@ class NeckSides {
       op.before = {{"The rod must be round underneath, {} across: a square one would stand on its edges.",
                     {n_.given.rod.width}}};
     if (first == "rod") op.check = {{"The rod drops in and lies {} under the glue plane.", {n_.given.rod.depth}}};
+  }
+
+  /// Heel holes that the drill does not reach the bottom of from the back are met from the face.
+  void holes_from_face() {
+    const Cutter* drill = cutter(w_.heel_drill);
+    if (drill == nullptr) return;
+    Holes shape;
+    for (const Hole& h : n_.holes) {
+      if (h.from_face == 0) continue;
+      const double top = highest_round(h.at, h.diameter / 2, [this](Vec2 q) { return c_->front_wood(q); });
+      shape.holes.push_back({"heel hole", h.at, h.diameter, top, -h.from_face});
+    }
+    if (shape.holes.empty()) return;
+    if (drill->kind == CutterKind::drill) shape.peck = std::max(1.0, 1.5 * drill->effective_diameter());
+    add("heel-face", "Heel holes, from the glue face", w_.heel_drill, std::move(shape), "neck.heel_drill",
+        {"neck.deep_holes", "neck.heel_drill", "neck.heel_hole_depth"});
   }
 
   /// One piece: the crowned playing surface and its slots are cut in the neck's own wood.
@@ -432,15 +449,20 @@ class NeckSides {
     const double short_by = deepest - drill.cutting_length;
     if (short_by <= 0) return;
     op.ways_out.push_back({"Start them by machine and drill on by hand", {{"neck.deep_holes", "finish by hand"}}});
+    if (op.id == "heel-holes" && std::all_of(n_.holes.begin(), n_.holes.end(), [this](const Hole& h) {
+          return !h.id.starts_with("heel") || may_open_at_face(d_, h);
+        }))
+      op.ways_out.push_back({"Drill them from both sides: open at the glue face, under the board",
+                             {{"neck.deep_holes", "from both sides"}}});
     double deep = 0;
     for (const Hole& h : n_.holes)
       if (h.id.starts_with(op.id == "pilots" ? "pilot" : "heel")) deep = std::max(deep, h.depth);
     const double reach = std::min(drill.cutting_length, drill.stickout - 1.5) - w_.rough_leave - 1;
     if (const double less = std::floor(std::min(deep, reach) * 2) / 2; less >= 3)
-      op.ways_out.push_back({fmt::format("Make them {} mm deep: as far as the drill reaches", format_mm(less, 1)),
-                             {{keys.back(), format_mm(less, 1)}}});
+      op.ways_out.push_back(
+          {worded("Make them {} deep: as far as the drill reaches", mm(less, 1)), {{keys.back(), format_mm(less, 1)}}});
     const double flutes = std::ceil(deepest + 1);
-    op.ways_out.push_back({fmt::format("Take a longer drill: {} mm of flutes", format_mm(flutes, 0)),
+    op.ways_out.push_back({worded("Take a longer drill: {} of flutes", mm(flutes, 0)),
                            {{"rack." + drill.id + ".cutting_length", format_mm(flutes, 0)},
                             {"rack." + drill.id + ".stickout", format_mm(std::max(drill.stickout, flutes + 4), 0)}}});
   }
@@ -484,14 +506,14 @@ class NeckSides {
         const double over = c_->back_wood(q) - d_.back_height(q);
         deepest = std::max(
             deepest,
-            over + (h.depth > 0 ? h.by_machine() + (c->kind == CutterKind::drill ? c->profile(1.0) * c->radius() : 0)
+            over + (h.depth > 0 ? h.from_back() + (c->kind == CutterKind::drill ? c->profile(1.0) * c->radius() : 0)
                                 : d_.back_height(q) - under(q) + 0.4 + c->rounding()));
         // On a tilted head the hole's rim is higher on one side and its far end lower on the other.
         const double top = before_roughing
                                ? highest_round(q, h.diameter / 2, [this](Vec2 at) { return c_->back_wood(at); })
                                : highest_round(q, h.diameter / 2 + 0.5, back_at) + w_.rough_leave;
         const double bottom = h.depth > 0
-                                  ? d_.back_height(q) - h.by_machine()
+                                  ? d_.back_height(q) - h.from_back()
                                   : -highest_round(q, h.diameter / 2, [&](Vec2 at) { return -under(at); }) - 0.3;
         if (h.depth > 0) shape.peck = std::max(1.0, 1.5 * c->effective_diameter());
         shape.holes.push_back({k.title, q, h.diameter, top, bottom});
@@ -590,10 +612,8 @@ class NeckSides {
     rows_ = row_distance(ball, w_.scallop, shape.plan.bend);
     Operation& op = add("finish", "Finishing along the neck", w_.finish_cutter, std::move(shape), "neck.finish_cutter",
                         {"neck.finish_cutter", "neck.scallop", "neck.sand_back", "neck.rows"});
-    op.check = {{fmt::format("Run a straightedge down the back: no light moves under it. Thickness with board {{}} at "
-                             "fret {}.",
-                             n_.given.back.fret_a),
-                 {n_.whole_thickness(n_.fret_x(n_.given.back.fret_a))}}};
+    op.check = {worded("Run a straightedge down the back: no light moves under it. Thickness with board {} at fret {}.",
+                       mm(n_.whole_thickness(n_.fret_x(n_.given.back.fret_a)), 3), n_.given.back.fret_a)};
     carved(op);
   }
 
@@ -615,7 +635,7 @@ class NeckSides {
                         {"neck.outline_cutter", "neck.skim", "neck.side_tabs", "neck.end_tabs", "neck.tab_length",
                          "neck.tab_height", "neck.through", "neck.sand_sides"});
     op.caution = {{"Check clamps, pins and tabs before this one: a free neck meets a turning cutter and flies."}};
-    op.check = {{fmt::format("{} tabs hold the neck.", tabs_.size())}};
+    op.check = {{worded("{} tabs hold the neck.", tabs_.size())}};
     carved(op);
   }
 
@@ -712,8 +732,13 @@ void neck_target(const NeckWork& w, const NeckDesign& d, PieceRequest& request) 
     const Turn turn = s.setup.turn;
     s.design.outline = turned(turn, d.cut_outline);
     if (turn == Turn::none) {
-      s.design.finished = [shape](Vec2 q) {
+      s.design.finished = [shape, heel = drilled(w.heel_drill)](Vec2 q) {
         double z = shape->cut_front(q);
+        for (const Hole& h : shape->shape.holes) {
+          const double wide = std::min(h.diameter, heel.width);
+          if (const double rho = distance(q, h.at); h.from_face > 0 && rho <= wide / 2)
+            z = std::min(z, -h.from_face - heel.point * (wide / 2 - rho));
+        }
         for (const Channel& c : shape->shape.channels)
           if (!c.from_back && c.holds(q)) z = std::min(z, c.floor(q));
         if (shape->front_top > 0 && shape->shape.behind_nut(q) <= 0)
@@ -721,6 +746,10 @@ void neck_target(const NeckWork& w, const NeckDesign& d, PieceRequest& request) 
         return z;
       };
       channel_walls(d, turn, s.design.walls);
+      for (const Hole& h : d.shape.holes)
+        if (h.from_face > 0)
+          s.design.walls.push_back(
+              round_wall("Hole " + h.id, h.at, std::min(h.diameter, drilled(w.heel_drill).width), -h.from_face));
       continue;
     }
     s.design.cut_free = true;
@@ -735,7 +764,7 @@ void neck_target(const NeckWork& w, const NeckDesign& d, PieceRequest& request) 
           const Drilled by = h.id.starts_with("heel") ? heel : h.id.starts_with("pilot") ? pilot : Drilled{};
           const double wide = std::min(h.diameter, by.width);
           if (rho > wide / 2) continue;
-          z = h.depth == 0 ? -1e6 : std::min(z, shape->cut_depth(h.at) - h.by_machine() - by.point * (wide / 2 - rho));
+          z = h.depth == 0 ? -1e6 : std::min(z, shape->cut_depth(h.at) - h.from_back() - by.point * (wide / 2 - rho));
         }
       return z;
     };
@@ -745,7 +774,7 @@ void neck_target(const NeckWork& w, const NeckDesign& d, PieceRequest& request) 
                                  : h.id.starts_with("pilot") ? w.pilot_drill
                                                              : "");
       s.design.walls.push_back(round_wall("Hole " + h.id, turned(turn, h.at), std::min(h.diameter, by.width),
-                                          h.depth == 0 ? -1e6 : d.cut_depth(h.at) - h.by_machine()));
+                                          h.depth == 0 ? -1e6 : d.cut_depth(h.at) - h.from_back()));
     }
   }
   for (const Channel& c : d.shape.channels) {
@@ -756,7 +785,9 @@ void neck_target(const NeckWork& w, const NeckDesign& d, PieceRequest& request) 
       for (const double o : {-0.4, 0.0, 0.4}) request.rod.push_back(c.a + u * t + left_of(u) * (o * c.width));
   }
   for (const Hole& h : d.shape.holes)
-    if (h.depth == 0) request.holes.push_back({h.id, h.at, h.diameter});
+    if (h.through())
+      request.holes.push_back(
+          {h.id, h.at, std::min(h.diameter, h.from_face > 0 ? drilled(w.heel_drill).width : h.diameter)});
   request.rod_from_back = d.shape.given.build == NeckBuild::one_piece;
   request.misfit = length(d.misfit.shift) + d.misfit.angle * d.blank.length / 2;
 }

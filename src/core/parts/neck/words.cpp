@@ -10,7 +10,7 @@ namespace wren {
 namespace {
 
 const char* const rod_measured = "neck.hand.rod-measured";
-std::string mm(double v) { return format_mm(v, 3); }
+std::string plain_mm(double v) { return format_mm(v, 3); }
 
 std::vector<LedgerLine> numbers(const PartInput& in) {
   const Project& p = in.project;
@@ -29,7 +29,7 @@ std::vector<LedgerLine> numbers(const PartInput& in) {
            fmt::format("board and neck at fret {}", given.back.fret_b));
   n.length("neck.heel_blend", "Change to the heel", s.heel_blend,
            given.heel.transition == Transition::arc
-               ? fmt::format("so long that its tightest place has the radius {}", mm(given.heel.radius))
+               ? fmt::format("so long that its tightest place has the radius {}", plain_mm(given.heel.radius))
                : "as given");
   n.length("neck.skin", "Skin over the rod", d.skin.least,
            fmt::format("nearest in space, near fret {} ({})", s.nearest_fret(d.skin.at.x), d.skin.channel) +
@@ -61,7 +61,7 @@ std::vector<LedgerLine> numbers(const PartInput& in) {
     n.number("neck.sections_count", "Measured sections", static_cast<double>(s.departures.size()), "",
              "loaded from a file");
     n.length("neck.departure", "Leaves sections by", worst->worst,
-             fmt::format("square to the surface, worst at x {}", mm(worst->x)));
+             fmt::format("square to the surface, worst at x {}", plain_mm(worst->x)));
   }
   n.length("neck.trough", "Trough", d.trough, "room for the widest cutter and for collet nuts below the frame's top");
   n.length("neck.stock", "Blank in use", d.blank.thickness,
@@ -175,24 +175,22 @@ SheetWords words(const PartInput& in) {
   SheetWords out;
   out.facts = {
       {"Blank", {"{} × {} × {} " + d.blank.wood, {d.blank.length, d.blank.width, d.blank.thickness}}},
-      {"Neck",
-       {fmt::format("{{}} long, {{}} at the nut, {{}} at the heel; {{}} thick at fret {}, {{}} at fret {}", back.fret_a,
-                    back.fret_b),
-        {n.end_x - n.tip_x, 2 * n.taper(0).half, 2 * n.taper(n.end_x).half, at_a, at_b}}},
+      {"Neck", worded("{} long, {} at the nut, {} at the heel; {} thick at fret {}, {} at fret {}",
+                      mm(n.end_x - n.tip_x, 3), mm(2 * n.taper(0).half, 3), mm(2 * n.taper(n.end_x).half, 3),
+                      mm(at_a, 3), back.fret_a, mm(at_b, 3), back.fret_b)},
       {"Alignment", {school_name(a.school)}},
       {"Turned",
        {a.turn == Turn::about_length ? "about its length: the head keeps its end"
                                      : "about its width: the long edges keep their sides"}},
       {"Sides may miss",
        {"{} at worst (" + d.misfit.reason + ")", {length(d.misfit.shift) + d.misfit.angle * d.blank.length / 2}}},
-      {"Skin over the rod", {fmt::format("{{}}, near fret {}", n.nearest_fret(d.skin.at.x)), {d.skin.least}}}};
+      {"Skin over the rod", worded("{}, near fret {}", mm(d.skin.least, 3), n.nearest_fret(d.skin.at.x))}};
   if (d.scarf) {
     const Scarf& s = *d.scarf;
-    out.by_hand.push_back({fmt::format("Scarf: saw the plank ({{}} thick) at {:.1f}°; the sawn face is {{}} long. Turn "
-                                       "the cut-off over and glue it under the shaft's end; the joint meets the front "
-                                       "{{}} behind the nut line.",
-                                       s.angle_deg),
-                           {s.plank, s.face, s.line}});
+    out.by_hand.push_back(
+        worded("Scarf: saw the plank ({} thick) at {:.1f}°; the sawn face is {} long. Turn the cut-off over and glue "
+               "it under the shaft's end; the joint meets the front {} behind the nut line.",
+               mm(s.plank, 3), s.angle_deg, mm(s.face, 3), mm(s.line, 3)));
     out.by_hand.push_back(
         {"Shaft piece {} and head piece {} with their slanted ends; one plank of {} gives both, and "
          "the kerf. Plane the head piece to {} and 2 mm more; the joint may stand 0.6 mm proud of the "
@@ -204,10 +202,10 @@ SheetWords words(const PartInput& in) {
   }
   const RodNumbers& rod = n.given.rod;
   if (rod.kind != RodKind::none && rod.access > 0)
-    out.by_hand.push_back({fmt::format("Access hole to the adjuster: {{}} along the neck from the {}, {{}} under the "
-                                       "glue plane, drilled with the neck in a vice.",
-                                       rod.adjuster == RodEnd::head ? "head" : "heel"),
-                           {rod.access, rod.pocket_depth / 2}});
+    out.by_hand.push_back(
+        worded("Access hole to the adjuster: {} along the neck from the {}, {} under the glue plane, drilled with the "
+               "neck in a vice.",
+               mm(rod.access, 3), rod.adjuster == RodEnd::head ? "head" : "heel", mm(rod.pocket_depth / 2, 3)));
   if (n.given.build == NeckBuild::one_piece)
     out.by_hand.push_back(
         {"Filler strip: {} wide, {} long, ends rounded to {}; fit it over the rod before the back is "
@@ -217,28 +215,35 @@ SheetWords words(const PartInput& in) {
   if (n.given.side_dot > 0 && marks.side != SideMarks::ticks) {
     Words dots{"Side dots {}", {n.given.side_dot}};
     if (marks.side == SideMarks::staggered) {
-      dots.text += ", higher and lower in turn by {}";
-      dots.lengths.push_back(marks.side_stagger);
+      dots += ", higher and lower in turn by {}";
+      dots.add(marks.side_stagger);
     }
-    dots.text += ": from the nut line along the edge, ";
-    const std::size_t before = dots.lengths.size();
+    dots += ": from the nut line along the edge, ";
+    const std::size_t before = dots.insets().size();
     for (const auto& [fret, x] : side_dots(n)) {
-      dots.text += fmt::format("{}{}: {{}}", dots.lengths.size() > before ? ", " : "", fret);
-      dots.lengths.push_back(x);
+      dots += fmt::format("{}{}: {{}}", dots.insets().size() > before ? ", " : "", fret);
+      dots.add(x);
     }
-    dots.text += ". The template's drilling strip has them at full size.";
+    dots += ". The template's drilling strip has them at full size.";
     out.by_hand.push_back(std::move(dots));
   }
   for (const char* kind : {"heel", "pilot"}) {
     const auto h = std::find_if(n.holes.begin(), n.holes.end(),
-                                [&](const Hole& one) { return one.id.starts_with(kind) && one.by_hand > 0; });
+                                [&](const Hole& one) { return one.id.starts_with(kind) && one.by_hand() > 0; });
     if (h == n.holes.end()) continue;
     out.by_hand.push_back(
         {std::string(kind == std::string("heel") ? "Heel holes" : "Screw pilots") +
              ": the machine drills them {} deep; drill on by hand to {}, a tape on the drill, square to "
              "the face.",
-         {h->by_machine(), h->depth}});
+         {h->from_back(), h->depth}});
   }
+  if (const auto h = std::find_if(n.holes.begin(), n.holes.end(), [](const Hole& one) { return one.from_face > 0; });
+      h != n.holes.end())
+    out.by_hand.push_back(
+        {"Heel holes are drilled from both sides and may miss each other by {}: run the drill through by hand once. "
+         "They "
+         "are open at the glue face, so tape goes over them before the board is glued.",
+         {length(d.misfit.shift) + d.misfit.angle * d.blank.length / 2}});
   if (n.given.accent > 0)
     out.by_hand.push_back({"Accent strip of " + w.accent_wood +
                                ", {} thick, glued between neck and board in one glue-up, proud of both edges and then "
@@ -262,8 +267,8 @@ SheetWords words(const PartInput& in) {
                "Heel width after sanding",
                "Heel length",
                "Heel thickness with board",
-               fmt::format("Thickness at fret {}", back.fret_a),
-               fmt::format("Thickness at fret {}", back.fret_b),
+               worded("Thickness at fret {}", back.fret_a),
+               worded("Thickness at fret {}", back.fret_b),
                "Measured with",
                "Cut by, date"};
   return out;

@@ -63,17 +63,17 @@ Expected<Design> design(const PartInput& in) {
                                              p.size.width + 2 * pickup_clearance, std::max(1.6, p.size.corner));
       if (area(intersected({hole}, {d.flat.outline})) < 1) continue;
       if (area(subtracted({hole}, within)) > 0.01) {
-        d.remarks.push_back({"plate.opening_at_edge",
-                             Weight::stop,
-                             fmt::format("The scratch plate ends {} the {} pickup's opening: it would be cut in two.",
-                                         "within", p.which),
-                             0,
-                             0,
-                             "mm",
-                             "geometry",
-                             "plate.beyond",
-                             {},
-                             Repair{"Let it go 12 mm beyond what it covers", {{"plate.beyond", "12"}}}});
+        d.remarks.push_back(
+            {"plate.opening_at_edge",
+             Weight::stop,
+             worded("The scratch plate ends {} the {} pickup's opening: it would be cut in two.", "within", p.which),
+             0,
+             0,
+             "mm",
+             "geometry",
+             "plate.beyond",
+             {},
+             Repair{worded("Let it go {} beyond what it covers", mm(12)), {{"plate.beyond", "12"}}}});
         continue;
       }
       d.openings.push_back({"opening-" + p.which, "Opening for the " + p.which + " pickup", {hole}});
@@ -153,17 +153,17 @@ Pieces pieces(const PartInput& in) {
         (round == nullptr || c.radius() > round->radius()))
       round = &c;
   if (d->bevel > 0 && round == nullptr)
-    out.remarks.push_back({"plate.bevel_deep",
-                           Weight::stop,
-                           fmt::format("No ball of the rack makes a bevel of {} mm on {} mm without going through.",
-                                       format_mm(d->bevel, 2), format_mm(thick, 2)),
-                           d->bevel,
-                           thick,
-                           "mm",
-                           "the rack",
-                           "plate.bevel",
-                           {},
-                           Repair{"Leave its edge square", {{"plate.bevel", "0"}}}});
+    out.remarks.push_back(
+        {"plate.bevel_deep",
+         Weight::stop,
+         worded("No ball of the rack makes a bevel of {} on {} without going through.", mm(d->bevel), mm(thick)),
+         d->bevel,
+         thick,
+         "mm",
+         "the rack",
+         "plate.bevel",
+         {},
+         Repair{"Leave its edge square", {{"plate.bevel", "0"}}}});
   if (d->bevel > 0 && round != nullptr) {
     EdgePlan plan;
     for (const Vec2 q : d->flat.outline) plan.outline.push_back({q, 0});

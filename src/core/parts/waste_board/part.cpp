@@ -31,7 +31,7 @@ Expected<Design> design(const PartInput& in) {
   const auto take = [&](const char* whose, const Setup& front, const AlignmentNumbers& a, const std::string& cutter,
                         const char* key) {
     if (a.school == School::pins)
-      d.sets.push_back({std::string(whose) + "-pins", fmt::format("Waste board: pin holes for the {}", whose),
+      d.sets.push_back({std::string(whose) + "-pins", worded("Waste board: pin holes for the {}", whose),
                         bare_board(front), a, cutter, key});
   };
   const NeckWork& n = neck_of(in.project).work;
@@ -113,9 +113,8 @@ PartKind waste_board_part() {
   kind.words = [](const PartInput& in) {
     SheetWords out;
     for (const PinSet& set : in.designs.shape<WasteBoardDesign>().sets)
-      out.facts.push_back({set.title,
-                           {fmt::format("{} holes {{}} wide and {{}} deep", set.setup.bed_holes.size()),
-                            {set.alignment.pin_diameter, set.alignment.pin_depth}}});
+      out.facts.push_back({set.title, worded("{} holes {} wide and {} deep", set.setup.bed_holes.size(),
+                                             mm(set.alignment.pin_diameter, 3), mm(set.alignment.pin_depth, 3))});
     out.boxes = {"Pins push in by hand", "Drilled by, date"};
     return out;
   };
