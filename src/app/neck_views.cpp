@@ -105,8 +105,11 @@ void NeckPlanView::draw_neck(QPainter& g, const NeckDesign& d) {
   const NeckShape::Taper heel = n.taper(n.end_x);
   paint_measure(g, mapped({0, nut.middle - nut.half}, t), mapped({0, nut.middle + nut.half}, t), -18,
                 length(2 * nut.half), p.ink);
-  paint_measure(g, mapped({n.end_x, heel.middle - heel.half}, t), mapped({n.end_x, heel.middle + heel.half}, t), 28,
-                length(2 * heel.half), p.ink);
+  // Clear of the tab at the heel's end, however long its words are.
+  const QString width = length(2 * heel.half);
+  const double aside = std::max(28.0, QFontMetricsF(g.font()).horizontalAdvance(width) / 2 + 10);
+  paint_measure(g, mapped({n.end_x, heel.middle - heel.half}, t), mapped({n.end_x, heel.middle + heel.half}, t), aside,
+                width, p.ink);
   paint_measure(g, mapped({n.heel_x, box.low.y}, t), mapped({n.end_x, box.low.y}, t), 44,
                 tr("heel %1").arg(length(n.end_x - n.heel_x)), p.heather);
   if (n.given.rod.kind != RodKind::none)

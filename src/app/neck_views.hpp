@@ -33,7 +33,7 @@ class NeckPlanView : public NeckPicture {
   void draw_neck(QPainter& painter, const NeckDesign& neck) override;
   [[nodiscard]] std::unique_ptr<Gesture> gesture_at(QPointF at) override;
   void hover(QPointF at) override;
-  [[nodiscard]] QMarginsF margins() const override { return {40, 64, 64, 66}; }
+  [[nodiscard]] QMarginsF margins() const override { return {40, 64, 80, 66}; }
 
  private:
   struct Handle {

@@ -18,8 +18,8 @@ namespace wren::cli {
 /// wrong; 3 a file or value cannot be used, or nothing can be written; 4 a promise broken inside the program.
 enum Exit { well = 0, must_stop = 1, bad_call = 2, bad_input = 3, internal_fault = 4 };
 
-/// For whom sentences are put into words on a terminal: the language of the environment (LC_MESSAGES); millimetres and a
-/// point, as scripts read them.
+/// For whom sentences are put into words on a terminal: the language of the environment (LC_MESSAGES); millimetres and
+/// a point, as scripts read them.
 [[nodiscard]] const Audience& audience();
 /// Says what is wrong; the exit code.
 int refuse(const Problem& problem);

@@ -30,6 +30,8 @@ TEST_CASE("heel holes deeper than the drill's flutes stop the work, and every wa
   CHECK_THAT(r->sentence, Contains("Heel holes"));
   CHECK(r->weight == Weight::stop);
   REQUIRE(ways(*r).size() >= 3);
+  // A thinner drill reaches, and its hole would be thinner.
+  for (const Repair& way : ways(*r)) CHECK(way.edits != Edits{{"neck.heel_drill", "drill-1.6"}});
   for (const Repair& way : ways(*r)) {
     INFO(way.label);
     const auto left = remark_of(made(edited(p, way.edits), "neck").remarks(), "neck.cutter_short");

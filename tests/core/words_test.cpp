@@ -26,8 +26,7 @@ class Translated {
     const auto messages = folder_ / "xx" / "LC_MESSAGES";
     std::filesystem::create_directories(messages);
     std::ofstream(folder_ / "xx.po") << po;
-    const std::string made =
-        "msgfmt -o " + (messages / "wren-test.mo").string() + " " + (folder_ / "xx.po").string();
+    const std::string made = "msgfmt -o " + (messages / "wren-test.mo").string() + " " + (folder_ / "xx.po").string();
     REQUIRE(std::system(made.c_str()) == 0);
     // Any locale but "C" asks for the languages of LANGUAGE.
     before_ = std::setlocale(LC_MESSAGES, nullptr);

@@ -4,6 +4,8 @@
 #include <cstdlib>
 #include <random>
 
+#include <fmt/format.h>
+
 #include "support/made.hpp"
 
 using namespace wren;
@@ -85,7 +87,9 @@ TEST_CASE("whatever the numbers, the read-back programs make the board") {
     REQUIRE(result);
     std::vector<Finding> all = result->findings;
     all.insert(all.end(), result->sides.front().findings.begin(), result->sides.front().findings.end());
-    for (const Finding& f : all) UNSCOPED_INFO(f.kind << ": " << f.text);
+    std::string found;
+    for (const Finding& f : all) found += fmt::format("{}: {} ({}, line {})\n", f.kind, f.text, f.program, f.line);
+    INFO(found);
     for (const Finding& f : all) {
       CHECK(f.kind != "rapid_in_wood");
       CHECK(f.kind != "below_allowance");

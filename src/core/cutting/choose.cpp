@@ -24,11 +24,13 @@ const Cutter* drill_in_use(const Rack& rack, double diameter) {
 }
 
 const Cutter* one_that_reaches(const Rack& rack, const Cutter& like, double flutes, double stickout) {
+  // What is cleared by a thinner cutter is as wide; a drill's hole is as thin as the drill.
+  const double least = (like.kind == CutterKind::drill ? 0.9 : 0.4) * like.effective_diameter();
   const Cutter* best = nullptr;
   for (const Cutter& o : rack)
     if (o.kind == like.kind && o.effective_diameter() <= like.effective_diameter() + 0.01 &&
-        o.effective_diameter() > 0.4 * like.effective_diameter() && o.cutting_length >= flutes &&
-        o.stickout > stickout && (best == nullptr || o.effective_diameter() > best->effective_diameter()))
+        o.effective_diameter() > least && o.cutting_length >= flutes && o.stickout > stickout &&
+        (best == nullptr || o.effective_diameter() > best->effective_diameter()))
       best = &o;
   return best;
 }

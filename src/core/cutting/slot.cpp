@@ -100,6 +100,10 @@ std::vector<Strand> cut_slots(const Fretboard& board, const SlotPlan& plan) {
   std::vector<Strand> out;
   const double r = plan.cutter.radius();
   const std::vector<double> lanes = slot_lanes(board.given.slot.width, plan.cutter.effective_diameter());
+  // Straight down the cutter takes at most a quarter of its width at once (M1), by a ramp what a pass takes.
+  const double bite = plan.entry == SlotEntry::peck
+                          ? std::min(slot_bite(plan.cutter), 0.25 * plan.cutter.effective_diameter())
+                          : slot_bite(plan.cutter);
   bool swap = false;
   for (const FretLine& fret : board.frets) {
     const double beyond = board.given.slot.ends == SlotEnds::through ? r + plan.run_out : -r;
@@ -110,7 +114,7 @@ std::vector<Strand> cut_slots(const Fretboard& board, const SlotPlan& plan) {
     for (int i = 0; i <= 32; ++i)
       deepest = std::max(deepest, groove.z(groove.run() * i / 32, 0) - groove.z(groove.run() * i / 32, 1));
     if (deepest <= 0) continue;
-    groove.levels = std::max(1, static_cast<int>(std::ceil(deepest / slot_bite(plan.cutter) - 1e-9)));
+    groove.levels = std::max(1, static_cast<int>(std::ceil(deepest / bite - 1e-9)));
     out.push_back(cut_one(groove, lanes, plan));
     const int passes = groove.levels * static_cast<int>(lanes.size());
     if (passes % 2 == 1) swap = !swap;

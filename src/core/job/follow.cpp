@@ -61,6 +61,13 @@ std::map<std::string, double> measures_for(const Parts& parts, const PartKind& k
   return out;
 }
 
+/// What is wrong and what to do, in one; both keep what stands in their gaps.
+Words sentence_of(const Problem& p) {
+  auto insets = p.what.insets();
+  insets.insert(insets.end(), p.todo.insets().begin(), p.todo.insets().end());
+  return {p.what.id() + ". " + p.todo.id() + ".", std::move(insets)};
+}
+
 }  // namespace
 
 Parts::Parts(std::vector<PartKind> kinds)
@@ -166,17 +173,7 @@ std::vector<Remark> remarks_of(const PartKind& kind, const Followed& followed, c
   std::vector<Remark> out;
   if (const auto it = followed.problems.find(kind.id()); it != followed.problems.end()) {
     const Problem& p = it->second;
-    out.push_back({kind.id() + ".impossible",
-                   Weight::stop,
-                   p.what + ". " + p.todo + ".",
-                   0,
-                   0,
-                   "",
-                   "geometry",
-                   p.where,
-                   {},
-                   {},
-                   {}});
+    out.push_back({kind.id() + ".impossible", Weight::stop, sentence_of(p), 0, 0, "", "geometry", p.where, {}, {}, {}});
   }
   const auto take = [&](const std::vector<Remark>& more) { out.insert(out.end(), more.begin(), more.end()); };
   if (const auto design = followed.designs.find(kind.id())) take(design->remarks);

@@ -532,9 +532,12 @@ void judge_cutters(const Project& p, const BodyDesign& d, std::vector<Remark>& o
       stays > 0.012)
     out.push_back({"body.sloping_floor",
                    Weight::worth_knowing,
-                   worded("A flat cutter leaves {} standing where the sloping floor meets its side walls{}: ease the "
-                          "heel's lower edges with a file.",
-                          mm(stays), forwards ? fmt::format(", and {} along its end wall", mm(2 * stays)) : ""),
+                   forwards ? worded("A flat cutter leaves {} standing where the sloping floor meets its side walls, "
+                                     "and {} along its end wall: ease the heel's lower edges with a file.",
+                                     mm(stays), mm(2 * stays))
+                            : worded("A flat cutter leaves {} standing where the sloping floor meets its side walls: "
+                                     "ease the heel's lower edges with a file.",
+                                     mm(stays)),
                    forwards ? 2 * stays : stays,
                    0.01,
                    "mm",
