@@ -67,8 +67,8 @@ int write(const WriteCall& call) {
                      fmt::join(written->carried, ", ")));
   if (!noted) return well;
   // As the window does: where they lie is a fact of the project, and 'wren run --step' finds them.
-  return change_project(file, "programs", [&](Project& project) -> std::optional<Problem> {
-    project.record.folder = std::filesystem::absolute(folder).lexically_normal().string();
+  return change_project(file, "programs", [&there = folder](Project& project) -> std::optional<Problem> {
+    project.record.folder = std::filesystem::absolute(there).lexically_normal().string();
     return {};
   });
 }

@@ -18,6 +18,8 @@ template <class... Kinds>
 struct Each : Kinds... {
   using Kinds::operator()...;
 };
+template <class... Kinds>
+Each(Kinds...) -> Each<Kinds...>;
 
 std::string told(const Words::Inset& inset, const std::string& spec, const Audience& audience) {
   const std::string how = "{:" + spec + "}";
