@@ -204,6 +204,9 @@ TEST_CASE("M5: nobody waits in the wood while the cutter turns") {
   };
   CHECK(has(waits(-0.5, "G4 P2"), "waits_in_wood"));
   CHECK(waits(-0.5, "G4 P0.5").empty());
+  // Many short ones are a long one; two places are two.
+  CHECK(has(waits(-0.5, "G4 P0.5\nG4 P0.4\nG4 P0.3"), "waits_in_wood"));
+  CHECK(waits(-0.5, "G4 P0.8\nG1X70.400F600\nG4 P0.8").empty());
   CHECK(waits(2.4, "G4 P30").empty());
   // A drill's rest at the bottom of its cycle.
   const auto drilled = [](const char* rest) {

@@ -149,13 +149,11 @@ void hold_said(const std::string& file, const Said& said, const Side& side, cons
 }
 
 /// The ground and depth that the manifest says a program stays within: what is cut must lie in it.
-void hold_extents(const ManifestEntry& e, const std::string& text, std::vector<Finding>& out) {
+void hold_extents(const ManifestEntry& e, const ReadProgram& read, std::vector<Finding>& out) {
   constexpr double slack = 0.05;  // mm
-  const auto read = read_program(text, e.file, {{}, {Vec3{}}, 60'000'000, 2'000'000, [](int) { return Vec3{}; }});
-  if (!read) return;  // the proof says why
   double beyond = slack;
   std::optional<Vec3> at;
-  for (const ReadMove& m : read->moves) {
+  for (const ReadMove& m : read.moves) {
     if (m.to.z >= 0 || m.kind == ReadKind::rapid) continue;
     const double here = std::max({e.low.x - m.to.x, m.to.x - e.high.x, e.low.y - m.to.y, m.to.y - e.high.y,
                                   e.low.z - m.to.z, m.to.z - e.high.z});
@@ -242,7 +240,7 @@ void hold_pieces(const std::vector<ManifestEntry>& entries, const Planned& plann
 }
 
 /// M9: a stop stands before every cut that waits for a hand, beside those for the change of cutters.
-void hold_stops(const ManifestEntry& e, const std::string& text, const Placement& side, std::vector<Finding>& out) {
+void hold_stops(const ManifestEntry& e, const ReadProgram& read, const Placement& side, std::vector<Finding>& out) {
   std::size_t wanted = 0;
   std::string what;
   for (const Cut& cut : side.cuts) {
@@ -251,9 +249,7 @@ void hold_stops(const ManifestEntry& e, const std::string& text, const Placement
     what = cut.stop_text;
   }
   if (wanted == 0) return;
-  const auto read = read_program(text, e.file, {{}, {Vec3{}}, 60'000'000, 2'000'000, [](int) { return Vec3{}; }});
-  if (!read) return;  // the proof says why
-  const std::size_t there = read->pauses.size();
+  const std::size_t there = read.pauses.size();
   if (side.setup.machine.change == CutterChange::by_hand && e.cutters.size() > 1) wanted += e.cutters.size() - 1;
   if (there >= wanted) return;
   out.push_back(fault("stop_missing", e.file, worded("{} cuts on where a hand has to act first: {}.", e.file, what),
@@ -325,9 +321,12 @@ Expected<FolderSet> read_folder(const std::filesystem::path& named, const Planne
     hold_probe(e, *side, out);
     if (const auto words = said.find(e.file); words != said.end())
       hold_said(e.file, words->second, *side, planned.rack, out.findings);
-    hold_extents(e, *program, out.findings);
+    // What cannot be read the proof says.
+    const auto read = read_program(*program, e.file, {{}, {Vec3{}}, 60'000'000, 2'000'000, [](int) { return Vec3{}; }});
+    if (read) hold_extents(e, *read, out.findings);
     for (const std::string& c : e.cuts) cut.insert({e.side, c});
-    if (const Placement* placement = planned.cuts.side(e.side)) hold_stops(e, *program, *placement, out.findings);
+    if (const Placement* placement = planned.cuts.side(e.side); placement != nullptr && read)
+      hold_stops(e, *read, *placement, out.findings);
     PlacedProgram p{e.piece, e.side, {}};
     p.file.file = e.file;
     p.file.text = std::move(*program);

@@ -14,6 +14,7 @@ namespace {
 
 constexpr double inch = 25.4;
 constexpr std::size_t longest_line = 256;  // NISTIR 6556, section 3.3.1
+constexpr double worth_knowing = 1.0;      // s: longer waits are told of
 constexpr double least_wait = 1.0;         // s that a small spindle needs to come up (common practice: 2 to 5)
 constexpr double arc_agreement = 0.005;    // mm that the two ends' radii may differ, or 0.1 % of the radius
 
@@ -373,10 +374,17 @@ class Reader {
     machine_words(b, false);
   }
 
+  /// Waits one after another, without a move between, are one.
   void wait(double seconds) {
-    constexpr double worth_knowing = 1;
-    if (spindle_ && seconds > worth_knowing)
-      program_.waits.push_back({at_, seconds, static_cast<std::uint32_t>(line_)});
+    if (!spindle_ || !(seconds > 0)) return;
+    auto& waits = program_.waits;
+    if (!waits.empty() && waited_after_ == program_.moves.size()) {
+      waits.back().seconds += seconds;
+      return;
+    }
+    if (!waits.empty() && waits.back().seconds <= worth_knowing) waits.pop_back();
+    waits.push_back({at_, seconds, static_cast<std::uint32_t>(line_)});
+    waited_after_ = program_.moves.size();
   }
 
   void machine_words(const Block& b, bool before) {
@@ -658,6 +666,7 @@ class Reader {
   bool spindle_ = false;
   bool backwards_ = false;
   bool waited_ = false;
+  std::size_t waited_after_ = 0;  // moves, when the last wait began
   std::uint8_t known_ = 0;
   double cycle_moves_ = 0;
   bool absolute_ = true;

@@ -119,6 +119,34 @@ Motion Motions::operator[](std::size_t i) const {
   return out;
 }
 
+namespace {
+
+/// The longest of all waits under the blank's top, with their number.
+std::optional<Finding> waits_in_wood(const ReadProgram& program, const std::string& name) {
+  constexpr double longest = 1;  // s
+  std::optional<Finding> out;
+  for (const ReadProgram::Wait& w : program.waits) {
+    if (w.at.z >= -0.05 || w.seconds <= longest) continue;
+    const std::size_t count = out ? out->count + 1 : 1;
+    if (!out || w.seconds > out->number)
+      out = Finding{
+          "waits_in_wood",
+          Weight::stop,
+          worded("It waits {:.1f} s at {} in the wood while the cutter turns: that burns.", w.seconds, mm(w.at.z)),
+          name,
+          w.line,
+          w.at,
+          w.seconds,
+          longest,
+          "M5",
+          1};
+    out->count = count;
+  }
+  return out;
+}
+
+}  // namespace
+
 Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack& rack, const Setup& setup) {
   Score score;
   std::size_t chords = 0;
@@ -146,12 +174,7 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
     facts.moves = read->moves.size();
     facts.sealed = read->sealed;
     facts.findings = text_findings(*read, programs[k].name, setup.machine, options.machine_origin);
-    for (const ReadProgram::Wait& w : read->waits)
-      if (w.at.z < -0.05)  // under the blank's top
-        facts.findings.push_back(
-            {"waits_in_wood", Weight::stop,
-             worded("It waits {:.1f} s at {} in the wood while the cutter turns: that burns.", w.seconds, mm(w.at.z)),
-             programs[k].name, w.line, w.at, w.seconds, 1, "M5", 1});
+    if (auto burnt = waits_in_wood(*read, programs[k].name)) facts.findings.push_back(std::move(*burnt));
     if (programs[k].sealed && !read->sealed)
       facts.findings.push_back({"unsealed",
                                 Weight::stop,
