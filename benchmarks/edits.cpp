@@ -2,6 +2,7 @@
 // part, beside everything worked out from nothing in the same run.
 #include <benchmark/benchmark.h>
 
+#include <chrono>
 #include <map>
 #include <string>
 #include <vector>
@@ -64,6 +65,33 @@ void typed_edit(benchmark::State& state, const Edit& edit) {
   }
 }
 
+/// Until the edited part's own design is there, which is what its picture is drawn from: the rest follows meanwhile.
+void typed_to_picture(benchmark::State& state, const Edit& edit, const std::string& part) {
+  using clock = std::chrono::steady_clock;
+  Cache cache;
+  Project p = *project_from("reedling");
+  Followed f = follow(all_parts(), p, cache);
+  double value = edit.from;
+  for (auto _ : state) {
+    value += 0.001;
+    const auto begun = clock::now();
+    auto there = begun;
+    p = *with_edits(p, {{edit.key, fmt::format("{:.3f}", value)}});
+    f = follow(all_parts(), p, cache, &f, [&](const std::string& id, const std::shared_ptr<const Design>&) {
+      if (id == part) there = clock::now();
+    });
+    state.SetIterationTime(std::chrono::duration<double>(there - begun).count());
+  }
+}
+
+/// What the window's own thread does when all that follows has come: lines, numbers, bench.
+void told_after(benchmark::State& state) {
+  Cache cache;
+  const Followed f = follow(all_parts(), *project_from("reedling"), cache);
+  for (auto _ : state) benchmark::DoNotOptimize(shown(f, cache));
+}
+BENCHMARK(told_after)->Name("edit_told_in_the_window")->Unit(benchmark::kMillisecond);
+
 void from_nothing(benchmark::State& state) {
   const Project p = *project_from("reedling");
   for (auto _ : state) {
@@ -79,8 +107,7 @@ void find_a_number(benchmark::State& state) {
   const Followed f = follow(all_parts(), *project_from("reedling"), cache);
   const auto sheet = build_sheet(all_parts(), f, cache, {});
   const auto numbers = ledger(all_parts(), f, cache, {});
-  for (auto _ : state)
-    benchmark::DoNotOptimize(find_in_job(sheet, numbers, "pocket depth", UnitSystem::millimetre).size());
+  for (auto _ : state) benchmark::DoNotOptimize(find_in_job(sheet, numbers, "pocket depth", {}).size());
 }
 BENCHMARK(find_a_number)->Name("edit_find_a_number")->Unit(benchmark::kMillisecond);
 
@@ -88,6 +115,12 @@ const bool named = [] {
   for (const auto& [part, list] : edits())
     for (const Edit& edit : list)
       benchmark::RegisterBenchmark(("edit_" + part + "/" + edit.key).c_str(), typed_edit, edit)
+          ->Unit(benchmark::kMillisecond);
+  for (const auto& [part, list] : edits())
+    for (const Edit& edit : list)
+      benchmark::RegisterBenchmark(("edit_picture_" + part + "/" + edit.key).c_str(), typed_to_picture, edit,
+                                   part == "board" ? "fretboard" : part)
+          ->UseManualTime()
           ->Unit(benchmark::kMillisecond);
   return true;
 }();

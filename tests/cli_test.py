@@ -186,7 +186,7 @@ class CommandLine(unittest.TestCase):
         huge = self.dir / "huge.png"  # 400 million points, and nothing of them there
         header = struct.pack(">IIBBBBB", 20000, 20000, 8, 0, 0, 0, 0)
         huge.write_bytes(b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", header) + chunk(b"IDAT", zlib.compress(b"")) + chunk(b"IEND", b""))
-        self.assertIn("20000", wren("picture", self.file, "--lay", huge, code=3).stderr)
+        self.assertIn("20000", wren("picture", self.file, "--lay", huge, "--behind", "body.plan", code=3).stderr)
         self.assertEqual(list((self.dir / "reedling.pictures").iterdir()), [])
 
     def test_values_are_parsed_like_a_field_and_print_as_mm(self):

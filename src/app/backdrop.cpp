@@ -201,6 +201,8 @@ void Backdrop::laid(PlacedPicture p, const std::string& pixels, const PictureGro
   all.push_back(std::move(p));
   if (const auto bad = bench.change_pictures(std::move(all), "Lay a picture under the drawing"))
     return Q_EMIT bench.said(bench.words(*bad), true);
+  // The mouse may have led the section elsewhere while the picture was read.
+  if (ground.view == "section") view_.set_knife(ground.station);
   Q_EMIT bench.said(tr("The picture lies under the drawing: scale it by two points"), false);
 }
 
@@ -373,7 +375,8 @@ std::optional<Problem> Backdrop::scale_to(double known) {
   if (!now) return now.error();
   change([&](PlacedPicture& q) { q = *now; }, tr("Scale the picture"));
   scaling_->setChecked(false);
-  Q_EMIT view_.bench().said(tr("The picture is %1 mm wide now").arg(pixels().width() * now->mm_per_pixel, 0, 'f', 1),
+  Q_EMIT view_.bench().said(tr("The picture is %1 wide now")
+                                .arg(length_words(pixels().width() * now->mm_per_pixel, view_.bench().units(), 1)),
                             false);
   return {};
 }

@@ -250,7 +250,7 @@ void BedView::draw(QPainter& g) {
       words += (words.isEmpty() ? "" : "   ") +
                (key.ends_with("along") ? tr("along %1") : tr("across %1")).arg(length(value));
     if (turn_)
-      if (const auto to = turned_by(*turn_)) words = tr("turned %1°").arg(to->second, 0, 'f', 1);
+      if (const auto to = turned_by(*turn_)) words = tr("turned %1°").arg(decimal(to->second, 1));
     g.setPen(p.ink);
     g.drawText(QRectF(ghost.boundingRect().topLeft() - QPointF(0, 20), QSizeF(280, 16)), words);
   }

@@ -490,7 +490,7 @@ void BenchView::refresh() {
   if (stale_) return;
   const Overview seen = bench_.overview();
   if (seen.next) {
-    const QString why = QString::fromStdString(seen.next->why);
+    const QString why = in_words(seen.next->why, bench_.units());
     next_->setText(tr("<b>Next: %1, %2.</b> %3")
                        .arg(QString::fromStdString(seen.next->section).toHtmlEscaped(),
                             QString::fromStdString(seen.next->line.title).toHtmlEscaped(),
@@ -535,7 +535,7 @@ void BenchView::refresh() {
     for (const BuildLine& l : bench_.sheet())
       if (l.id == w.line) title = QString::fromStdString(l.title);
     if (from != nullptr && to != nullptr)
-      lines.push_back({from, to, tr("%1: %2").arg(title, QString::fromStdString(w.fact))});
+      lines.push_back({from, to, tr("%1: %2").arg(title, in_words(w.fact, bench_.units()))});
   }
   static_cast<WaitLines*>(waits_)->show_lines(std::move(lines));
   // What hangs on several numbers, with its reason: a link goes to the number.
@@ -554,7 +554,7 @@ void BenchView::refresh() {
           spoken << words;
           facts << QStringLiteral("<a style='color:%1' href='%2' title='%4'>%3</a>")
                        .arg(colours().heather.name(), QString::fromStdString(key), words.toHtmlEscaped(),
-                            QString::fromStdString(l.reason).toHtmlEscaped());
+                            in_words(l.reason, bench_.units()).toHtmlEscaped());
         }
   facts_->setText(facts.join(QStringLiteral("  ·  ")));
   facts_->setAccessibleName(tr("What hangs on several numbers: %1").arg(spoken.join(QStringLiteral(", "))));

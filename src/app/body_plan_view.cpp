@@ -399,8 +399,7 @@ void BodyPlanView::fill_panel() {
     }
     const PathNode& n = path_[static_cast<std::size_t>(chosen_)];
     const double v[] = {n.at.x, n.at.y, n.out.x, n.out.y, n.in.x, n.in.y};
-    fields_[k]->setText(
-        QString::fromStdString(bench().units() == UnitSystem::inch ? format_inch(v[k]) : format_mm(v[k], 3)));
+    fields_[k]->setText(length_words(v[k], bench().units()));
     fields_[k]->setModified(false);
   }
   place_panel();

@@ -1,6 +1,7 @@
 #include "app/body_views.hpp"
 
 #include "app/designs.hpp"
+#include "app/words.hpp"
 
 #include <QKeyEvent>
 #include <QMouseEvent>
@@ -158,7 +159,7 @@ void BodySideView::draw_body(QPainter& g, const BodyDesign& d) {
                 length(s.thickness), p.ink);
   g.setPen(p.ink);
   g.drawText(mapped({s.edge_middle.x - 52, -s.thickness * 0.55}, t),
-             tr("tilt %1°").arg(s.setup.tilt * 180 / M_PI, 0, 'f', 2));
+             tr("tilt %1°").arg(decimal(s.setup.tilt * 180 / M_PI, 2)));
   // The knife and its section, in true proportion.
   const auto section = section_to_screen(s);
   g.setPen(QPen(p.heather, 1.6));
@@ -203,7 +204,7 @@ void BodySideView::draw_body(QPainter& g, const BodyDesign& d) {
   g.setPen(p.faint);
   say_above(g, tr("On the centre line, heights × %1 ([ and ] change it). Dashed: the face. Bracket at the bridge: the "
                   "saddles' range. The knife follows the mouse (< and > move it).")
-                   .arg(stretch_, 0, 'f', 1));
+                   .arg(decimal(stretch_, 1)));
   g.setPen(std::min(s.setup.least_up, s.setup.least_down) < practice::saddle_travel_least - 1e-6 ? p.rowan : p.ink);
   say_centred(g, 0,
               tr("%1.  Saddles: %2 left upwards, %3 downwards.  Knife at %4 from the scale line.")

@@ -89,7 +89,7 @@ class BodySideView : public BodyPicture {
   Q_OBJECT
  public:
   using BodyPicture::BodyPicture;
-  void set_knife(double x);
+  void set_knife(double x) override;
   [[nodiscard]] std::vector<PictureGround> picture_grounds() const override;
 
  protected:

@@ -286,7 +286,7 @@ void BuildSheetView::fill_line(QTreeWidgetItem* item, const BuildLine& line) con
   if (line.paced_by > 0) words += tr(" (as %n run(s) of it really took)", nullptr, line.paced_by);
   if (!line.cutter.empty()) words += tr(", cutter %1").arg(QString::fromStdString(line.cutter));
   if (line.next) words += tr(", next");
-  if (!line.note.empty()) words += QStringLiteral("\n") + QString::fromStdString(line.note);
+  if (!line.note.empty()) words += QStringLiteral("\n") + in_words(line.note, bench_.units());
   item->setToolTip(0, words);
   item->setData(0, Qt::AccessibleTextRole, words);
 }
@@ -305,7 +305,7 @@ void BuildSheetView::refresh_rows() {
   const QString where = seen.next ? QString::fromStdString(seen.next->section) : QString();
   next_->setText(seen.next ? tr("Next: %1, %2").arg(where, next) : tr("Everything is made and measured"));
   next_->setAccessibleName(next_->text());
-  next_->setAccessibleDescription(seen.next ? QString::fromStdString(seen.next->why) : QString());
+  next_->setAccessibleDescription(seen.next ? in_words(seen.next->why, bench_.units()) : QString());
   next_->setToolTip(next_->accessibleDescription());
   next_->setEnabled(seen.next.has_value());
   next_->setMinimumHeight(next_->heightForWidth(next_->width()));

@@ -159,9 +159,7 @@ void CompareDialog::show_outcome(const Outcome& o) {
       for (int c = 1; c < 3; ++c) table_->item(row, c)->setFont(strong);
     }
   };
-  const auto length = [&](double mm) {
-    return QString::fromStdString(format_length(std::round(mm * 100) / 100, bench_.units()));
-  };
+  const auto length = [&](double mm) { return length_words(mm, bench_.units(), 2); };
   const auto both = [&](const QString& what, const auto& as) { line(what, as(o.cost[0]), as(o.cost[1])); };
   both(tr("Time at the machine"), [](const WayCost& c) { return work_time(c.seconds); });
   both(tr("Set-ups"), [](const WayCost& c) { return QString::number(c.set_ups); });

@@ -7,6 +7,7 @@
 #include <QVBoxLayout>
 
 #include "app/theme.hpp"
+#include "app/words.hpp"
 
 namespace wren::app {
 
@@ -14,11 +15,11 @@ CrownDialog::CrownDialog(Workbench& bench, QWidget* parent) : QDialog(parent), b
   setWindowTitle(tr("Cutters for the crown"));
   resize(900, 480);
   auto* all = new QVBoxLayout(this);
-  auto* words = new QLabel(
-      tr("Each cutter with rows along or across the board, at the stepover that leaves the chosen scallop "
-         "of %1. The height left is that of the cutter's own shape on this crown.")
-          .arg(QString::fromStdString(format_length(board_of(bench.project()).work.crown_scallop, bench.units()))),
-      this);
+  auto* words =
+      new QLabel(tr("Each cutter with rows along or across the board, at the stepover that leaves the chosen scallop "
+                    "of %1. The height left is that of the cutter's own shape on this crown.")
+                     .arg(length_words(board_of(bench.project()).work.crown_scallop, bench.units())),
+                 this);
   words->setWordWrap(true);
   all->addWidget(words);
   table_ = new QTableWidget(0, 6, this);
@@ -62,13 +63,12 @@ void CrownDialog::fill(std::vector<CrownChoice> table) {
     const CrownChoice& c = choices_[i];
     const bool inch = bench_.units() == UnitSystem::inch;
     const auto fine = [&](double mm, int places) {
-      return inch ? QString::fromStdString(format_mm(mm / mm_per_inch, places + 2)) + tr(" in")
-                  : QString::number(mm, 'f', places) + tr(" mm");
+      return inch ? decimal(mm / mm_per_inch, places + 2) + tr(" in") : decimal(mm, places) + tr(" mm");
     };
     const QString cells[] = {QString::fromStdString(c.cutter),
                              c.direction == Direction::along ? tr("along") : tr("across"),
                              fine(c.stepover, 2),
-                             QString::number(c.minutes, 'f', 1),
+                             decimal(c.minutes, 1),
                              fine(c.left_over, 3),
                              QString::fromStdString(c.cost)};
     const bool in_use = c.cutter == board_of(bench_.project()).work.crown_cutter &&

@@ -15,6 +15,7 @@
 #include "app/cutter_picture.hpp"
 #include "app/fields.hpp"
 #include "app/theme.hpp"
+#include "app/words.hpp"
 #include "core/record/cutter_fields.hpp"
 
 namespace wren::app {
@@ -186,8 +187,7 @@ CutterDialog::CutterDialog(Workbench& bench, Shop& shop, Cutter cutter, bool as_
     // What was measured no longer holds for another diameter.
     if (key == QLatin1String("diameter"))
       if (auto* measured = qobject_cast<QLineEdit*>(fields_["measured"])) measured->clear();
-    if (auto* edit = qobject_cast<QLineEdit*>(it->second))
-      edit->setText(QString::fromStdString(bench_.units() == UnitSystem::inch ? format_inch(mm) : format_mm(mm, 2)));
+    if (auto* edit = qobject_cast<QLineEdit*>(it->second)) edit->setText(length_words(mm, bench_.units(), 2));
   });
   drawing_->show_cutter(cutter_);
   typed();

@@ -4,6 +4,7 @@
 #include <QFontMetrics>
 
 #include "app/theme.hpp"
+#include "app/words.hpp"
 
 namespace wren::app {
 
@@ -15,7 +16,7 @@ void draw_cutter_tip(QPainter& g, QPointF at, double over_zero, double points) {
     g.drawLine(at + way * 5, at + way * 20);
   g.setFont(figure_font(points));
   g.setPen(colours().ink);
-  const QString words = QCoreApplication::translate("CutterTip", "z %1").arg(over_zero, 0, 'f', 2);
+  const QString words = QCoreApplication::translate("CutterTip", "z %1").arg(decimal(over_zero, 2));
   // Beside it where there is room: near the right edge on its left.
   const int wide = QFontMetrics(g.font()).horizontalAdvance(words);
   const bool left = at.x() + 16 + wide > g.viewport().width();

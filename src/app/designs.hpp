@@ -1,4 +1,4 @@
-// Shapes of the parts that have pictures of their own, from the workbench.
+// Shapes of the parts that have pictures of their own, from the workbench: the newest there are.
 #pragma once
 
 #include "app/workbench.hpp"
@@ -7,10 +7,14 @@
 namespace wren::app {
 
 [[nodiscard]] inline std::shared_ptr<const BoardDesign> board_design(const Workbench& b) {
-  return b.shape<BoardDesign>();
+  return b.newest<BoardDesign>();
 }
-[[nodiscard]] inline std::shared_ptr<const NeckDesign> neck_design(const Workbench& b) { return b.shape<NeckDesign>(); }
-[[nodiscard]] inline std::shared_ptr<const BodyDesign> body_design(const Workbench& b) { return b.shape<BodyDesign>(); }
+[[nodiscard]] inline std::shared_ptr<const NeckDesign> neck_design(const Workbench& b) {
+  return b.newest<NeckDesign>();
+}
+[[nodiscard]] inline std::shared_ptr<const BodyDesign> body_design(const Workbench& b) {
+  return b.newest<BodyDesign>();
+}
 
 /// Places of an outline's tabs along its contour, from the last plan there is; and as points of the side.
 struct Tabs {

@@ -4,6 +4,8 @@
 #include <QLabel>
 #include <QVBoxLayout>
 
+#include "app/words.hpp"
+
 namespace wren::app {
 namespace {
 
@@ -37,7 +39,8 @@ FindBox::FindBox(Workbench& bench, QWidget* parent) : QDialog(parent), bench_(be
 
 void FindBox::look() {
   list_->clear();
-  const auto found = find_in_job(bench_.sheet(), bench_.ledger_lines(), words_->text().toStdString(), bench_.units());
+  const auto found =
+      find_in_job(bench_.sheet(), bench_.ledger_lines(), words_->text().toStdString(), audience(bench_.units()));
   for (const FoundPlace& f : found) {
     const QString title = QString::fromStdString(f.title);
     const QString place = QString::fromStdString(f.place);

@@ -33,6 +33,11 @@ FlatView::FlatView(Workbench& bench, QWidget* parent) : QWidget(parent), bench_(
     update();
   });
   connect(&bench, &Workbench::planned_now, this, [this] { update(); });
+  connect(&bench, &Workbench::came_ahead, this, [this](const std::string& part) {
+    if (part != this->part()) return;
+    if (fitted_) fit();
+    update();
+  });
 }
 
 Vec2 FlatView::world(QPointF screen) const {
@@ -179,7 +184,9 @@ void FlatView::say_below(QPainter& g, const QString& words, int up, Qt::Alignmen
 }
 
 QString FlatView::length(double mm) const {
-  return QString::fromStdString(bench_.units() == UnitSystem::inch ? format_inch(mm) + "″" : format_mm(mm, 2));
+  const Audience reader = audience(bench_.units());
+  const std::string text = reader.units == UnitSystem::inch ? format_inch(mm) + "″" : format_mm(mm, 2);
+  return QString::fromStdString(with_point(text, reader.point));
 }
 
 }  // namespace wren::app

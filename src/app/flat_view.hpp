@@ -43,6 +43,8 @@ class FlatView : public QWidget {
   void look_at(Vec2 place);
   /// Drawings of this view that a picture can lie behind, as they are shown now.
   [[nodiscard]] virtual std::vector<PictureGround> picture_grounds() const { return {}; }
+  /// Shows the section across at this station, where the view has one.
+  virtual void set_knife(double) {}
   [[nodiscard]] Backdrop& backdrop() const { return *backdrop_; }
   /// Where the machine has its cutter now, in the frame of the part (on the bed: of the work); nothing: it does not
   /// tell, or not of what is shown here.

@@ -126,11 +126,11 @@ void LedgerView::refresh_rows() {
     if (l.id == line_) chosen = l;
   heading_->setText(chosen.title.empty() ? tr("Ledger") : QString::fromStdString(chosen.title));
   QString note = chosen.state == LineState::question || chosen.state == LineState::cut || chosen.older ||
-                         !chosen.held_up_by.empty() || chosen.note.find('/') != std::string::npos
-                     ? QString::fromStdString(chosen.note)
+                         !chosen.held_up_by.empty() || chosen.note.find("/") != std::string::npos
+                     ? in_words(chosen.note, bench_.units())
                      : QString();
-  if (chosen.waits || (note.isEmpty() && chosen.look == Look::side)) note = QString::fromStdString(chosen.note);
-  if (note.isEmpty()) note = QString::fromStdString(chosen.hint);
+  if (chosen.waits || (note.isEmpty() && chosen.look == Look::side)) note = in_words(chosen.note, bench_.units());
+  if (note.isEmpty()) note = in_words(chosen.hint, bench_.units());
   note_->setText(note);
   note_->setVisible(!note.isEmpty());
   const auto all = bench_.ledger_lines();
@@ -192,8 +192,10 @@ QWidget* LedgerView::make_editor(const LedgerLine& line) {
   if (edit->isReadOnly()) edit->setFocusPolicy(Qt::ClickFocus);
   connect(edit, &QLineEdit::editingFinished, this, [this, edit, key] {
     const auto it = rows_.find(key);
-    if (filling_ || it == rows_.end() || edit->isReadOnly() || edit->text() == it->second.shown) return;
-    commit(key, it->second.pin.empty() ? key : it->second.pin, edit->text());
+    if (filling_ || it == rows_.end() || edit->isReadOnly()) return;
+    const std::string& target = it->second.pin.empty() ? key : it->second.pin;
+    if (edit->text() == it->second.shown && !bench_.awaits(target)) return;
+    commit(key, target, edit->text());
   });
   connect(edit, &TypedField::given_up, this, [this, key] { give_up(key); });
   return edit;
@@ -313,10 +315,12 @@ void LedgerView::rebuild(const std::vector<LedgerLine>& lines) {
 
 void LedgerView::fill(Row& row, const LedgerLine& line) {
   if (row.editor == nullptr) return;
-  if (auto* box = qobject_cast<QCheckBox*>(row.editor)) {
+  if (bench_.awaits(line.key) || bench_.awaits(line.pin)) {
+    // What was typed stands until what follows from it is there.
+  } else if (auto* box = qobject_cast<QCheckBox*>(row.editor)) {
     box->setChecked(std::get_if<bool>(&line.value) != nullptr && std::get<bool>(line.value));
   } else if (auto* choice = qobject_cast<QComboBox*>(row.editor)) {
-    const QString id = QString::fromStdString(ledger_text(line, bench_.units()));
+    const QString id = QString::fromStdString(ledger_text(line, {bench_.units()}));
     if (choice->findData(id) < 0) choice->addItem(shown_value(line, bench_.units()), id);
     choice->setCurrentIndex(choice->findData(id));
   } else if (auto* edit = qobject_cast<QLineEdit*>(row.editor)) {
@@ -338,11 +342,11 @@ void LedgerView::fill(Row& row, const LedgerLine& line) {
     row.shown = text;
   }
   QStringList says;
-  if (!line.reason.empty()) says << QString::fromStdString(line.reason);
+  if (!line.reason.empty()) says << in_words(line.reason, bench_.units());
   // Designed and measured side by side: which of the two is in use, and since when.
   if (const Measured* m = measured_in_use(bench_.project().record.measured, line.key))
     says << tr("designed %1, measured %2 on %3: the measure is used")
-                .arg(shown_value(line, bench_.units()), QString::fromStdString(format_length(m->value, bench_.units())),
+                .arg(shown_value(line, bench_.units()), length_words(m->value, bench_.units()),
                      QString::fromStdString(m->date));
   if (!line.pin.empty()) says << tr("type a number to pin it");
   const QString reason = says.join(QStringLiteral("; "));
@@ -379,7 +383,7 @@ bool LedgerView::commit_typing() {
 }
 
 void LedgerView::commit(const std::string& key, const std::string& target, const QString& text) {
-  const auto problem = bench_.edit(target, text.toStdString());
+  const auto problem = bench_.type(target, text.toStdString());
   if (problem)
     refused_[key] = {text, bench_.words(*problem)};
   else

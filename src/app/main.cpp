@@ -215,7 +215,9 @@ int main(int argc, char** argv) {
             return false;
         return true;
       };
-      const bool settled = bench.planned(bench.part()) && (window.view() != app::View::bench || all_planned()) &&
+      const auto* solid = window.view() == app::View::solid ? window.findChild<app::SolidView*>() : nullptr;
+      const bool settled = (solid == nullptr || solid->up_to_date()) && bench.planned(bench.part()) &&
+                           (window.view() != app::View::bench || all_planned()) &&
                            (!parser.isSet(prove) || bench.proof(bench.part())) &&
                            (window.view() != app::View::rehearsal || window.rehearsal()->ready());
       if ((!settled && ticks < 200) || ticks < 6) return;

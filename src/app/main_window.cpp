@@ -118,7 +118,12 @@ MainWindow::MainWindow(Workbench& bench, QWidget* parent) : QMainWindow(parent),
   connect(&bench_, &Workbench::written, progress_, &QProgressBar::hide);
   connect(&bench_, &Workbench::opened, this, [this] { show_view(View::bench); });
   resize(1280, 800);
-  line_chosen(QString::fromStdString(line_));
+  // The work begins with the first number of the first part.
+  const auto sheet = bench_.sheet();
+  const auto first = std::find_if(sheet.begin(), sheet.end(), [this](const BuildLine& l) {
+    return l.state != LineState::heading && part_of_line(l.id) == bench_.parts().kinds().front().id();
+  });
+  if (first != sheet.end()) line_chosen(QString::fromStdString(first->id));
   if (settings.contains(QStringLiteral("window/geometry"))) {
     restoreGeometry(settings.value(QStringLiteral("window/geometry")).toByteArray());
     beside_->restoreState(settings.value(QStringLiteral("window/beside")).toByteArray());
@@ -370,8 +375,8 @@ void MainWindow::refresh() {
   units_->setText(bench_.units() == UnitSystem::inch ? tr("inches") : tr("millimetres"));
   undo_->setEnabled(bench_.history().can_undo());
   redo_->setEnabled(bench_.history().can_redo());
-  undo_->setText(tr("&Undo %1").arg(QString::fromStdString(bench_.history().undo_name())));
-  redo_->setText(tr("&Redo %1").arg(QString::fromStdString(bench_.history().redo_name())));
+  undo_->setText(tr("&Undo %1").arg(in_words(bench_.history().undo_name(), bench_.units())));
+  redo_->setText(tr("&Redo %1").arg(in_words(bench_.history().redo_name(), bench_.units())));
 }
 
 void MainWindow::say(const QString& text, bool bad) {
@@ -503,13 +508,17 @@ bool MainWindow::save_to(const QString& path, bool taken) {
 }
 
 bool MainWindow::taken() {
-  if (ledger_->commit_typing()) return true;
+  if (ledger_->commit_typing()) {
+    bench_.settle();
+    return true;
+  }
   say(tr("A number is refused: mend it or give it up (Esc) first"), true);
   return false;
 }
 
 bool MainWindow::may_leave() {
   if (!ledger_->commit_typing()) say(tr("A number is refused and will not be saved"), true);
+  bench_.settle();
   if (ask_ && desk_->running()) {
     QMessageBox run(
         QMessageBox::Warning, tr("A program runs on the machine"),

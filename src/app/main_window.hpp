@@ -193,7 +193,7 @@ class MainWindow : public QMainWindow {
   QSplitter* over_ = nullptr;
   QSplitter* under_ = nullptr;
   View view_ = View::bench;
-  std::string line_ = "fretboard.strings";
+  std::string line_;
   bool ask_ = true;
 };
 

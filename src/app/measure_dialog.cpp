@@ -74,7 +74,7 @@ void MeasureDialog::add_wood(QVBoxLayout* column, const HandStep& step) {
   row->addWidget(what_);
   const auto number = [&](const QString& name, double value) {
     row->addWidget(new QLabel(name, this));
-    auto* edit = new QLineEdit(QString::number(value, 'f', 2), this);
+    auto* edit = new QLineEdit(decimal(value, 2), this);
     edit->setAccessibleName(tr("Simulated wood, %1").arg(name));
     edit->setMinimumWidth(130);  // four figures and two places in the step view's letters
     row->addWidget(edit);
@@ -103,7 +103,7 @@ void MeasureDialog::add_wood(QVBoxLayout* column, const HandStep& step) {
   for (const Asked& a : asked_) takes_->addItem(QString::fromStdString(a.line.label));
   connect(take_, &QPushButton::clicked, this, [this] {
     QLineEdit* field = asked_[static_cast<std::size_t>(takes_->currentIndex())].field;
-    field->setText(QString::fromStdString(format_length(answer_, bench_.units())));
+    field->setText(length_words(answer_, bench_.units()));
     field->setModified(true);
   });
   taking->addWidget(take_);

@@ -1,6 +1,7 @@
 #include "app/neck_views.hpp"
 
 #include "app/designs.hpp"
+#include "app/words.hpp"
 
 #include <QKeyEvent>
 #include <QPainterPath>
@@ -142,7 +143,7 @@ void NeckPlanView::draw_neck(QPainter& g, const NeckDesign& d) {
         text = tr("tuner %1: %2 behind the nut, string over the nut at %3°")
                    .arg(tuner.string)
                    .arg(length(tuner.behind_nut))
-                   .arg(tuner.angle * 57.29578, 0, 'f', 1);
+                   .arg(decimal(tuner.angle * 57.29578, 1));
     say_below(g, text);
   } else {
     hint(g, tr("Drag a diamond: first post, rod's end, heel. Strings run straight to their posts; dashed: the tuners' "
@@ -312,7 +313,7 @@ void NeckSideView::draw_neck(QPainter& g, const NeckDesign& d) {
   g.setPen(p.faint);
   say_above(g, tr("On the centre line, heights × %1 ([ and ] change it). The knife "
                   "follows the mouse (< and > move it). Dashed: the board.")
-                   .arg(stretch_, 0, 'f', 1));
+                   .arg(decimal(stretch_, 1)));
   // The section, in true proportion.
   const auto edges = crossings(n.corners, {knife_, 0}, {0, 1});
   if (edges.size() < 2) return;

@@ -51,7 +51,7 @@ class NeckSideView : public NeckPicture {
  public:
   using NeckPicture::NeckPicture;
   /// Moves the knife; x from the nut line in mm.
-  void set_knife(double x);
+  void set_knife(double x) override;
   [[nodiscard]] double knife() const { return knife_; }
   [[nodiscard]] std::vector<PictureGround> picture_grounds() const override;
 

@@ -61,7 +61,7 @@ class BuildSheetView : public QFrame {
   WrapButton* next_;
   QComboBox* show_;
   QTreeWidget* tree_;
-  std::string chosen_ = "fretboard.strings";
+  std::string chosen_;
   std::string next_line_;
   std::vector<std::string> shape_;  // of the tree as it stands: ids in order
   std::set<std::string> opened_;    // sections that were folded out by hand
@@ -120,7 +120,7 @@ class LedgerView : public QFrame {
   QLabel* note_;
   QScrollArea* scroll_;
   QLabel* trouble_;
-  std::string line_ = "fretboard.strings";
+  std::string line_;
   std::vector<std::string> keys_;
   std::map<std::string, Row> rows_;
   struct Refused {

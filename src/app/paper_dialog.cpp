@@ -38,7 +38,7 @@ PaperDialog::PaperDialog(Printed what, UnitSystem units, QWidget* parent)
   form->addRow(tr("Paper"), paper_);
   if (what_.routed) {
     const auto field = [&](const QString& label, double value) {
-      auto* edit = new QLineEdit(QString::fromStdString(format_length(value, units_)), this);
+      auto* edit = new QLineEdit(length_words(value, units_), this);
       edit->setAccessibleName(label);
       form->addRow(label, edit);
       connect(edit, &QLineEdit::editingFinished, this, &PaperDialog::take_choice);

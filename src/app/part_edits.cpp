@@ -5,8 +5,7 @@
 namespace wren::app {
 namespace {
 
-std::optional<Problem> take_sections(Workbench& bench, Expected<std::vector<BackSection>> sections,
-                                     const std::string& name) {
+std::optional<Problem> take_sections(Workbench& bench, Expected<std::vector<BackSection>> sections, const Words& name) {
   if (!sections) return sections.error();
   return bench.change_part(
       NeckDesign::part, [&](Project& p) { neck_of(p).neck.back.sections = *sections; }, name);
@@ -36,8 +35,7 @@ std::optional<Problem> load_head(Workbench& bench, const std::string& path) {
   return bench.change_part(NeckDesign::part, take, "Load the head's outline");
 }
 
-std::optional<Problem> set_outline(Workbench& bench, const Path& path, const std::string& name,
-                                   const std::string& mark) {
+std::optional<Problem> set_outline(Workbench& bench, const Path& path, const Words& name, const std::string& mark) {
   if (auto bad = check_outline(path); !bad.empty()) return bad.front();
   const auto take = [&](Project& p) {
     body_of(p).body.outline.drawn = path;
@@ -46,7 +44,7 @@ std::optional<Problem> set_outline(Workbench& bench, const Path& path, const std
   return bench.change_part(BodyDesign::part, take, name, mark);
 }
 
-std::optional<Problem> set_drawn(Workbench& bench, const Body& body, const std::string& name) {
+std::optional<Problem> set_drawn(Workbench& bench, const Body& body, const Words& name) {
   const auto take = [&](Project& p) {
     Body& mine = body_of(p).body;
     mine.outline = body.outline;

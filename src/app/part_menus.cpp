@@ -14,6 +14,7 @@
 #include "app/part_edits.hpp"
 #include "app/plan_dialog.hpp"
 #include "app/theme.hpp"
+#include "app/words.hpp"
 #include "exchange/drawing_in.hpp"
 #include "exchange/fret_table.hpp"
 #include "exchange/plan_in.hpp"
@@ -110,7 +111,7 @@ void MainWindow::lay_picture_of(const QString& path, int page) {
   if (grounds.size() > 1) {
     QStringList names;
     for (const PictureGround& g : grounds)
-      names << (g.view == "section" ? tr("under the section at %1 mm").arg(g.station, 0, 'f', 1)
+      names << (g.view == "section" ? tr("under the section at %1").arg(length_words(g.station, bench_.units(), 1))
                 : g.view == "side"  ? tr("under the side view")
                                     : tr("under the plan"));
     bool yes = false;

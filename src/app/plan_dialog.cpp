@@ -34,17 +34,18 @@ QStringList use_names() {
 
 bool from_back(Becomes as) { return as == Becomes::back_cavity || as == Becomes::back_hole; }
 
-QString shape_words(const CleanedPath& p) {
+QString shape_words(const CleanedPath& p, UnitSystem units) {
   const Vec2 size = bounds(p.points).size();
-  const QString what = p.shape.circle ? QObject::tr("circle, diameter %1").arg(2 * p.shape.circle->radius, 0, 'f', 2)
-                                      : QObject::tr("%1 × %2").arg(size.x, 0, 'f', 1).arg(size.y, 0, 'f', 1);
+  const QString what = p.shape.circle
+                           ? QObject::tr("circle, diameter %1").arg(length_words(2 * p.shape.circle->radius, units, 2))
+                           : QObject::tr("%1 × %2").arg(length_words(size.x, units, 1), length_words(size.y, units, 1));
   return (p.layer.empty() || p.layer == "0" ? QString() : QString::fromStdString(p.layer) + QStringLiteral(": ")) +
          what + (p.closed ? QString() : QObject::tr(", open")) +
          (p.crosses ? QObject::tr(", crosses itself") : QString());
 }
 
 QString depth_text(const CurveUse& use, UnitSystem units) {
-  return use.as == Becomes::outline ? QString() : QString::fromStdString(format_length(use.depth, units));
+  return use.as == Becomes::outline ? QString() : length_words(use.depth, units);
 }
 
 }  // namespace
@@ -201,8 +202,7 @@ PlanDialog::PlanDialog(Workbench& bench, QWidget* parent) : QDialog(parent), ben
   known_->setPlaceholderText(tr("length you know, e.g. 405 mm"));
   known_->setAccessibleName(tr("Known length"));
   form->addRow(tr("Known length"), known_);
-  tail_ = new QLineEdit(
-      QString::fromStdString(format_length(body_of(bench.project()).body.outline.tail, bench.units())), this);
+  tail_ = new QLineEdit(length_words(body_of(bench.project()).body.outline.tail, bench.units()), this);
   tail_->setAccessibleName(tr("Tail behind the scale line"));
   form->addRow(tr("Tail behind scale line"), tail_);
   auto* lie = new QHBoxLayout;
@@ -293,12 +293,12 @@ void PlanDialog::show_plan() {
   take_->setEnabled(true);
   const Cleaned& c = plan_->cleaned;
   QString text =
-      tr("%1 segments: %2 doubles and %3 of no length dropped, %4 ends joined. Nothing moved by more than %5 mm.")
+      tr("%1 segments: %2 doubles and %3 of no length dropped, %4 ends joined. Nothing moved by more than %5.")
           .arg(c.segments_before)
           .arg(c.doubles)
           .arg(c.zero_length)
           .arg(c.joined)
-          .arg(c.worst, 0, 'f', 3);
+          .arg(length_words(c.worst, bench_.units()));
   if (!c.open_ends.empty()) text += tr(" %1 curves stayed open.").arg(c.open_ends.size() / 2);
   if (!c.crossings.empty()) text += tr(" %1 cross themselves.").arg(c.crossings.size());
   for (const std::string& n : plan_->notes) text += QStringLiteral(" ") + QString::fromStdString(n);
@@ -306,11 +306,11 @@ void PlanDialog::show_plan() {
   report_->setText(text);
   if (!c.gaps.empty()) {
     const double widest = c.gaps.back().size();
-    close_gaps_->setText(c.gaps.size() == 1 ? tr("Close the gap of %1 mm").arg(widest, 0, 'f', 2)
-                                            : tr("Close %1 gaps of %2 to %3 mm")
+    close_gaps_->setText(c.gaps.size() == 1 ? tr("Close the gap of %1").arg(length_words(widest, bench_.units(), 2))
+                                            : tr("Close %1 gaps of %2 to %3")
                                                   .arg(c.gaps.size())
-                                                  .arg(c.gaps.front().size(), 0, 'f', 2)
-                                                  .arg(widest, 0, 'f', 2));
+                                                  .arg(length_words(c.gaps.front().size(), bench_.units(), 2),
+                                                       length_words(widest, bench_.units(), 2)));
     close_gaps_->show();
     close_gaps_->disconnect(this);
     connect(close_gaps_, &QPushButton::clicked, this,
@@ -330,7 +330,7 @@ void PlanDialog::show_plan() {
 void PlanDialog::fill_row(int row) {
   const auto i = static_cast<std::size_t>(row);
   const CleanedPath& p = plan_->cleaned.paths[i];
-  auto* shape = new QTableWidgetItem(shape_words(p));
+  auto* shape = new QTableWidgetItem(shape_words(p, bench_.units()));
   shape->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable);
   shape->setToolTip(shape->text());
   table_->setItem(row, 0, shape);

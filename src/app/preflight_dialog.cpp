@@ -6,6 +6,7 @@
 #include <QScrollArea>
 
 #include "app/theme.hpp"
+#include "app/words.hpp"
 #include "core/job/program_folder.hpp"
 
 namespace wren::app {
@@ -251,7 +252,7 @@ void PreflightDialog::refresh() {
   }
   const auto up = raise();
   air_->setEnabled(up.has_value());
-  air_words_->setText(up ? tr("First through air, raised by %1 mm").arg(*up, 0, 'f', 1)
+  air_words_->setText(up ? tr("First through air, raised by %1").arg(length_words(*up, bench_.units(), 1))
                          : tr("No air pass: nothing can be raised (set zero first, or there is no room)"));
   air_->setAccessibleName(air_words_->text());
   const bool ticked = std::all_of(boxes_.begin(), boxes_.end(), [](const QCheckBox* b) { return b->isChecked(); });

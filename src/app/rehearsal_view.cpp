@@ -1,4 +1,5 @@
 #include "app/rehearsal_view.hpp"
+#include "app/words.hpp"
 
 #include <QHBoxLayout>
 #include <QVBoxLayout>
@@ -314,7 +315,7 @@ void RehearsalView::tell() {
   const QString cutter = piece->cutter >= 0
                              ? QString::fromStdString(score.cutters[static_cast<std::size_t>(piece->cutter)].id)
                              : tr("unknown cutter");
-  const QString z = QString::fromStdString(format_length(rehearsal.tip().z, bench_.units()));
+  const QString z = length_words(rehearsal.tip().z, bench_.units());
   now_->setText(tr("%1 of %2   %3   line %4   %5   z %6")
                     .arg(minutes(rehearsal.now()), minutes(score.seconds), cutter)
                     .arg(piece->line)
@@ -325,8 +326,8 @@ void RehearsalView::tell_result() {
   QString text;
   QString errors;
   const auto mm = [&](double v) {
-    return QString::fromStdString(bench_.units() == UnitSystem::inch ? format_mm(v / mm_per_inch, 4) + " in"
-                                                                     : format_mm(v, 3) + " mm");
+    return bench_.units() == UnitSystem::inch ? decimal(v / mm_per_inch, 4) + QStringLiteral(" in")
+                                              : length_words(v, UnitSystem::millimetre);
   };
   const auto verdict = [](Verdict v) {
     const QString words = QString::fromLatin1(verdict_words(v)).toLower();
@@ -350,7 +351,7 @@ void RehearsalView::tell_result() {
       QStringList values;
       for (const Words::Inset& figure : figures.insets()) {
         const double v = std::get<Mm>(figure).value;
-        values << QString::fromStdString(inch ? format_mm(v / mm_per_inch, 3) : format_mm(v, 2));
+        values << decimal(inch ? v / mm_per_inch : v, inch ? 3 : 2);
       }
       under << QString::fromStdString(label).toLower() + QStringLiteral(" ") + values.join(QStringLiteral(" / "));
     }

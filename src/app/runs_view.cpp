@@ -96,7 +96,7 @@ void RunsView::refresh() {
   for (const Pace& p : shop_.paces())
     paces << tr("%1 at %2: %3 times as planned, by %n run(s)", nullptr, p.runs)
                  .arg(QString::fromStdString(p.cutter), QString::fromStdString(p.cuts))
-                 .arg(p.ratio(), 0, 'f', 2);
+                 .arg(decimal(p.ratio(), 2));
   pace_->setText(paces.isEmpty() ? tr("No program was run to its end yet: planned minutes stand as they are.")
                                  : tr("Really took ") + paces.mid(0, 4).join(QStringLiteral("; ")) +
                                        (paces.size() > 4 ? tr("; and %1 more").arg(paces.size() - 4) : QString()) +

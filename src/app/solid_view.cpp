@@ -22,9 +22,8 @@ Tint tint(const QColor& c) {
 
 }  // namespace
 
-SolidMesh tinted(const Mesh& mesh) {
+SolidMesh tinted(const Mesh& mesh, const Palette& p) {
   SolidMesh out;
-  const Palette& p = colours();
   const Tint tints[] = {tint(p.wood.lighter(104)), tint(p.wood), tint(p.wood.darker(112))};
   const auto point = [&](std::uint32_t i) {
     const auto& q = mesh.points[i];
@@ -40,12 +39,17 @@ SolidMesh tinted(const Mesh& mesh) {
     for (const std::uint32_t k : t) sums[k][static_cast<std::size_t>(mesh.faces[i])] += n;
   }
   out.vertices.reserve(mesh.triangles.size() * 27);
+  if (!mesh.triangles.empty()) out.low = out.high = point(mesh.triangles.front()[0]);
   for (std::size_t i = 0; i < mesh.triangles.size(); ++i) {
     const auto face = static_cast<std::size_t>(mesh.faces[i]);
     for (const std::uint32_t k : mesh.triangles[i]) {
       const QVector3D smooth = sums[k][face].normalized();
       const QVector3D n = QVector3D::dotProduct(smooth, flat_of[i]) > 0.75F ? smooth : flat_of[i];
       const QVector3D at = point(k);
+      for (int axis = 0; axis < 3; ++axis) {
+        out.low[axis] = std::min(out.low[axis], at[axis]);
+        out.high[axis] = std::max(out.high[axis], at[axis]);
+      }
       for (const float f : {at.x(), at.y(), at.z(), n.x(), n.y(), n.z(), tints[face].r, tints[face].g, tints[face].b})
         out.vertices.push_back(f);
     }
@@ -121,20 +125,33 @@ void SolidView::initializeGL() {
   stale_ = true;
 }
 
-void SolidView::upload() {
+void SolidView::ask_for_solid() {
   stale_ = false;
-  count_ = 0;
-  const auto design = bench_.followed().designs.find(bench_.part());
-  if (!design || !design->present || bench_.kind().mesh == nullptr) return;
-  const SolidMesh mesh = tinted(bench_.kind().mesh(bench_.followed().input(bench_.cache()), mesh_for_picture));
+  made_.reset();
+  if (part_ != bench_.part()) count_ = 0;  // another part's solid is worse than none
+  part_ = bench_.part();
+  const auto design = bench_.followed().designs.find(part_);
+  const auto make = bench_.kind().mesh;
+  if (!design || !design->present || make == nullptr) {
+    making_.cancel();
+    count_ = 0;
+    return;
+  }
+  making_.start(
+      [followed = bench_.followed_now(), cache = bench_.cache_now(), make, palette = colours()](Progress&) {
+        return std::make_shared<const SolidMesh>(tinted(make(followed->input(*cache), mesh_for_picture), palette));
+      },
+      [this](std::shared_ptr<const SolidMesh> made) {
+        made_ = std::move(made);
+        update();
+      });
+}
+
+void SolidView::upload() {
+  const SolidMesh& mesh = *made_;
   count_ = mesh.count();
-  low_ = {1e9F, 1e9F, 1e9F};
-  high_ = -low_;
-  for (std::size_t i = 0; i < mesh.vertices.size(); i += 9)
-    for (int k = 0; k < 3; ++k) {
-      low_[k] = std::min(low_[k], mesh.vertices[i + static_cast<std::size_t>(k)]);
-      high_[k] = std::max(high_[k], mesh.vertices[i + static_cast<std::size_t>(k)]);
-    }
+  low_ = mesh.low;
+  high_ = mesh.high;
   array_.bind();
   buffer_.bind();
   buffer_.allocate(mesh.vertices.data(), static_cast<int>(mesh.vertices.size() * sizeof(float)));
@@ -144,6 +161,7 @@ void SolidView::upload() {
                           reinterpret_cast<const void*>(static_cast<std::uintptr_t>(i * 3 * sizeof(float))));
   }
   array_.release();
+  made_.reset();
 }
 
 void SolidView::paintGL() {
@@ -152,7 +170,8 @@ void SolidView::paintGL() {
   glEnable(GL_DEPTH_TEST);
   glEnable(GL_MULTISAMPLE);
   glClear(GL_COLOR_BUFFER_BIT | GL_DEPTH_BUFFER_BIT);
-  if (stale_) upload();
+  if (stale_) ask_for_solid();
+  if (made_ != nullptr) upload();
   std::optional<QPointF> tip;
   if (count_ > 0) {
     // A long thing fills the width; a wide one must fit the height as well.
@@ -193,6 +212,7 @@ void SolidView::paintGL() {
   g.drawText(QRectF(14, height() - 64, width() - 28, 58), Qt::AlignLeft | Qt::AlignBottom | Qt::TextWordWrap,
              count_ > 0       ? tr("Drag to turn, wheel for distance, arrow keys too. B: from the back.")
              : why != nullptr ? bench_.words(*why)
+             : making_.busy() ? tr("The solid is being made…")
                               : tr("This part has no solid of its own."));
 }
 

@@ -9,6 +9,7 @@
 #include <QOpenGLWidget>
 
 #include "app/cutter_tip.hpp"
+#include "app/theme.hpp"
 #include "app/workbench.hpp"
 
 namespace wren::app {
@@ -22,10 +23,11 @@ void look_for_opengl();
 /// triangle.
 struct SolidMesh {
   std::vector<float> vertices;  // x y z nx ny nz r g b
+  QVector3D low, high;          // its extent, mm
   [[nodiscard]] int count() const { return static_cast<int>(vertices.size() / 9); }
 };
 /// A part's mesh in its faces' tints, bent skins lit smoothly.
-[[nodiscard]] SolidMesh tinted(const Mesh& mesh);
+[[nodiscard]] SolidMesh tinted(const Mesh& mesh, const Palette& palette);
 
 class SolidView : public QOpenGLWidget, protected QOpenGLFunctions_3_3_Core {
   Q_OBJECT
@@ -34,6 +36,10 @@ class SolidView : public QOpenGLWidget, protected QOpenGLFunctions_3_3_Core {
   ~SolidView() override;
   /// Where the machine has its cutter now, frame of the part.
   void set_tip(std::optional<CutterTip> tip);
+  /// True where what is shown is the solid of now.
+  [[nodiscard]] bool up_to_date() const { return !stale_ && !making_.busy(); }
+  /// Triangles shown now.
+  [[nodiscard]] int triangles() const { return count_ / 3; }
 
  protected:
   void initializeGL() override;
@@ -44,8 +50,13 @@ class SolidView : public QOpenGLWidget, protected QOpenGLFunctions_3_3_Core {
   void keyPressEvent(QKeyEvent*) override;
 
  private:
+  /// Has the solid of now made beside the window; what was there is shown until it comes.
+  void ask_for_solid();
   void upload();
   Workbench& bench_;
+  Task<std::shared_ptr<const SolidMesh>> making_{this};
+  std::shared_ptr<const SolidMesh> made_;  // came in, and is not on the card yet
+  std::string part_;                       // whose solid is shown
   QOpenGLShaderProgram program_;
   QOpenGLBuffer buffer_{QOpenGLBuffer::VertexBuffer};
   QOpenGLVertexArrayObject array_;

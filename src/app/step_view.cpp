@@ -254,7 +254,7 @@ void StepView::show_step() {
     if (l.id == bench_.part() + ".rehearsal") proved = l.state >= LineState::proved;
     if (l.id != bench_.part() + ".programs") continue;
     written = l.state == LineState::written && !l.older;
-    folder = QString::fromStdString(l.note.empty() ? l.hint : l.note);
+    folder = in_words(l.note.empty() ? l.hint : l.note, bench_.units());
   }
   if (s.cut) {
     say_far(state_, tr("CUT"));
@@ -330,7 +330,7 @@ void StepView::machine_told() {
   bool placed = false;
   if (connected)
     if (const auto tip = s.in_work()) {
-      place = tr("; x %1 y %2 z %3").arg(tip->x, 0, 'f', 2).arg(tip->y, 0, 'f', 2).arg(tip->z, 0, 'f', 2);
+      place = tr("; x %1 y %2 z %3").arg(decimal(tip->x, 2), decimal(tip->y, 2), decimal(tip->z, 2));
       bed_->set_tip(CutterTip{*tip, tip->z});
       placed = true;
     }

@@ -7,13 +7,14 @@
 #include <QLabel>
 #include <QLineEdit>
 #include <QListWidget>
-#include <QLocale>
 #include <QPainter>
 #include <QPushButton>
 #include <QVBoxLayout>
 
 #include "app/board_painter.hpp"
 #include "app/theme.hpp"
+#include "app/words.hpp"
+#include "core/units/length.hpp"
 
 namespace wren::app {
 namespace {
@@ -103,11 +104,10 @@ void TakeDialog::load(const QString& path, int page) {
   page_ = page;
   double per_point = 0;
   if (is_raster(path.toStdString())) {
-    bool number = false;
-    const double dots = QLocale::c().toDouble(dots_->text(), &number);
-    if (!number || !(dots >= 10 && dots <= 5000))
+    const auto dots = parse_number(dots_->text().toStdString());
+    if (!dots || !(*dots >= 10 && *dots <= 5000))
       return say(tr("Dots per inch are a number from 10 to 5000: not '%1'.").arg(dots_->text()), true);
-    per_point = 25.4 / dots;
+    per_point = 25.4 / *dots;
   }
   say(tr("Reading %1…").arg(path), false);
   read_.start(
@@ -133,8 +133,7 @@ void TakeDialog::show_drawing() {
     const Vec2 size = bounds(path.points).size();
     new QListWidgetItem(
         picture_of(path),
-        tr("%1 × %2%3").arg(size.x, 0, 'f', 2).arg(size.y, 0, 'f', 2).arg(path.closed ? QString() : tr(", open")),
-        curves_);
+        tr("%1 × %2%3").arg(decimal(size.x, 2), decimal(size.y, 2), path.closed ? QString() : tr(", open")), curves_);
   }
   curves_->setCurrentRow(curves_->count() > 0 ? 0 : -1);
   say(drawing_->unit_known ? tr("%1 curves, the largest first.").arg(drawing_->curves.size())
@@ -173,12 +172,11 @@ void TakeDialog::say(const QString& words, bool bad) {
 void TakeDialog::take() {
   std::vector<DrawnCurve> curves = chosen();
   if (curves.empty()) return;
-  bool number = false;
-  const double scale = QLocale::c().toDouble(scale_->text(), &number);
-  if (!number || !(scale > 1e-4 && scale < 1e4))
+  const auto scale = parse_number(scale_->text().toStdString());
+  if (!scale || !(*scale > 1e-4 && *scale < 1e4))
     return say(tr("A scale is a number, 25.4 for a drawing in inches: not '%1'.").arg(scale_->text()), true);
   for (DrawnCurve& c : curves)
-    for (Vec2& q : c.points) q = q * scale;
+    for (Vec2& q : c.points) q = q * *scale;
   auto as = take_as(as_->currentData().toString().toStdString());
   if (!as) return say(bench_.words(as.error()), true);
   const auto next = [&]() -> Expected<Project> {

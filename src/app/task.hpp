@@ -1,6 +1,7 @@
-// Task: one kind of heavy work on a worker thread, newest request only. Starting another stops the one under way and
-// drops its result; results arrive on the owner's thread through its event loop, never while the window is in the
-// middle of something. The owner may die first: the worker is then stopped and waited for.
+// Task: one kind of heavy work beside the window, newest request only (request_line.hpp has the rule between kinds).
+// Starting another stops the one under way and drops its result; results arrive on the owner's thread through its event
+// loop, never while the window is in the middle of something. The owner may die first: the worker is then stopped and
+// waited for.
 #pragma once
 
 #include <atomic>
@@ -9,8 +10,8 @@
 #include <optional>
 
 #include <QObject>
-#include <QThreadPool>
 
+#include "app/request_line.hpp"
 #include "core/report/progress.hpp"
 
 namespace wren::app {
@@ -22,11 +23,8 @@ class Task {
   using Done = std::function<void(Result)>;
   using Report = std::function<void(double, QString)>;
 
-  explicit Task(QObject* owner) : owner_(owner) { pool_.setMaxThreadCount(1); }
-  ~Task() {
-    stop();
-    pool_.waitForDone();
-  }
+  explicit Task(QObject* owner, Urgency urgency = Urgency::asked) : owner_(owner), line_(urgency) {}
+  ~Task() { stop(); }
   Task(const Task&) = delete;
   Task& operator=(const Task&) = delete;
 
@@ -52,7 +50,7 @@ class Task {
     busy_ = true;
     done_ = std::move(done);
     ready_ = std::make_shared<std::optional<Result>>();
-    pool_.start([this, owner = owner_, work = std::move(work), ready = ready_, progress, latest, serial] {
+    line_.put([this, owner = owner_, work = std::move(work), ready = ready_, progress, latest, serial] {
       if (*latest != serial) return;
       ready->emplace(work(*progress));
       QMetaObject::invokeMethod(
@@ -77,7 +75,7 @@ class Task {
   }
   /// Waits for what is under way, and takes its result now.
   void finish() {
-    pool_.waitForDone();
+    line_.finish();
     if (!busy_) return;
     ++*serial_;  // the message that brings it is too late
     busy_ = false;
@@ -89,12 +87,12 @@ class Task {
 
  private:
   QObject* owner_;
-  QThreadPool pool_;
   std::weak_ptr<Progress> progress_;
   Done done_;
   std::shared_ptr<std::optional<Result>> ready_;
   std::shared_ptr<std::atomic<std::uint64_t>> serial_ = std::make_shared<std::atomic<std::uint64_t>>(0);
   bool busy_ = false;
+  RequestLine line_;  // goes first: what is under way still uses the others
 };
 
 }  // namespace wren::app

@@ -170,9 +170,13 @@ void SideView::keyPressEvent(QKeyEvent* event) {
   FlatView::keyPressEvent(event);
 }
 
-void SideView::hover(QPointF at) {
-  if (at.y() < height() - 176) at_x_ = world(at).x;  // below is the section: the knife stays
+void SideView::set_knife(double x) {
+  knife_ = x;
   update();
+}
+
+void SideView::hover(QPointF at) {
+  if (at.y() < height() - 176) set_knife(world(at).x);  // below is the section: the knife stays
 }
 
 void SideView::draw(QPainter& g) {
@@ -222,9 +226,9 @@ void SideView::draw(QPainter& g) {
                 length(b.given.board.thickness), p.ink);
   paint_measure(g, mapped({box.high.x, 0}, t), mapped({box.high.x, blank}, t), 40, tr("blank %1").arg(length(blank)),
                 p.faint);
-  at_x_ = std::clamp(at_x_, box.low.x + 0.01, box.high.x - 0.01);
+  knife_ = std::clamp(knife_, box.low.x + 0.01, box.high.x - 0.01);
   g.setPen(QPen(p.heather, 1.4));
-  g.drawLine(mapped({at_x_, -0.6}, t), mapped({at_x_, blank + 0.6}, t));
+  g.drawLine(mapped({knife_, -0.6}, t), mapped({knife_, blank + 0.6}, t));
   g.setFont(text_font(8.5));
   g.setPen(p.faint);
   say_above(
@@ -235,12 +239,12 @@ void SideView::draw(QPainter& g) {
 
 void SideView::onto(const Fretboard& b) const {
   const Box2 box = bounds(b.corners);
-  at_x_ = std::clamp(at_x_, box.low.x + 0.5, box.high.x - 0.5);
+  knife_ = std::clamp(knife_, box.low.x + 0.5, box.high.x - 0.5);
 }
 
 std::optional<QTransform> SideView::section_to_screen(const Fretboard& b) const {
   onto(b);
-  const auto span = crossing(b.corners, {at_x_, 0}, {0, 1});
+  const auto span = crossing(b.corners, {knife_, 0}, {0, 1});
   if (!span) return {};
   const QRectF room(44, height() - 150, width() - 88, 96);
   const double stretch = 4;
@@ -258,7 +262,7 @@ std::vector<PictureGround> SideView::picture_grounds() const {
                                   QRectF(0, 0, width(), height() - 176)}};
   if (const auto d = board_design(bench()))
     if (const auto across = section_to_screen(d->board))
-      out.push_back({BoardDesign::part, "section", at_x_, *across, QRectF(0, height() - 176, width(), 176)});
+      out.push_back({BoardDesign::part, "section", knife_, *across, QRectF(0, height() - 176, width(), 176)});
   return out;
 }
 
@@ -266,18 +270,18 @@ void SideView::draw_section(QPainter& g, const BoardDesign& d) {
   const Palette& p = colours();
   const Fretboard& b = d.board;
   onto(b);
-  const auto span = crossing(b.corners, {at_x_, 0}, {0, 1});
+  const auto span = crossing(b.corners, {knife_, 0}, {0, 1});
   if (!span) return;
   const QTransform t = *section_to_screen(b);
   QPolygonF top;
   const FretLine* near = &b.frets.front();
   for (const FretLine& f : b.frets)
-    if (std::abs(f.middle().x - at_x_) < std::abs(near->middle().x - at_x_)) near = &f;
+    if (std::abs(f.middle().x - knife_) < std::abs(near->middle().x - knife_)) near = &f;
   QPolygonF floor;
   for (int i = 0; i <= 80; ++i) {
     const double y = span->low + (span->high - span->low) * i / 80;
-    top << mapped({y, b.crown_height({at_x_, y})}, t);
-    floor << mapped({y, b.slot_floor({at_x_, y})}, t);
+    top << mapped({y, b.crown_height({knife_, y})}, t);
+    floor << mapped({y, b.slot_floor({knife_, y})}, t);
   }
   QPolygonF body = top;
   body << mapped({span->high, 0}, t) << mapped({span->low, 0}, t);
@@ -288,13 +292,13 @@ void SideView::draw_section(QPainter& g, const BoardDesign& d) {
   g.drawPolyline(floor);
   g.setFont(figure_font(9));
   g.setPen(p.ink);
-  const double r = b.crown_radius(at_x_);
+  const double r = b.crown_radius(knife_);
   say_centred(g, 0,
               tr("across at x %1, near fret %2:  %3 wide,  %4,  edge %5 thick,  slot %6 deep at the edge")
-                  .arg(length(at_x_))
+                  .arg(length(knife_))
                   .arg(near->number)
                   .arg(length(span->high - span->low), r > 0 ? tr("radius %1").arg(length(r)) : tr("flat"),
-                       length(b.crown_height({at_x_, span->high})), length(b.slot_depth({at_x_, span->high}))));
+                       length(b.crown_height({knife_, span->high})), length(b.slot_depth({knife_, span->high}))));
 }
 
 }  // namespace wren::app

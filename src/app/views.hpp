@@ -35,6 +35,7 @@ class SideView : public FlatView {
   SideView(Workbench& bench, QWidget* parent = nullptr);
   void set_stretch(double stretch);
   [[nodiscard]] double stretch() const { return stretch_; }
+  void set_knife(double x) override;
   [[nodiscard]] std::vector<PictureGround> picture_grounds() const override;
 
  protected:
@@ -53,6 +54,6 @@ class SideView : public FlatView {
   double stretch_ = 8;
   /// The section stays on the board, wherever the mouse went.
   void onto(const Fretboard& board) const;
-  mutable double at_x_ = 318;
+  mutable double knife_ = 318;
 };
 }  // namespace wren::app

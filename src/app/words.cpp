@@ -20,17 +20,24 @@ const Catalogue& catalogue() {
   return made;
 }
 
+char desktop_point() { return QLocale::system().decimalPoint() == QStringLiteral(",") ? ',' : '.'; }
+
 }  // namespace
 
-Audience audience(UnitSystem units) {
-  const QString point = QLocale::system().decimalPoint();
-  return {units, point == QStringLiteral(",") ? ',' : '.', &catalogue()};
-}
+Audience audience(UnitSystem units) { return {units, desktop_point(), &catalogue()}; }
 
 QString in_words(const Words& words, UnitSystem units) { return QString::fromStdString(words.in(audience(units))); }
 
 QString in_words(const Problem& problem, UnitSystem units) {
   return QString::fromStdString(problem.text(audience(units)));
+}
+
+QString length_words(double mm, UnitSystem units, int decimals) {
+  return QString::fromStdString(Mm{mm, decimals}.in(audience(units)));
+}
+
+QString decimal(double value, int places) {
+  return QString::fromStdString(with_point(QString::number(value, 'f', places).toStdString(), desktop_point()));
 }
 
 }  // namespace wren::app

@@ -18,6 +18,11 @@ namespace wren::app {
 [[nodiscard]] QString in_words(const Words& words, UnitSystem units = UnitSystem::millimetre);
 [[nodiscard]] QString in_words(const Problem& problem, UnitSystem units = UnitSystem::millimetre);
 
+/// A length with its unit, with at most so many places where millimetres are read: "41.275 mm", "1 5/8 in".
+[[nodiscard]] QString length_words(double mm, UnitSystem units, int decimals = 3);
+/// A number with so many places and the desktop's decimal sign.
+[[nodiscard]] QString decimal(double value, int places);
+
 /// "40 s", "12 min", "3 h 03 min".
 [[nodiscard]] inline QString work_time(double seconds) { return QString::fromStdString(duration_text(seconds)); }
 
@@ -27,7 +32,7 @@ namespace wren::app {
     return work_time(*seconds);
   if (const auto* id = std::get_if<std::string>(&line.value); id != nullptr && line.kind == FieldKind::choice)
     return QString::fromStdString(choice_words(line.key, *id));
-  return QString::fromStdString(ledger_text(line, units));
+  return QString::fromStdString(ledger_text(line, audience(units)));
 }
 
 /// The same rounded to what is told apart at a glance.
@@ -35,8 +40,7 @@ namespace wren::app {
   const double* v = std::get_if<double>(&line.value);
   if (v == nullptr || line.unit == "mm" || line.unit == "s") return shown_value(line, units);
   const int digits = std::abs(*v) >= 100 ? 0 : 1;
-  return QString::number(*v, 'f', digits) + (line.unit == "°" ? QString() : QStringLiteral(" ")) +
-         QString::fromStdString(line.unit);
+  return decimal(*v, digits) + (line.unit == "°" ? QString() : QStringLiteral(" ")) + QString::fromStdString(line.unit);
 }
 
 }  // namespace wren::app

@@ -10,6 +10,15 @@
 #include <QFileInfo>
 
 namespace wren::app {
+namespace {
+
+/// The core has no clock: a measure just entered gets its date here.
+void date_measures(Project& project) {
+  for (Measured& m : project.record.measured)
+    if (m.date.empty()) m.date = Workbench::today();
+}
+
+}  // namespace
 
 Workbench::Workbench(Project project, const Parts& parts, std::filesystem::path home, QObject* parent)
     : QObject(parent),
@@ -33,7 +42,7 @@ Workbench::Workbench(Project project, const Parts& parts, std::filesystem::path 
   for (const auto signal : {&QFileSystemWatcher::fileChanged, &QFileSystemWatcher::directoryChanged})
     connect(&watcher_, signal, &look_timer_, qOverload<>(&QTimer::start));
   for (const PartKind& kind : parts_.kinds())
-    states_[kind.id()].plan = std::make_unique<Task<std::shared_ptr<const Expected<Planned>>>>(this);
+    states_[kind.id()].plan = std::make_unique<Task<std::shared_ptr<const Expected<Planned>>>>(this, Urgency::ahead);
   follow_numbers();
   look_at_folder();
 }
@@ -110,7 +119,7 @@ std::vector<Workbench::Before> Workbench::history_of(const std::string& key) con
   };
   for (std::size_t step = history().present(); step > 0; --step)
     if (const QString before = text_at(step - 1); before != text_at(step))
-      out.push_back({before, QString::fromStdString(history().name_at(step))});
+      out.push_back({before, in_words(history().name_at(step), units())});
   return out;
 }
 
@@ -154,42 +163,98 @@ void Workbench::take_followed(std::shared_ptr<const Followed> followed, bool pla
   Q_EMIT changed();
 }
 
-std::optional<Problem> Workbench::drag(const std::vector<std::pair<std::string, std::string>>& edits,
-                                       const std::string& name, const std::string& mark) {
-  auto next = with_edits(parts_.book(), project(), edits, UnitSystem::millimetre);
+const Project& Workbench::newest_numbers() const {
+  return !asked_.empty() ? asked_.back().next : !under_way_.empty() ? under_way_.back().next : project();
+}
+
+void Workbench::ask(Asked asked) {
+  const bool joins = !asked_.empty() && !asked.mark.empty() && asked_.back().mark == asked.mark;
+  if (joins)
+    asked_.back() = std::move(asked);
+  else
+    asked_.push_back(std::move(asked));
+  if (under_way_.empty()) follow_asked();
+}
+
+std::optional<Problem> Workbench::drag(const std::vector<std::pair<std::string, std::string>>& edits, const Words& name,
+                                       const std::string& mark) {
+  // A gesture that begins while a typed number is on its way stands on that number.
+  if (const auto& last = !asked_.empty() ? asked_ : under_way_; !last.empty() && last.back().mark != mark) catch_up();
+  auto next = with_edits(parts_.book(), newest_numbers(), edits, UnitSystem::millimetre);
   if (!next) return next.error();
-  asked_ = Asked{std::move(*next), name, mark};
-  if (!under_way_) follow_asked();
+  ask({std::move(*next), name, mark, {}});
   return {};
 }
 
-void Workbench::follow_asked() {
-  under_way_ = std::exchange(asked_, std::nullopt);
-  if (!under_way_) return;
-  follow_.start([&parts = parts_, next = under_way_->next, before = followed_, cache = cache_](
-                    Progress&) { return std::make_shared<const Followed>(follow(parts, next, *cache, before.get())); },
-                [this](const std::shared_ptr<const Followed>& followed) {
-                  const Asked done = *std::exchange(under_way_, std::nullopt);
-                  if (document_.history().change(done.next, done.name, done.mark)) {
-                    autosave_soon();
-                    take_followed(followed, false);
-                  }
-                  follow_asked();
-                });
+std::optional<Problem> Workbench::type(const std::string& key, const std::string& text) {
+  if (key.starts_with("shop.")) return edit(key, text);
+  if (const auto& last = !asked_.empty() ? asked_ : under_way_; !last.empty() && last.back().typed.empty()) catch_up();
+  const auto field = parts_.book().find(newest_numbers(), key);
+  auto next = with_edits(parts_.book(), newest_numbers(), {{key, text}}, units_);
+  if (!next) return next.error();
+  date_measures(*next);
+  ask({std::move(*next), worded("Change {}", field ? field->label : key), {}, key});
+  return {};
 }
 
-void Workbench::finish_drag() {
-  if (!under_way_ && !asked_) return;
-  const Asked last = asked_ ? *asked_ : *under_way_;
-  asked_.reset();
-  under_way_.reset();
-  follow_.cancel();
-  change(last.next, last.name, last.mark);
+bool Workbench::awaits(const std::string& key) const {
+  const auto of_key = [&](const Asked& a) { return a.typed == key; };
+  return std::any_of(asked_.begin(), asked_.end(), of_key) || std::any_of(under_way_.begin(), under_way_.end(), of_key);
+}
+
+void Workbench::follow_asked() {
+  ahead_ = {};
+  under_way_ = std::exchange(asked_, {});
+  if (under_way_.empty()) return;
+  const auto tell = [this, serial = ++asked_serial_](const std::string& part,
+                                                     const std::shared_ptr<const Design>& made) {
+    QMetaObject::invokeMethod(
+        this,
+        [this, serial, part, made] {
+          if (serial != asked_serial_ || under_way_.empty()) return;
+          ahead_.set(part, made);
+          Q_EMIT came_ahead(part);
+        },
+        Qt::QueuedConnection);
+  };
+  follow_.start(
+      [&parts = parts_, next = under_way_.back().next, before = followed_, cache = cache_, tell](Progress&) {
+        return std::make_shared<const Followed>(follow(parts, next, *cache, before.get(), tell));
+      },
+      [this](const std::shared_ptr<const Followed>& followed) {
+        const bool typed = !under_way_.back().typed.empty();
+        if (take_steps(std::exchange(under_way_, {})))
+          take_followed(followed, typed);
+        else if (typed)
+          Q_EMIT changed();  // the field shows the number as it was again
+        follow_asked();
+      });
+}
+
+bool Workbench::take_steps(std::vector<Asked> steps) {
+  bool changed = false;
+  for (Asked& step : steps)
+    changed = document_.history().change(std::move(step.next), std::move(step.name), step.mark) || changed;
+  if (changed) autosave_soon();
+  return changed;
+}
+
+void Workbench::catch_up() {
+  if (asked_.empty() && !under_way_.empty()) {
+    follow_.finish();
+  } else if (!asked_.empty()) {
+    // Nobody needs the designs of the steps before the last.
+    std::vector<Asked> steps = std::exchange(under_way_, {});
+    for (Asked& a : std::exchange(asked_, {})) steps.push_back(std::move(a));
+    follow_.cancel();
+    ahead_ = {};
+    if (take_steps(std::move(steps))) follow_numbers();
+  }
+  if (unplanned_) take_followed(followed_, true);
 }
 
 void Workbench::settle() {
-  finish_drag();
-  if (unplanned_) take_followed(followed_, true);
+  catch_up();
   document_.history().settle();
 }
 
@@ -219,8 +284,8 @@ void Workbench::plan_part(const std::string& part) {
 }
 
 std::optional<Problem> Workbench::change_part(const std::string& part, const std::function<void(Project&)>& what,
-                                              const std::string& name, const std::string& mark) {
-  finish_drag();
+                                              const Words& name, const std::string& mark) {
+  catch_up();
   Project next = project();
   what(next);
   if (auto bad = would_not_come_back(parts_.book(), next, &project())) return bad;
@@ -232,8 +297,8 @@ std::optional<Problem> Workbench::change_part(const std::string& part, const std
   return {};
 }
 
-std::optional<Problem> Workbench::change_materials(Materials materials, const std::string& name) {
-  finish_drag();
+std::optional<Problem> Workbench::change_materials(Materials materials, const Words& name) {
+  catch_up();
   Project next = project();
   next.materials = std::move(materials);
   if (auto bad = would_not_come_back(parts_.book(), next, &project())) return bad;
@@ -241,8 +306,8 @@ std::optional<Problem> Workbench::change_materials(Materials materials, const st
   return {};
 }
 
-std::optional<Problem> Workbench::change_rack(Rack rack, const std::string& name) {
-  finish_drag();
+std::optional<Problem> Workbench::change_rack(Rack rack, const Words& name) {
+  catch_up();
   Project next = project();
   next.rack = std::move(rack);
   if (auto bad = would_not_come_back(parts_.book(), next, &project())) return bad;
@@ -250,8 +315,8 @@ std::optional<Problem> Workbench::change_rack(Rack rack, const std::string& name
   return {};
 }
 
-std::optional<Problem> Workbench::change_machine(Machine machine, const std::string& name) {
-  finish_drag();
+std::optional<Problem> Workbench::change_machine(Machine machine, const Words& name) {
+  catch_up();
   Project next = project();
   next.machine = std::move(machine);
   if (auto bad = would_not_come_back(parts_.book(), next, &project())) return bad;
@@ -267,9 +332,9 @@ void Workbench::set_paces(std::vector<Pace> paces) {
   worked_.overview.reset();
 }
 
-std::optional<Problem> Workbench::change_pictures(std::vector<PlacedPicture> pictures, const std::string& name,
+std::optional<Problem> Workbench::change_pictures(std::vector<PlacedPicture> pictures, const Words& name,
                                                   const std::string& mark) {
-  finish_drag();
+  catch_up();
   Project next = project();
   next.pictures = std::move(pictures);
   if (auto bad = would_not_come_back(parts_.book(), next, &project())) return bad;
@@ -278,7 +343,7 @@ std::optional<Problem> Workbench::change_pictures(std::vector<PlacedPicture> pic
 }
 
 Expected<NewBlank> Workbench::begin_anew(const Planned& planned, const std::string& piece) {
-  finish_drag();
+  catch_up();
   Project next = project();
   auto done = wren::begin_anew(parts_, next, planned, piece, today());
   if (done) take_record(std::move(next.record));
@@ -287,27 +352,25 @@ Expected<NewBlank> Workbench::begin_anew(const Planned& planned, const std::stri
 
 std::optional<Problem> Workbench::edit(const std::string& key, const std::string& text, const std::string& mark) {
   const auto field = parts_.book().find(project(), key);
-  return edit({{key, text}}, field ? "Change " + field->label : "Change " + key, mark);
+  return edit({{key, text}}, worded("Change {}", field ? field->label : key), mark);
 }
 
-std::optional<Problem> Workbench::edit(const std::vector<std::pair<std::string, std::string>>& edits,
-                                       const std::string& name, const std::string& mark, bool mm) {
+std::optional<Problem> Workbench::edit(const std::vector<std::pair<std::string, std::string>>& edits, const Words& name,
+                                       const std::string& mark, bool mm) {
   if (edits.size() == 1 && edits.front().first.starts_with("shop.")) {
     Q_EMIT shop_asked(QString::fromStdString(edits.front().first), QString::fromStdString(edits.front().second));
     return {};
   }
-  finish_drag();
+  catch_up();
   auto next = with_edits(parts_.book(), project(), edits, mm ? UnitSystem::millimetre : units_);
   if (!next) return next.error();
   change(std::move(*next), name, mark);
   return {};
 }
 
-void Workbench::change(Project next, const std::string& name, const std::string& mark,
+void Workbench::change(Project next, const Words& name, const std::string& mark,
                        std::shared_ptr<const Followed> followed) {
-  // The core has no clock: a measure just entered gets its date here.
-  for (Measured& m : next.record.measured)
-    if (m.date.empty()) m.date = today();
+  date_measures(next);
   if (!document_.history().change(std::move(next), name, mark)) return;
   autosave_soon();
   if (followed != nullptr && followed->project == project())
@@ -322,8 +385,10 @@ void Workbench::autosave_soon() {
 }
 
 void Workbench::give_up() {
-  asked_.reset();
-  under_way_.reset();
+  if (const auto& last = !asked_.empty() ? asked_ : under_way_; !last.empty() && !last.back().typed.empty()) catch_up();
+  asked_.clear();
+  under_way_.clear();
+  ahead_ = {};
   follow_.cancel();
   if (!document_.history().give_up()) return;
   autosave_soon();
@@ -331,8 +396,8 @@ void Workbench::give_up() {
 }
 
 void Workbench::undo() {
-  finish_drag();
-  const QString name = QString::fromStdString(history().undo_name());
+  catch_up();
+  const QString name = in_words(history().undo_name(), units());
   if (!document_.history().undo()) return;
   autosave_soon();
   follow_numbers();
@@ -340,11 +405,11 @@ void Workbench::undo() {
 }
 
 void Workbench::redo() {
-  finish_drag();
+  catch_up();
   if (!document_.history().redo()) return;
   autosave_soon();
   follow_numbers();
-  Q_EMIT said(tr("Done again: %1").arg(QString::fromStdString(history().undo_name())), false);
+  Q_EMIT said(tr("Done again: %1").arg(in_words(history().undo_name(), units())), false);
 }
 
 void Workbench::set_units(UnitSystem units) {
@@ -353,7 +418,7 @@ void Workbench::set_units(UnitSystem units) {
 }
 
 void Workbench::mark_cut(const std::string& line) {
-  finish_drag();
+  catch_up();
   const PartKind* part = parts_.find(part_of_line(line));
   if (part == nullptr) return;
   // Said a second time of the same numbers it is taken back: a slip of the hand. Older cuts stay what they were.
@@ -369,7 +434,7 @@ void Workbench::mark_cut(const std::string& line) {
 }
 
 void Workbench::take_record(Record record) {
-  finish_drag();
+  catch_up();
   const bool clean = !history().modified() && !path().empty() && !held_by();
   document_.history().set_record(std::move(record));
   followed_ = std::make_shared<const Followed>(follow(parts_, project(), *cache_, followed_.get()));
@@ -383,14 +448,14 @@ void Workbench::take_record(Record record) {
 }
 
 void Workbench::note(const std::string& what) {
-  finish_drag();
+  catch_up();
   Project p = project();
   note_fact(parts_, p, what, today());
   take_record(std::move(p.record));
 }
 
 void Workbench::set_folder(const std::string& folder) {
-  finish_drag();
+  catch_up();
   Record record = project().record;
   record.folder = folder;
   if (!(record == project().record)) take_record(std::move(record));
@@ -426,7 +491,7 @@ void Workbench::look_at_folder() {
 }
 
 void Workbench::replace(Project project) {
-  finish_drag();
+  catch_up();
   keep_.finish();
   document_.replace(std::move(project));
   follow_numbers();
@@ -435,7 +500,7 @@ void Workbench::replace(Project project) {
 }
 
 std::optional<Problem> Workbench::open(const std::filesystem::path& path) {
-  finish_drag();
+  catch_up();
   keep_.finish();
   if (auto opened = document_.open(path, holder(), {}); !opened) return opened.error();
   autosave_timer_.stop();
@@ -446,6 +511,7 @@ std::optional<Problem> Workbench::open(const std::filesystem::path& path) {
 }
 
 std::optional<Problem> Workbench::restore(const LostWork& lost, bool in_its_place) {
+  catch_up();
   keep_.finish();
   if (in_its_place) {
     if (auto done = document_.restore_over(lost, holder()); !done) return done.error();
@@ -459,7 +525,7 @@ std::optional<Problem> Workbench::restore(const LostWork& lost, bool in_its_plac
 }
 
 std::optional<Problem> Workbench::save(const std::filesystem::path& path, Document::Over over) {
-  finish_drag();
+  catch_up();
   keep_.finish();
   std::vector<std::string> notes;
   if (project().record.id.empty()) {
@@ -531,6 +597,7 @@ QString refused_words(const PartProof& proof, const std::string& part, UnitSyste
 }  // namespace
 
 void Workbench::prove_all() {
+  catch_up();
   if (const auto why = not_ready()) {
     Q_EMIT said(words(*why), true);
     return;
@@ -539,7 +606,10 @@ void Workbench::prove_all() {
   Q_EMIT progress(0, tr("rehearsing"));
   prove_.start(
       [p = project(), what](Progress& progress) { return prove_part(*what, programs_of(p, *what, ""), 0, &progress); },
-      [this, part = part_](Expected<PartProof> result) {
+      [this, part = part_, what](Expected<PartProof> result) {
+        // A number that is on its way, by hand or by mouse: what was proved was proved of the numbers before it.
+        catch_up();
+        if (planned(part) != what) return Q_EMIT proved();
         State& s = states_.at(part);
         s.proof.reset();
         if (!result) {
@@ -569,6 +639,7 @@ void Workbench::cancel_proof() {
 }
 
 void Workbench::write_programs(const std::filesystem::path& folder) {
+  catch_up();
   // Held here and not in the dialog before: a stop that appears while that is open stops the writing.
   if (const auto why = stops_writing()) {
     Q_EMIT said(words(*why), true);

@@ -36,11 +36,20 @@ class Workbench : public QObject {
   [[nodiscard]] const std::optional<Problem>& held_by() const { return document_.held_by(); }
   /// Designs of the present numbers, and why some do not follow.
   [[nodiscard]] const Followed& followed() const { return *followed_; }
+  /// The same, to be kept while it is worked from beside the window.
+  [[nodiscard]] std::shared_ptr<const Followed> followed_now() const { return followed_; }
   [[nodiscard]] Cache& cache() const { return *cache_; }
+  [[nodiscard]] std::shared_ptr<Cache> cache_now() const { return cache_; }
   /// The shape of the part that T::part names; null when none follows from the numbers (then problem(part) says why).
   template <class T>
   [[nodiscard]] std::shared_ptr<const T> shape() const {
     return followed_->designs.find(T::part) ? followed_->designs.shared<T>() : nullptr;
+  }
+  /// The same, of a number that was typed or is dragged, as soon as it is there: before everything else that follows
+  /// from it, and before project() has the number. For a part's own picture.
+  template <class T>
+  [[nodiscard]] std::shared_ptr<const T> newest() const {
+    return ahead_.find(T::part) ? ahead_.shared<T>() : shape<T>();
   }
   [[nodiscard]] const Problem* problem(const std::string& part) const;
   /// Pieces and cuts of the present numbers; null while they are planned.
@@ -73,17 +82,23 @@ class Workbench : public QObject {
   /// One edit by ledger key and field text; the Problem when it is refused. `mark` joins edits of one gesture into one
   /// step.
   std::optional<Problem> edit(const std::string& key, const std::string& text, const std::string& mark = {});
-  std::optional<Problem> edit(const std::vector<std::pair<std::string, std::string>>& edits, const std::string& name,
+  std::optional<Problem> edit(const std::vector<std::pair<std::string, std::string>>& edits, const Words& name,
                               const std::string& mark = {}, bool mm = false);
+  /// A number typed by hand, as `edit`; but what follows from it is made beside the window. It is refused at once, or
+  /// there with what follows a moment later; whatever asks for the project's numbers as a whole (saving, another edit
+  /// by a button, a rehearsal, settle()) waits for it. Numbers typed one after another are a step each.
+  std::optional<Problem> type(const std::string& key, const std::string& text);
+  /// True while what follows from this typed number is still being made.
+  [[nodiscard]] bool awaits(const std::string& key) const;
   /// A change of what has no field (a drawn outline, measured sections). Refused, and nothing is taken, where the
   /// part's design would not follow from it.
   std::optional<Problem> change_part(const std::string& part, const std::function<void(Project&)>& change,
-                                     const std::string& name, const std::string& mark = {});
-  std::optional<Problem> change_materials(Materials materials, const std::string& name);
-  std::optional<Problem> change_pictures(std::vector<PlacedPicture> pictures, const std::string& name,
+                                     const Words& name, const std::string& mark = {});
+  std::optional<Problem> change_materials(Materials materials, const Words& name);
+  std::optional<Problem> change_pictures(std::vector<PlacedPicture> pictures, const Words& name,
                                          const std::string& mark = {});
-  std::optional<Problem> change_rack(Rack rack, const std::string& name);
-  std::optional<Problem> change_machine(Machine machine, const std::string& name);
+  std::optional<Problem> change_rack(Rack rack, const Words& name);
+  std::optional<Problem> change_machine(Machine machine, const Words& name);
   /// Remarks about what stands beside the project (the shop's rack), added to its own.
   void set_more_remarks(std::vector<Remark> remarks);
   /// What runs have really taken: corrects the minutes that the sheet tells.
@@ -92,9 +107,11 @@ class Workbench : public QObject {
   /// the window; while they are, only the newest waits, and what is older than it is never made. The numbers and what
   /// follows from them change together, when it is there; settle() takes the newest at once. Refused at once where a
   /// number cannot be.
-  std::optional<Problem> drag(const std::vector<std::pair<std::string, std::string>>& edits, const std::string& name,
+  std::optional<Problem> drag(const std::vector<std::pair<std::string, std::string>>& edits, const Words& name,
                               const std::string& mark);
-  /// The gesture is over: what it asked for last is there when this returns.
+  /// What was typed or dragged and is still being made is there when this returns.
+  void catch_up();
+  /// The gesture is over: what it, or the hand, asked for last is there when this returns.
   void settle();
   /// Takes back what the gesture under way has changed; nothing where it has changed nothing yet.
   void give_up();
@@ -136,9 +153,10 @@ class Workbench : public QObject {
   [[nodiscard]] static std::string today();
 
  Q_SIGNALS:
-  void changed();      // project, designs, remarks
-  void planned_now();  // cuts are there
-  void proved();       // a proof came in, or was cancelled
+  void changed();                            // project, designs, remarks
+  void planned_now();                        // cuts are there
+  void came_ahead(const std::string& part);  // newest() has another design of this part
+  void proved();                             // a proof came in, or was cancelled
   void progress(double share, QString phase);
   void said(QString text, bool bad);
   void written(QString folder);
@@ -158,13 +176,11 @@ class Workbench : public QObject {
   void follow_numbers();
   void take_followed(std::shared_ptr<const Followed> followed, bool plan);
   void follow_asked();
-  void finish_drag();
   /// Plans what nobody has asked for yet, one part after another, while nothing else is to be done.
   void plan_rest();
   void plan_part(const std::string& part);
   /// `followed`: what follows from it, where that is known already.
-  void change(Project next, const std::string& name, const std::string& mark,
-              std::shared_ptr<const Followed> followed = {});
+  void change(Project next, const Words& name, const std::string& mark, std::shared_ptr<const Followed> followed = {});
   void autosave_soon();
   void autosave();
   void take_record(Record record);
@@ -184,21 +200,30 @@ class Workbench : public QObject {
   mutable Worked worked_;  // forgotten with every signal that something is new
   struct Asked {
     Project next;
-    std::string name, mark;
+    Words name;
+    std::string mark;
+    std::string typed;  // the key of a typed number; empty: dragged
   };
-  std::optional<Asked> asked_;      // by a gesture: the newest, not begun yet
-  std::optional<Asked> under_way_;  // whose designs are being made
-  bool unplanned_ = false;          // a gesture has changed numbers whose cuts nobody plans until it is over
-  Task<std::shared_ptr<const Followed>> follow_{this};
+  [[nodiscard]] const Project& newest_numbers() const;
+  void ask(Asked asked);
+  /// True where they changed something.
+  bool take_steps(std::vector<Asked> steps);
+  std::vector<Asked> asked_;      // steps in their order, not begun yet: of a gesture only the newest
+  std::vector<Asked> under_way_;  // steps whose designs are being made, of the last of them
+  std::uint64_t asked_serial_ = 0;
+  Designs ahead_;           // designs of what is under way
+  bool unplanned_ = false;  // a gesture has changed numbers whose cuts nobody plans until it is over
+  Task<std::shared_ptr<const Followed>> follow_{this, Urgency::in_hand};
   std::map<std::string, State> states_;
   std::string part_;
   std::vector<Pace> paces_;
   std::vector<Remark> more_remarks_;
-  Task<Expected<void>> keep_{this};  // of unsaved work; finished before the document is saved, opened or let go
+  Task<Expected<void>> keep_{
+      this, Urgency::ahead};  // of unsaved work; finished before the document is saved, opened or let go
   Task<Expected<PartProof>> prove_{this};
   Task<Expected<WrittenFolder>> write_{this};
   WrittenSets written_;
-  Task<std::shared_ptr<const WrittenSets>> look_{this};
+  Task<std::shared_ptr<const WrittenSets>> look_{this, Urgency::ahead};
   QFileSystemWatcher watcher_;
   QTimer look_timer_;
   QTimer autosave_timer_;

@@ -333,7 +333,8 @@ TEST_CASE("the build sheet knows what is next, and a changed number makes what w
   CHECK_THAT(line(later, "fretboard.programs").note, Contains("older numbers"));
   const BuildLine cut = line(later, "fretboard.cut.top.slots");
   CHECK(cut.state == LineState::cut);
-  CHECK_THAT(cut.note, Contains("2026-11-24") && Contains("older numbers") && Contains("9") && Contains("(now 10)"));
+  CHECK_THAT(cut.note,
+             Contains("2026-11-24") && Contains("older numbers") && Contains("9 mm") && Contains("(now 10 mm)"));
   // A file that is gone or changed, and another project's set, are never current.
   written.at("fretboard").faults = {"reedling-fretboard-01.ngc is gone."};
   CHECK(line(p, "fretboard.programs").state != LineState::written);

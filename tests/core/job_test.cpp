@@ -43,7 +43,7 @@ TEST_CASE("every ledger number has an origin and a reason, and keys are unique")
   CHECK_THAT(std::get<double>(line(all, "strings.1.scale")->value), WithinAbs(710, 1e-9));
   CHECK_THAT(std::get<double>(line(all, "board.width_nut")->value),
              WithinAbs(distance(j.board().board.nut_line.bass_edge, j.board().board.nut_line.treble_edge), 1e-9));
-  CHECK(ledger_text(*line(all, "strings.scale_bass"), UnitSystem::inch) == "27.9528 in");
+  CHECK(ledger_text(*line(all, "strings.scale_bass"), {UnitSystem::inch}) == "27.9528 in");
   // Without cuts the path numbers are left out and nothing else changes.
   const auto early = ledger(all_parts(), j.followed, *j.cache, {});
   CHECK(line(early, "cuts.fretboard.seconds") == nullptr);

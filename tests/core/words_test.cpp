@@ -83,6 +83,23 @@ TEST_CASE("lengths are read in the reader's unit, numbers with his decimal sign,
   CHECK(worded("{}", mm(1.0 / 3, 0)).str() == "0 mm");
 }
 
+TEST_CASE("a sentence in the gap of another, or behind it, keeps what stands in its own gaps") {
+  const Words reason = worded("pins {} with {} of play", mm(8), mm(0.127, 3));
+  const Words w = worded("It may miss by {} ({}).", mm(25.4), reason);
+  CHECK(w.str() == "It may miss by 25.4 mm (pins 8 mm with 0.127 mm of play).");
+  CHECK(w.in(inches) == "It may miss by 1 in (pins 0.315 in with 0.005 in of play).");
+  CHECK(w.in(commas) == "It may miss by 25,4 mm (pins 8 mm with 0,127 mm of play).");
+  const Words behind = "Sides apart: " + reason + "; as given {}";
+  CHECK(behind.in(inches) == "Sides apart: pins 0.315 in with 0.005 in of play; as given {}");
+  // Nothing before or behind is nothing more.
+  CHECK((Words() + reason).id() == reason.id());
+  CHECK((reason + "").id() == reason.id());
+  CHECK((Words() + "").empty());
+  Words long_one;
+  for (int k = 0; k < 500; ++k) long_one = long_one + (k > 0 ? ", " : "") + worded("{}", mm(k));
+  CHECK(long_one.in(commas).ends_with("498 mm, 499 mm"));
+}
+
 TEST_CASE("a text is a sentence as it stands, whatever braces a name has") {
   for (const char* text : {"{} {:.1f} {{x}}", "}{", "{", "layer '{top}'", ""}) {
     CHECK(Words(text).str() == text);

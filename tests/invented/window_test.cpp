@@ -38,6 +38,7 @@ class Invented : public QObject {
     QTest::keyClick(field, Qt::Key_A, Qt::ControlModifier);
     QTest::keyClicks(field, QStringLiteral("12"));
     QTest::keyClick(field, Qt::Key_Return);
+    bench_.catch_up();
     QCOMPARE(bench_.project().parts.of<SpacerNumbers>().hole, 12.0);
     QTRY_VERIFY_WITH_TIMEOUT(bench_.planned("spacer") != nullptr, 20000);
   }

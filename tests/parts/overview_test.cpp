@@ -190,7 +190,7 @@ TEST_CASE("lines and numbers are found by their words and by their key, the near
   const auto sheet = build_sheet(all_parts(), f, cache, {});
   const auto numbers = ledger(all_parts(), f, cache, {});
   const auto find = [&](const char* text, std::size_t most = 40) {
-    return find_in_job(sheet, numbers, text, UnitSystem::millimetre, most);
+    return find_in_job(sheet, numbers, text, {}, most);
   };
   REQUIRE(!find("pocket depth").empty());
   CHECK(find("pocket depth")[0].key == "body.pocket_depth");

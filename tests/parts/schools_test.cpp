@@ -130,7 +130,7 @@ TEST_CASE("a hand's step is held up by what comes before it, and free when that 
   Project p = reedling();
   const auto closed = sheet_of(p, {"fretboard", "neck"});
   CHECK(line(closed, "neck.hand.board").held_up_by.starts_with("fretboard.cut."));
-  CHECK(line(closed, "fretboard.hand.frets").note.starts_with("After: "));
+  CHECK(line(closed, "fretboard.hand.frets").note.str().starts_with("After: "));
   cut(p, "fretboard");
   CHECK(line(sheet_of(p, {"fretboard", "neck"}), "neck.hand.board").held_up_by.starts_with("neck.cut.front."));
   cut(p, "neck");

@@ -172,7 +172,7 @@ class BenchStory : public QObject {
         std::find_if(remarks.begin(), remarks.end(), [](const Remark& r) { return r.place.ends_with(".poles"); });
     QVERIFY(poles != remarks.end());
     // The way out: undo by its name.
-    QVERIFY(bench_->history().undo_name().starts_with("Drag: Spread at the bridge"));
+    QVERIFY(bench_->history().undo_name().str().starts_with("Drag: Spread at the bridge"));
     QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
     QCOMPARE(spread(), 52.0);
   }

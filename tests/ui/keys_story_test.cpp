@@ -52,7 +52,11 @@ class KeysStory : public QObject {
     QWidget* to = QApplication::focusWidget();
     QTest::keyClick(to != nullptr ? to : window_.get(), key, modifiers);
   }
-  [[nodiscard]] double spread() const { return board_of(bench_->project()).instrument.strings.nut_spread; }
+  [[nodiscard]] double spread() const {
+    bench_->catch_up();
+    return board_of(bench_->project()).instrument.strings.nut_spread;
+  }
+  [[nodiscard]] double spread_now() const { return board_of(bench_->project()).instrument.strings.nut_spread; }
   [[nodiscard]] std::string file() const { return folder_.filePath(QStringLiteral("reedling.wren")).toStdString(); }
   [[nodiscard]] double saved_spread() const {
     return board_of(*load_project(all_parts().book(), file())).instrument.strings.nut_spread;
@@ -153,6 +157,7 @@ class KeysStory : public QObject {
     into("strings.scale");
     QTest::keyClicks(field("strings.scale"), QStringLiteral("630"));
     QTest::keyClick(field("strings.scale"), Qt::Key_Return);
+    bench_->catch_up();
     QCOMPARE(board_of(bench_->project()).instrument.strings.scale_bass, 630.0);
     QCOMPARE(field("strings.nut_spread")->text(), QStringLiteral("hello"));
     // Saving keeps the last good one; proving refuses.
@@ -198,8 +203,99 @@ class KeysStory : public QObject {
     QTest::keyClick(QApplication::focusWidget(), Qt::Key_Tab);
     QVERIFY(QApplication::focusWidget() != nullptr);
     QVERIFY(QApplication::focusWidget()->objectName() != second);
+    bench_->catch_up();
     QCOMPARE(board_of(bench_->project()).instrument.strings.scale_bass != 635.0, true);
     QVERIFY(!trouble());
+  }
+
+  /// What is typed goes to the project when everything that follows from it is there, and not before; the board's own
+  /// picture has it earlier, and the field all the while.
+  void what_follows_a_typed_number_is_made_beside_the_window() {
+    const double before = spread();
+    QStringList came;
+    connect(bench_.get(), &Workbench::came_ahead, this, [&](const std::string& part) {
+      if (spread_now() == before) came << QString::fromStdString(part);
+    });
+    into("strings.nut_spread");
+    QTest::keyClicks(field("strings.nut_spread"), QStringLiteral("36"));
+    QElapsedTimer held;
+    held.start();
+    QTest::keyClick(field("strings.nut_spread"), Qt::Key_Return);
+    const qint64 ms = held.elapsed();
+    QCOMPARE(spread_now(), before);
+    QVERIFY(bench_->awaits("strings.nut_spread"));
+    QVERIFY(!bench_->awaits("strings.scale"));
+    QCOMPARE(field("strings.nut_spread")->text(), QStringLiteral("36"));
+    // Something else makes the ledger fill its rows meanwhile: what was typed stands.
+    Q_EMIT bench_->planned_now();
+    QCOMPARE(field("strings.nut_spread")->text(), QStringLiteral("36"));
+    QTRY_COMPARE_WITH_TIMEOUT(spread_now(), 36.0, 10000);
+    QVERIFY(!bench_->awaits("strings.nut_spread"));
+    QCOMPARE(field("strings.nut_spread")->text(), QStringLiteral("36 mm"));
+    QVERIFY(!came.isEmpty());
+    QCOMPARE(came.front(), QStringLiteral("fretboard"));
+    QCOMPARE(board_design(*bench_)->board.given.strings.nut_spread, 36.0);
+    QVERIFY2(ms < 60, qPrintable(QStringLiteral("the window stood for %1 ms").arg(ms)));
+    // The same number again is no step; the field says it as it says every number.
+    into("strings.nut_spread");
+    QTest::keyClicks(field("strings.nut_spread"), QStringLiteral("36.0"));
+    QTest::keyClick(field("strings.nut_spread"), Qt::Key_Return);
+    QTRY_COMPARE_WITH_TIMEOUT(field("strings.nut_spread")->text(), QStringLiteral("36 mm"), 10000);
+    bench_->undo();
+    QCOMPARE(spread_now(), before);
+  }
+
+  void numbers_typed_faster_than_they_are_followed_are_a_step_each() {
+    const double before = spread();
+    for (const char* wide : {"36", "36.5", "37"}) QVERIFY(!bench_->type("strings.nut_spread", wide));
+    QVERIFY(!bench_->type("board.overhang", "12"));
+    QVERIFY(bench_->type("board.overhang", "a dozen").has_value());  // refused at once, and the others stand
+    QVERIFY(bench_->awaits("board.overhang"));
+    // A button's edit stands on all of them.
+    QVERIFY(!bench_->edit("frets.count", "21"));
+    QVERIFY(!bench_->awaits("board.overhang"));
+    QCOMPARE(spread_now(), 37.0);
+    QCOMPARE(board_of(bench_->project()).instrument.board.overhang, 12.0);
+    QCOMPARE(bench_->followed().project.parts, bench_->project().parts);
+    bench_->undo();
+    bench_->undo();
+    QCOMPARE(spread_now(), 37.0);
+    bench_->undo();
+    QCOMPARE(spread_now(), 36.5);
+    bench_->undo();
+    bench_->undo();
+    QCOMPARE(spread_now(), before);
+    // Typed, and the mouse takes hold of another number before the first is there: two steps, in their order.
+    QVERIFY(!bench_->type("strings.nut_spread", "36"));
+    QVERIFY(!bench_->drag({{"board.overhang", "14"}}, "Drag it", "hold"));
+    QCOMPARE(spread_now(), 36.0);
+    bench_->give_up();
+    QCOMPARE(spread_now(), 36.0);
+    QCOMPARE(bench_->history().undo_name().str(), std::string("Change Spread at the nut"));
+    // Typed, and Esc pressed in a picture: no gesture is under way, the number is taken.
+    QVERIFY(!bench_->type("strings.nut_spread", "37"));
+    bench_->give_up();
+    QCOMPARE(spread_now(), 37.0);
+    // A window that goes while a number is on its way waits for it no longer than it takes.
+    QVERIFY(!bench_->type("strings.nut_spread", "38"));
+  }
+
+  /// The word belongs to the numbers that were proved, whatever is on its way when it comes.
+  void a_proof_that_comes_while_a_number_is_on_its_way_is_not_said_of_that_number() {
+    QTRY_VERIFY_WITH_TIMEOUT(bench_->planned("fretboard") != nullptr, 10000);
+    bench_->prove_all();
+    QVERIFY(bench_->proving());
+    bool came = false;
+    connect(bench_.get(), &Workbench::proved, this, [&] { came = true; });
+    // The loop stands while the proof is made, so that both results come in together.
+    QThread::sleep(3);
+    QVERIFY(!bench_->drag({{"strings.nut_spread", "36"}}, "Drag it", "hold"));
+    QTRY_VERIFY_WITH_TIMEOUT(came || !bench_->proving(), 20000);
+    bench_->settle();
+    QCOMPARE(spread_now(), 36.0);
+    QVERIFY(bench_->proof("fretboard") == nullptr);
+    QVERIFY(!happened(bench_->project().record, "fretboard.proof", bench_->followed().fingerprints.at("fretboard"))
+                 .current);
   }
 
   void the_wheel_changes_no_value() {

@@ -23,6 +23,7 @@
 #include "app/views.hpp"
 #include "app/solid_view.hpp"
 #include "app/theme.hpp"
+#include "support/mouse.hpp"
 
 using namespace wren;
 using namespace wren::app;
@@ -48,6 +49,7 @@ class Story : public QObject {
     auto* box = find<QComboBox>(key);
     QVERIFY2(box != nullptr && box->findData(choice) >= 0, qPrintable(key + QLatin1Char(' ') + choice));
     box->setCurrentIndex(box->findData(choice));
+    bench_->catch_up();
   }
   /// Types into a ledger field as a person does: click, select all, type, Enter.
   void type(const QString& key, const QString& text) {
@@ -57,6 +59,7 @@ class Story : public QObject {
     QTest::keyClick(field, Qt::Key_A, Qt::ControlModifier);
     QTest::keyClicks(field, text);
     QTest::keyClick(field, Qt::Key_Return);
+    bench_->catch_up();
   }
   void settled() { QTRY_VERIFY_WITH_TIMEOUT(bench_->planned("fretboard") != nullptr, 10000); }
   [[nodiscard]] LineState state_of(const std::string& id) const {
@@ -111,7 +114,7 @@ class Story : public QObject {
     QVERIFY(!remarked("board.overhang_short"));
     settled();
     // Everything can be taken back, by name.
-    QCOMPARE(QString::fromStdString(bench_->history().undo_name()).left(8), QStringLiteral("Lengthen"));
+    QCOMPARE(QString::fromStdString(bench_->history().undo_name().str()).left(8), QStringLiteral("Lengthen"));
     for (int k = 0; k < 10 && bench_->history().can_undo(); ++k)
       QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
     QCOMPARE(board_of(bench_->project()).instrument.frets.count, 22);
@@ -139,8 +142,10 @@ class Story : public QObject {
     QVERIFY(cutter != nullptr);
     cutter->setFocus();
     cutter->setCurrentText(QStringLiteral("slot-0.79"));
+    bench_->catch_up();
     QVERIFY(remarked("slot.cutter_wide"));
     cutter->setCurrentText(QStringLiteral("slot-0.58"));
+    bench_->catch_up();
     QVERIFY(remarked("slot.too_wide"));
     QVERIFY(!remarked("slot.cutter_wide"));
     bool says_test = false;
@@ -475,9 +480,9 @@ class Story : public QObject {
     QTest::qWait(30);
     auto* side = static_cast<NeckSideView*>(window_->own_view("neck", View::side));
     QTRY_VERIFY(side->height() > 300);  // laid out
-    QTest::mouseMove(side, QPoint(side->width() / 2, 60));
+    hover(side, QPoint(side->width() / 2, 60));
     const double knife = side->knife();
-    QTest::mouseMove(side, QPoint(side->width() / 2 + 100, 60));
+    hover(side, QPoint(side->width() / 2 + 100, 60));
     QVERIFY(side->knife() > knife + 10);
   }
 
@@ -541,12 +546,24 @@ class Story : public QObject {
   void an_edit_shows_within_the_blink_of_an_eye() {
     // Reported, not asserted to the millisecond: the benchmark measures it. Here only that it is no freeze.
     choose("fretboard.strings");
+    window_->show_view(View::plan);
+    QTest::qWait(30);
+    const double wide = board_of(bench_->project()).instrument.strings.nut_spread;
     QElapsedTimer timer;
     timer.start();
-    type(QStringLiteral("strings.nut_spread"), QStringLiteral("36"));
+    QVERIFY(!bench_->type("strings.nut_spread", "36"));
+    const qint64 held = timer.elapsed();
+    while (board_design(*bench_)->board.given.strings.nut_spread != 36 && timer.elapsed() < 5000)
+      QCoreApplication::processEvents(QEventLoop::AllEvents, 2);
     window_->repaint();
-    qInfo("edit to picture: %lld ms", static_cast<long long>(timer.elapsed()));
-    QVERIFY(timer.elapsed() < 2000);
+    const qint64 picture = timer.elapsed();
+    QTRY_VERIFY_WITH_TIMEOUT(board_of(bench_->project()).instrument.strings.nut_spread == 36, 5000);
+    qInfo("window held %lld ms, edit to picture %lld ms, to all that follows %lld ms", static_cast<long long>(held),
+          static_cast<long long>(picture), static_cast<long long>(timer.elapsed()));
+    QVERIFY(held < 500);
+    QVERIFY(timer.elapsed() < 5000);
+    bench_->undo();
+    QCOMPARE(board_of(bench_->project()).instrument.strings.nut_spread, wide);
   }
 };
 
@@ -556,6 +573,7 @@ int run_schools_story(int argc, char** argv);
 int run_stuff_story(int argc, char** argv);
 int run_shop_story(int argc, char** argv);
 int run_keys_story(int argc, char** argv);
+int run_requests_story(int argc, char** argv);
 
 int main(int argc, char** argv) {
   QApplication application(argc, argv);
@@ -566,7 +584,8 @@ int main(int argc, char** argv) {
   Story story;
   const int first = QTest::qExec(&story, argc, argv);
   return first + run_keys_story(argc, argv) + run_body_story(argc, argv) + run_stuff_story(argc, argv) +
-         run_bench_story(argc, argv) + run_schools_story(argc, argv) + run_shop_story(argc, argv);
+         run_bench_story(argc, argv) + run_schools_story(argc, argv) + run_shop_story(argc, argv) +
+         run_requests_story(argc, argv);
 }
 
 #include "story_test.moc"

@@ -63,6 +63,7 @@ class StuffStory : public QObject {
     edit->selectAll();
     QTest::keyClicks(edit, QString::fromUtf8(text));
     QTest::keyClick(edit, Qt::Key_Return);
+    bench_->catch_up();
     QCoreApplication::processEvents();
   }
   void tick(const char* line, const char* key) {
@@ -82,6 +83,7 @@ class StuffStory : public QObject {
       if (box->currentIndex() == wanted) return;
       box->setFocus();
       QTest::keyClick(box, box->currentIndex() < wanted ? Qt::Key_Down : Qt::Key_Up);
+      bench_->catch_up();
       QCoreApplication::processEvents();
     }
     QFAIL(choice);

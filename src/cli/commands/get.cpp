@@ -48,7 +48,7 @@ int get(const std::string& file, const std::vector<std::string>& keys, bool json
                        {"origin", origin_name(line.origin)},
                        {"reason", line.reason}};
     else
-      fmt::print("{} = {}\n", line.key, ledger_text(line, UnitSystem::millimetre));
+      fmt::print("{} = {}\n", line.key, ledger_text(line, {}));
   }
   if (json) print("ledger", doc);
   for (const auto& [part, problem] : followed.problems) std::cerr << "wren: " << problem.text() << "\n";

@@ -113,7 +113,7 @@ Command add_take(CLI::App& app) {
 
 Command add_picture(CLI::App& app) {
   struct Call {
-    std::string file, lay, behind = "body.plan", off;
+    std::string file, lay, behind, off;
     double per_pixel = 0.2, x = 0, y = 0, turn = 0, fade = 0.5, at = 0;
     bool mirrored = false;
     int page = 1;
@@ -163,7 +163,8 @@ Command add_picture(CLI::App& app) {
               p.view = dot == std::string::npos ? "" : call->behind.substr(dot + 1);
               if (all_parts().find(p.part) == nullptr || (p.view != "plan" && p.view != "side" && p.view != "section"))
                 return Problem{ProblemKind::input, fmt::format("'{}' is no drawing of a part", call->behind),
-                               "--behind", "Write body.plan, neck.side, neck.section, …"};
+                               "--behind",
+                               "Write PART.plan, PART.side or PART.section; PART is one of " + all_parts().names()};
               if (call->file == "-")
                 return Problem{ProblemKind::input, "a picture is kept beside its project, and this one has no file",
                                "--lay", "Name the project's file"};

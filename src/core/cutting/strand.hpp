@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "core/plan/polyline.hpp"
+#include "core/words/words.hpp"
 
 namespace wren {
 
@@ -34,7 +35,7 @@ struct Cut {
   double rpm = 0;
   double feed = 0;  // the main cutting feed, for the sheet
   double plunge = 0;
-  std::string feed_reason;   // what limited it
+  Words feed_reason;         // what limited it
   double deepest = 0;        // lowest tip z
   bool stop_before = false;  // the operator does something first (fills the marks)
   std::string stop_text;

@@ -4,7 +4,7 @@
 
 namespace wren {
 
-bool History::change(Project project, std::string name, std::string mark) {
+bool History::change(Project project, Words name, std::string mark) {
   if (project == now()) return false;
   Project before = now();
   before.record = project.record;

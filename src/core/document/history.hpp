@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "core/document/project.hpp"
+#include "core/words/words.hpp"
 
 namespace wren {
 
@@ -18,7 +19,7 @@ class History {
 
   [[nodiscard]] const Project& now() const { return steps_[at_].project; }
   /// True where it became a step, or joined the last one.
-  bool change(Project project, std::string name, std::string mark = {});
+  bool change(Project project, Words name, std::string mark = {});
   void settle() { steps_[at_].mark.clear(); }
   /// Takes back the gesture under way, whose mark nobody has settled: it is no step, and not to be redone. False where
   /// there is none.
@@ -27,8 +28,8 @@ class History {
   bool redo();
   [[nodiscard]] bool can_undo() const { return at_ > 0; }
   [[nodiscard]] bool can_redo() const { return at_ + 1 < steps_.size(); }
-  [[nodiscard]] std::string undo_name() const { return can_undo() ? steps_[at_].name : ""; }
-  [[nodiscard]] std::string redo_name() const { return can_redo() ? steps_[at_ + 1].name : ""; }
+  [[nodiscard]] Words undo_name() const { return can_undo() ? steps_[at_].name : Words(); }
+  [[nodiscard]] Words redo_name() const { return can_redo() ? steps_[at_ + 1].name : Words(); }
   /// A fact is no step: it is so before and after every edit.
   void set_record(Record record) {
     steps_[at_].project.record = std::move(record);
@@ -41,7 +42,7 @@ class History {
   [[nodiscard]] std::size_t present() const { return at_; }
   [[nodiscard]] const Project& project_at(std::size_t step) const { return steps_[step].project; }
   /// What the step did; empty for the first.
-  [[nodiscard]] const std::string& name_at(std::size_t step) const { return steps_[step].name; }
+  [[nodiscard]] const Words& name_at(std::size_t step) const { return steps_[step].name; }
   /// Of all steps together, beyond what they share.
   [[nodiscard]] std::size_t bytes() const;
   void mark_saved() { saved_ = now(); }
@@ -54,7 +55,7 @@ class History {
   void make_room();
   struct StepBack {
     Project project;
-    std::string name;
+    Words name;
     std::string mark;
     std::size_t bytes = 0;  // beside the step before
   };

@@ -107,7 +107,7 @@ Expected<std::vector<BodyLayer>> layers_from(const std::string& text) {
   std::vector<BodyLayer> out;
   std::istringstream in(text);
   std::string part;
-  const auto bad = [&](const std::string& what) {
+  const auto bad = [&](const Words& what) {
     return fail(ProblemKind::input, what, "body.layers",
                 "Write name, wood and thickness of each layer from the face down: top ash 6.5; body cherry 37.5");
   };
@@ -120,13 +120,13 @@ Expected<std::vector<BodyLayer>> layers_from(const std::string& text) {
     if (layer.name.empty()) continue;
     if (layer.wood.empty() || size.empty()) return bad(worded("'{}' does not give name, wood and thickness", part));
     const auto thick = parse_length(size);
-    if (!thick) return bad(fmt::format("the thickness of '{}' is not understood: {}", layer.name, thick.error().what));
+    if (!thick) return bad(worded("the thickness of '{}' is not understood: {}", layer.name, thick.error().what));
     if (!(*thick >= 0.5 && *thick <= 120))
       return bad(worded("'{}' is {} thick; 0.5 to 120 is possible", layer.name, mm(*thick, 3)));
     layer.thickness = *thick;
     if (layer.name.size() > 30 || layer.wood.size() > 30) return bad("a name has more than 30 letters");
     out.push_back(std::move(layer));
-    if (out.size() > most_layers) return bad(fmt::format("more than {} layers", most_layers));
+    if (out.size() > most_layers) return bad(worded("more than {} layers", most_layers));
   }
   if (out.empty()) return bad("no layer is named");
   return out;

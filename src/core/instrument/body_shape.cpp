@@ -493,8 +493,8 @@ class BodyMaker {
     // Drills and cutters end in wood: what goes through the body goes through whatever it lies on.
     constexpr double floor = 1;
     if (h.depth > s_.thickness - floor)
-      return wrong(fmt::format("is {:.2f} deep in a body of {:.2f}", h.depth, s_.thickness),
-                   worded("Leave {} under it, and drill through by hand", as_mm(floor)));
+      return wrong(worded("is {} deep in a body of {}", mm(h.depth), mm(s_.thickness)),
+                   worded("Leave {} under it, and drill through by hand", exact_mm(floor)));
     s_.holes.push_back({fmt::format("drawn-{}", number), h.name.empty() ? "Drawn hole" : h.name, h.at, h.diameter,
                         h.from_back ? -s_.thickness : 0, h.depth, h.from_back, h.diameter < 4});
     return {};

@@ -357,11 +357,10 @@ Expected<Fretboard> make_fretboard(const Instrument& in) {
   if (in.crown.kind != CrownKind::flat)
     for (const double x : {low_x, high_x})
       if (!(board.crown_radius(x) > 0.75 * widest))
-        return tl::unexpected(
-            contradiction(fmt::format("a crown radius of {:.1f} mm cannot lie on a board {:.1f} mm wide",
-                                      board.crown_radius(x), widest),
-                          in.crown.kind == CrownKind::cone && x > 0 ? "crown.radius_last" : "crown.radius_nut",
-                          "Give a larger radius"));
+        return tl::unexpected(contradiction(
+            worded("a crown radius of {} cannot lie on a board {} wide", mm(board.crown_radius(x), 1), mm(widest, 1)),
+            in.crown.kind == CrownKind::cone && x > 0 ? "crown.radius_last" : "crown.radius_nut",
+            "Give a larger radius"));
   if (signed_area(board.corners) <= 0 || !is_simple(board.corners))
     return tl::unexpected(contradiction("the board's outline crosses itself", "board.overhang",
                                         "Check overhang, end shape and the two scale lengths"));

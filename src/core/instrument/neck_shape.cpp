@@ -418,29 +418,28 @@ std::vector<Problem> check_sections(const std::vector<BackSection>& sections, co
       std::size_t turn = 1;
       const bool up = s.points[1].x > s.points[0].x;
       while (turn + 1 < s.points.size() && (s.points[turn + 1].x > s.points[turn].x) == up) ++turn;
-      bad(fmt::format("it runs back on itself at point {} (y {:.2f}): a section goes from one edge to the other "
-                      "without turning",
-                      turn + 1, s.points[turn].x),
+      bad(worded("it runs back on itself at point {} (y {}): a section goes from one edge to the other without turning",
+                 turn + 1, mm(s.points[turn].x)),
           where, "Trace it again, or drop that point");
       continue;
     }
     for (std::size_t i = 0; i < s.points.size(); ++i)
       if (s.points[i].y < -1.0) {
-        bad(fmt::format("point {} stands {:.2f} mm above the glue plane", i + 1, -s.points[i].y), where,
+        bad(worded("point {} stands {} above the glue plane", i + 1, mm(-s.points[i].y)), where,
             "Depths are positive away from the strings");
         break;
       }
     if (neck != nullptr) {
       if (s.x < neck->tip_x - 1 || s.x > neck->end_x + 1) {
-        bad(fmt::format("x {:.1f} lies outside the neck ({:.1f} to {:.1f})", s.x, neck->tip_x, neck->end_x), where,
+        bad(worded("x {} lies outside the neck ({} to {})", mm(s.x, 1), mm(neck->tip_x, 1), mm(neck->end_x, 1)), where,
             "Measure from the nut line towards the bridge");
         continue;
       }
       const NeckShape::Taper t = neck->taper(s.x);
       for (std::size_t i = 0; i < s.points.size(); ++i)
         if (s.x > 0 && std::abs(s.points[i].x - t.middle) > t.half + 1.0) {
-          bad(fmt::format("point {} stands {:.2f} mm outside the neck's edge ({:.2f} from the centre line there)",
-                          i + 1, std::abs(s.points[i].x - t.middle) - t.half, t.half),
+          bad(worded("point {} stands {} outside the neck's edge ({} from the centre line there)", i + 1,
+                     mm(std::abs(s.points[i].x - t.middle) - t.half), mm(t.half)),
               where, "Check the unit, and that the middle of the neck is y = 0");
           break;
         }
@@ -465,10 +464,9 @@ Expected<NeckShape> make_neck(const Fretboard& board, const Neck& given) {
                                           "neck.accent", "Leave the strip out, or glue a board on"));
     if (given.heel.thickness - board.given.board.thickness - given.accent < 5)
       return tl::unexpected(contradiction(
-          fmt::format(
-              "an accent strip of {:.1f} mm under a board of {:.1f} leaves {:.1f} mm of a heel that is {:.1f} in all",
-              given.accent, board.given.board.thickness,
-              given.heel.thickness - board.given.board.thickness - given.accent, given.heel.thickness),
+          worded("an accent strip of {} under a board of {} leaves {} of a heel that is {} in all", mm(given.accent, 1),
+                 mm(board.given.board.thickness, 1),
+                 mm(given.heel.thickness - board.given.board.thickness - given.accent, 1), mm(given.heel.thickness, 1)),
           "neck.accent", "Take a thinner strip, or make the heel thicker"));
     // To the neck it is part of the board: everything above its glue plane stands so much higher.
     Fretboard raised = board;
@@ -506,46 +504,44 @@ Expected<NeckShape> finish_neck(const Fretboard& board, NeckShape neck) {
   const auto& b = given.back;
   const double board_part = b.with_board ? board.given.board.thickness : 0;
   if (b.fret_a >= b.fret_b)
-    return tl::unexpected(contradiction(
-        fmt::format("the first thickness is given at fret {} and the second at fret {}", b.fret_a, b.fret_b),
-        "neck.fret_b", "Give the second further up the neck"));
+    return tl::unexpected(
+        contradiction(worded("the first thickness is given at fret {} and the second at fret {}", b.fret_a, b.fret_b),
+                      "neck.fret_b", "Give the second further up the neck"));
   if (b.fret_b > board.given.frets.count)
-    return tl::unexpected(contradiction(fmt::format("there is no fret {} on this board", b.fret_b), "neck.fret_b",
+    return tl::unexpected(contradiction(worded("there is no fret {} on this board", b.fret_b), "neck.fret_b",
                                         worded("Give at most {}", board.given.frets.count)));
   for (const auto& [t, key] : {std::pair{b.thickness_a, "neck.thickness_a"}, {b.thickness_b, "neck.thickness_b"}})
     if (t - board_part < 4)
-      return tl::unexpected(contradiction(worded("{} in all leaves {} of neck under a board of {:.1f}", mm(t, 1),
-                                                 mm(t - board_part, 1), board.given.board.thickness),
+      return tl::unexpected(contradiction(worded("{} in all leaves {} of neck under a board of {}", mm(t, 1),
+                                                 mm(t - board_part, 1), mm(board.given.board.thickness, 1)),
                                           key, "Give more"));
   if (head.veneer > 0 && head.thickness - head.veneer < 4)
     return tl::unexpected(
-        contradiction(fmt::format("a veneer of {:.1f} mm leaves {:.1f} mm of a head that is {:.1f} thick in all",
-                                  head.veneer, head.thickness - head.veneer, head.thickness),
+        contradiction(worded("a veneer of {} leaves {} of a head that is {} thick in all", mm(head.veneer, 1),
+                             mm(head.thickness - head.veneer, 1), mm(head.thickness, 1)),
                       "head.veneer", "Take a thinner veneer, or make the head thicker"));
   if (given.heel.thickness - board.given.board.thickness < 5)
     return tl::unexpected(
-        contradiction(fmt::format("a heel of {:.1f} mm in all leaves nothing under the board", given.heel.thickness),
+        contradiction(worded("a heel of {} in all leaves nothing under the board", mm(given.heel.thickness, 1)),
                       "neck.heel_thickness", "Give more"));
   if (neck.heel_x < board.last_fret_x * 0.35)
     return tl::unexpected(contradiction("the heel is longer than the neck's playing part leaves room for",
                                         "neck.heel_start", "Shorten the heel"));
   if (head.kind == HeadKind::tilted && (head.angle_deg < 0 || head.angle_deg > 45))
-    return tl::unexpected(
-        contradiction(fmt::format("a head tilted by {:.0f}° cannot be cut from above", head.angle_deg),
-                      "head.angle_deg", "Give 3° to 25°"));
+    return tl::unexpected(contradiction(worded("a head tilted by {:.0f}° cannot be cut from above", head.angle_deg),
+                                        "head.angle_deg", "Give 3° to 25°"));
   if (head.kind == HeadKind::flat && head.step_radius < head.drop + head.veneer)
-    return tl::unexpected(
-        contradiction(fmt::format("a step of radius {:.1f} mm is tighter than the face is low ({:.1f})",
-                                  head.step_radius, head.drop + head.veneer),
-                      "head.step_radius", "Give a radius larger than the drop"));
+    return tl::unexpected(contradiction(worded("a step of radius {} is tighter than the face is low ({})",
+                                               mm(head.step_radius, 1), mm(head.drop + head.veneer, 1)),
+                                        "head.step_radius", "Give a radius larger than the drop"));
   if (head.tuners_bass < 0 || head.tuners_bass > board.given.strings.count)
     return tl::unexpected(
         contradiction(worded("{} tuners on the bass side for {} strings", head.tuners_bass, board.given.strings.count),
                       "head.tuners_bass", worded("Give 0 to {}", board.given.strings.count)));
   if (given.rod.kind != RodKind::none && given.rod.start + given.rod.length > neck.end_x - 2)
     return tl::unexpected(contradiction(
-        fmt::format("the rod ends {:.1f} mm from the nut line and the neck already at {:.1f}",
-                    given.rod.start + given.rod.length, neck.end_x),
+        worded("the rod ends {} from the nut line and the neck already at {}",
+               mm(given.rod.start + given.rod.length, 1), mm(neck.end_x, 1)),
         "rod.length", worded("Give at most {}, or take a shorter rod", mm(neck.end_x - 5 - given.rod.start, 0))));
 
   neck.shape_from = neck.fret_x(b.fret_a);

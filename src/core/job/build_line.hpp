@@ -4,6 +4,8 @@
 #include <string>
 #include <vector>
 
+#include "core/words/words.hpp"
+
 namespace wren {
 
 enum class LineState { heading, question, ready, written, proved, cut, measured };
@@ -18,14 +20,14 @@ struct BuildLine {
   LineState state = LineState::ready;
   std::vector<std::string> keys{};  // ledger keys (or prefixes ending in '.') that belong to it, in order
   Look look = Look::plan;
-  std::string note{};  // why it is a question, or what was written where
+  Words note{};        // why it is a question, or what was written where
   double seconds = 0;  // 0: has no time of its own
   std::string cutter{};
   std::string side{};      // of a cut's line: the placement it belongs to
   bool next = false;       // what to do next
   bool waits = false;      // for a measure of another part
   std::string waits_on{};  // the line where that measure is entered
-  std::string hint{};      // what to do here, where nothing else is to be said
+  Words hint{};            // what to do here, where nothing else is to be said
   bool older = false;      // it was cut, or written, from other numbers than those of now: the note says which
   std::string section{};   // the folding part of the sheet it stands in: a part's id, or one of the sections below
   /// Done by a hand and said to be done, like a cut: gluing, pressing frets, drilling by a guide.

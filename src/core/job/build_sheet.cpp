@@ -48,11 +48,11 @@ void cuts_and_papers(const Parts& parts, const PartKind& kind, const Followed& f
           // Wood that was cut stays cut, whatever the numbers say today.
           if (const auto cut = happened(p.record, l.id, print); cut.fact != nullptr) {
             l.state = LineState::cut;
-            l.note = "Cut on " + cut.fact->date;
+            l.note = worded("Cut on {}", cut.fact->date);
             l.older = !cut.current;
             if (l.older) {
-              const std::string then = changed_since(parts, kind, p, cut.fact->fingerprint);
-              l.note += ", from older numbers" + (then.empty() ? "" : ": " + then);
+              const Words then = changed_since(parts, kind, p, cut.fact->fingerprint);
+              l.note = worded("Cut on {}, from older numbers{}", cut.fact->date, then.empty() ? then : ": " + then);
             }
           }
           out.push_back(std::move(l));
@@ -102,7 +102,7 @@ void note_hand_work(const Parts& parts, const Followed& followed, std::vector<Bu
         happened(followed.project.record, l.id, print != followed.fingerprints.end() ? print->second : std::string());
     if (made.fact == nullptr || kind == nullptr) continue;
     l.state = l.id.ends_with("-measured") ? LineState::measured : LineState::cut;
-    l.note = "Done on " + made.fact->date;
+    l.note = worded("Done on {}", made.fact->date);
     l.older = !made.current;
     // A step that speaks of certain numbers is older only where one of those has changed.
     const auto numbers = followed.project.record.numbers.find(made.fact->fingerprint);
@@ -112,8 +112,8 @@ void note_hand_work(const Parts& parts, const Followed& followed, std::vector<Bu
         return field && field_text(*field, field->get(followed.project)) != then.second;
       });
     if (!l.older) continue;
-    const std::string then = changed_since(parts, *kind, followed.project, made.fact->fingerprint);
-    l.note += ", from older numbers" + (then.empty() ? "" : ": " + then);
+    const Words then = changed_since(parts, *kind, followed.project, made.fact->fingerprint);
+    l.note = worded("Done on {}, from older numbers{}", made.fact->date, then.empty() ? then : ": " + then);
   }
 }
 
@@ -127,7 +127,7 @@ void note_precedence(std::vector<BuildLine>& sheet) {
       });
       if (open == sheet.end() || done(l)) continue;
       l.held_up_by = open->id;
-      if (l.note.empty()) l.note = "After: " + open->title;
+      if (l.note.empty()) l.note = worded("After: {}", open->title);
       break;
     }
 }

@@ -8,6 +8,7 @@
 #include "core/document/project_file.hpp"
 #include "core/job/probe_place.hpp"
 #include "core/program/manifest.hpp"
+#include "core/units/plain_number.hpp"
 
 namespace wren {
 namespace {
@@ -108,7 +109,7 @@ bool same_numbers(const Parts& parts, const PartKind& kind, const Project& a, co
   return measures_for(parts, kind, a) == measures_for(parts, kind, b);
 }
 
-Followed follow(const Parts& parts, Project project, Cache& cache, const Followed* before) {
+Followed follow(const Parts& parts, Project project, Cache& cache, const Followed* before, const DesignMade& made) {
   Followed out{std::move(project), {}, {}, {}, {}};
   const auto make = [&](const auto& self, const PartKind& kind) -> void {
     const std::string& id = kind.id();
@@ -136,10 +137,14 @@ Followed follow(const Parts& parts, Project project, Cache& cache, const Followe
       }
     }
     out.changed.push_back(id);
-    if (auto made = kind.design(out.input(cache)))
-      out.designs.set(id, std::make_shared<const Design>(std::move(*made)));
-    else
-      out.problems.emplace(id, made.error());
+    auto design = kind.design(out.input(cache));
+    if (!design) {
+      out.problems.emplace(id, design.error());
+      return;
+    }
+    const auto kept = std::make_shared<const Design>(std::move(*design));
+    out.designs.set(id, kept);
+    if (made) made(id, kept);
   };
   for (const PartKind& kind : parts.kinds()) make(make, kind);
   return out;
@@ -319,11 +324,11 @@ Expected<NewBlank> begin_anew(const Parts& parts, Project& project, const Planne
   return out;
 }
 
-std::string changed_since(const Parts& parts, const PartKind& kind, const Project& project,
-                          const std::string& fingerprint, std::size_t most) {
+Words changed_since(const Parts& parts, const PartKind& kind, const Project& project, const std::string& fingerprint,
+                    std::size_t most) {
   const auto then = project.record.numbers.find(fingerprint);
   if (then == project.record.numbers.end()) return {};
-  std::string out;
+  Words out;
   std::size_t more = 0;
   for (const std::string& id : parts.made_from(kind))
     for (const Field& f : parts.find(id)->table.fields) {
@@ -336,10 +341,13 @@ std::string changed_since(const Parts& parts, const PartKind& kind, const Projec
         continue;
       }
       --most;
-      const std::string unit = f.unit.empty() || f.unit == "mm" ? "" : " " + f.unit;
-      out += (out.empty() ? "" : ", ") + worded("{} {}{} (now {}{})", f.label, was->second, unit, is, unit);
+      const auto told = [&](const std::string& text) {
+        if (f.kind == FieldKind::length && plain_number(text)) return worded("{}", as_mm(text));
+        return Words(text + (f.unit.empty() || f.unit == "mm" ? "" : " " + f.unit));
+      };
+      out = out + (out.empty() ? "" : ", ") + worded("{} {} (now {})", f.label, told(was->second), told(is));
     }
-  if (more > 0) out += fmt::format(", and {} more", more);
+  if (more > 0) out = out + worded(", and {} more", more);
   return out.empty() ? "drawings, machine or cutters" : out;
 }
 

@@ -15,9 +15,12 @@ struct Followed {
   [[nodiscard]] PartInput input(Cache& cache) const { return {project, designs, cache}; }
 };
 
+using DesignMade = std::function<void(const std::string& part, const std::shared_ptr<const Design>& design)>;
+
 /// All designs in the order of their needs. A part whose own numbers, needs, measures and shop are those of `before`
-/// keeps its design.
-[[nodiscard]] Followed follow(const Parts& parts, Project project, Cache& cache, const Followed* before = nullptr);
+/// keeps its design. `made` is told of each design that was made anew, as soon as it is there.
+[[nodiscard]] Followed follow(const Parts& parts, Project project, Cache& cache, const Followed* before = nullptr,
+                              const DesignMade& made = {});
 
 /// True where a part's design and cuts would be the same for both projects: names and notes are cut nowhere.
 [[nodiscard]] bool same_numbers(const Parts& parts, const PartKind& kind, const Project& a, const Project& b);
@@ -72,8 +75,8 @@ struct NewBlank {
 
 /// What has changed since a fingerprint's numbers: "Scale 635 mm (now 640 mm)", at most `most` of them and how many
 /// more; empty where the numbers of then are not known.
-[[nodiscard]] std::string changed_since(const Parts& parts, const PartKind& kind, const Project& project,
-                                        const std::string& fingerprint, std::size_t most = 2);
+[[nodiscard]] Words changed_since(const Parts& parts, const PartKind& kind, const Project& project,
+                                  const std::string& fingerprint, std::size_t most = 2);
 
 /// Cautions for people's safety that every sheet carries, brief. The operator decides; local rules hold.
 [[nodiscard]] std::vector<std::string> general_cautions(const Materials& materials);

@@ -48,12 +48,11 @@ std::vector<std::string> not_measured_at_hand(const Project& project, const std:
   return out;
 }
 
-std::string hangs_on(const Project& project, const std::vector<Field>& fields, const std::string& line,
-                     const char* what) {
+Words hangs_on(const Project& project, const std::vector<Field>& fields, const std::string& line, const char* what) {
   const auto open = not_measured_at_hand(project, fields);
   return std::find(open.begin(), open.end(), line) == open.end()
-             ? std::string()
-             : fmt::format("; hangs on sizes of {} that nobody has measured yet", what);
+             ? Words()
+             : worded("; hangs on sizes of {} that nobody has measured yet", what);
 }
 
 std::vector<LedgerLine> given_numbers(const FieldBook& book, const Project& project) {
@@ -68,16 +67,18 @@ std::vector<LedgerLine> given_numbers(const FieldBook& book, const Project& proj
   return out;
 }
 
-std::string ledger_text(const LedgerLine& line, UnitSystem system) {
+std::string ledger_text(const LedgerLine& line, const Audience& audience) {
   Field field;
   field.kind = line.kind;
   field.unit = line.unit;
-  if (const double* v = std::get_if<double>(&line.value))
-    return line.unit == "mm" ? format_length(*v, system)
-                             : format_mm(*v, 3) + (line.unit.empty() ? "" : " " + line.unit);
-  const std::string text = field_text(field, line.value, system);
+  if (const double* v = std::get_if<double>(&line.value)) {
+    return line.unit == "mm"
+               ? with_point(format_length(*v, audience.units), audience.point)
+               : with_point(format_mm(*v, 3), audience.point) + (line.unit.empty() ? "" : " " + line.unit);
+  }
+  const std::string text = field_text(field, line.value, audience.units);
   const bool bare = line.unit.empty() || text == "none";
-  return bare ? text : text + " " + (line.unit == "mm" && system == UnitSystem::inch ? "in" : line.unit);
+  return bare ? text : text + " " + (line.unit == "mm" && audience.units == UnitSystem::inch ? "in" : line.unit);
 }
 
 }  // namespace wren

@@ -19,7 +19,7 @@ struct LedgerLine {
   FieldKind kind = FieldKind::length;
   std::string unit;
   Origin origin = Origin::given;
-  std::string reason;
+  Words reason;
   bool editable = false;
   /// For a worked-out number that can be pinned: the given key that pins it; empty otherwise.
   std::string pin;
@@ -29,19 +29,19 @@ struct LedgerLine {
 /// Worked-out numbers, one call each.
 class Numbers {
  public:
-  void length(std::string key, std::string label, double mm, std::string reason, std::string pin = "") {
+  void length(std::string key, std::string label, double mm, Words reason, std::string pin = "") {
     add(std::move(key), std::move(label), mm, FieldKind::length, "mm", std::move(reason), std::move(pin));
   }
-  void number(std::string key, std::string label, double v, std::string unit, std::string reason) {
+  void number(std::string key, std::string label, double v, std::string unit, Words reason) {
     add(std::move(key), std::move(label), v, FieldKind::number, std::move(unit), std::move(reason), "");
   }
-  void list(std::string key, std::string label, std::vector<double> v, std::string reason, std::string pin) {
+  void list(std::string key, std::string label, std::vector<double> v, Words reason, std::string pin) {
     add(std::move(key), std::move(label), std::move(v), FieldKind::numbers, "mm", std::move(reason), std::move(pin));
   }
   [[nodiscard]] std::vector<LedgerLine> take() { return std::move(lines_); }
 
  private:
-  void add(std::string key, std::string label, FieldValue v, FieldKind kind, std::string unit, std::string reason,
+  void add(std::string key, std::string label, FieldValue v, FieldKind kind, std::string unit, Words reason,
            std::string pin) {
     lines_.push_back({std::move(key), std::move(label), std::move(v), kind, std::move(unit), Origin::derived,
                       std::move(reason), false, std::move(pin)});
@@ -57,13 +57,13 @@ class Numbers {
 
 /// What stands beside a number that hangs on sizes of a piece, measured on `line`, that nobody has measured; empty
 /// where somebody has. `what`: "the bridge".
-[[nodiscard]] std::string hangs_on(const Project& project, const std::vector<Field>& fields, const std::string& line,
-                                   const char* what);
+[[nodiscard]] Words hangs_on(const Project& project, const std::vector<Field>& fields, const std::string& line,
+                             const char* what);
 
 /// Given and measured numbers of the tables, in their order.
 [[nodiscard]] std::vector<LedgerLine> given_numbers(const FieldBook& book, const Project& project);
 
-/// A ledger value as text in a unit system, with its unit.
-[[nodiscard]] std::string ledger_text(const LedgerLine& line, UnitSystem system);
+/// A ledger value as text for a reader, with its unit. A list keeps the point: its commas part its numbers.
+[[nodiscard]] std::string ledger_text(const LedgerLine& line, const Audience& audience);
 
 }  // namespace wren

@@ -15,7 +15,7 @@ namespace {
 
 constexpr double rough_allowance = 0.3;  // mm left on a crown by roughing
 
-std::string reason_of(const Feeds& f, const Cutter& c) {
+Words reason_of(const Feeds& f, const Cutter& c) {
   return worded("{} 1/min × {} flutes × {}, held by {}; {:.1f} N bend the cutter {}", f.rpm, c.flutes,
                 mm(f.chip_load, 4), f.limited_by, f.force, mm(f.bending, 4));
 }

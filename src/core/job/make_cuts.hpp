@@ -18,7 +18,7 @@ struct CutFacts {
   double rpm = 0;
   double feed = 0;
   double deepest = 0;  // work frame z of the lowest tip
-  std::string feed_reason;
+  Words feed_reason;
   double length = 0;  // mm of cutting
 };
 

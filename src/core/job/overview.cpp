@@ -170,7 +170,7 @@ Overview overview_of(const Parts& parts, const Followed& followed, const std::ve
 }
 
 std::vector<FoundPlace> find_in_job(const std::vector<BuildLine>& sheet, const std::vector<LedgerLine>& ledger,
-                                    const std::string& text, UnitSystem system, std::size_t most) {
+                                    const std::string& text, const Audience& audience, std::size_t most) {
   const auto words = words_of(text);
   if (words.empty()) return {};
   std::string whole;
@@ -200,7 +200,7 @@ std::vector<FoundPlace> find_in_job(const std::vector<BuildLine>& sheet, const s
     const auto line = std::find_if(sheet.begin(), sheet.end(), [&](const BuildLine& l) { return l.id == at; });
     if (line == sheet.end()) continue;
     const std::string place = titles[line->section] + ", " + line->title;
-    look(n.label + " " + place + " " + n.key, n.label, {line->id, n.key, n.label, place, ledger_text(n, system)});
+    look(n.label + " " + place + " " + n.key, n.label, {line->id, n.key, n.label, place, ledger_text(n, audience)});
   }
   std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
   std::vector<FoundPlace> out;

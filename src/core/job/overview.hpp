@@ -40,13 +40,13 @@ struct SectionState {
 struct Wait {
   std::string line;  // that waits
   std::string on;    // for this one; empty where it waits for no line but a fact
-  std::string fact;  // the sentence of its note: "Waits for the neck, sanded and measured: Heel width."
+  Words fact;        // the sentence of its note: "Waits for the neck, sanded and measured: Heel width."
 };
 
 struct NextStep {
   BuildLine line;
   std::string section;  // title of where it stands
-  std::string why;      // the question, or what is to do here
+  Words why;            // the question, or what is to do here
 };
 
 struct Overview {
@@ -72,6 +72,6 @@ struct FoundPlace {
 /// At most `most`; nothing for no words.
 [[nodiscard]] std::vector<FoundPlace> find_in_job(const std::vector<BuildLine>& sheet,
                                                   const std::vector<LedgerLine>& ledger, const std::string& text,
-                                                  UnitSystem system, std::size_t most = 40);
+                                                  const Audience& audience, std::size_t most = 40);
 
 }  // namespace wren

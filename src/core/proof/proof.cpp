@@ -165,12 +165,11 @@ class Watch {
     const auto [gone, met] = probe_fault(setup, stock);
     if (met) {
       tell("M7", "probe_blocked", Weight::stop, where, {at.x, at.y, 0}, 0, 0,
-           fmt::format("z is to be probed at x {:.1f}, y {:.1f}: {}.", at.x, at.y, met));
+           worded("z is to be probed at x {}, y {}: {}.", mm(at.x, 1), mm(at.y, 1), met));
     } else if (gone > probe_flat) {
       tell("M7", "probe_gone", Weight::stop, where, {at.x, at.y, -gone}, gone, probe_flat,
-           fmt::format("z is probed at x {:.1f}, y {:.1f} on {}, and {:.2f} mm are gone there: everything after it is "
-                       "too deep.",
-                       at.x, at.y, on_board ? "the waste board" : "the blank's top", gone));
+           worded("z is probed at x {}, y {} on {}, and {} are gone there: everything after it is too deep.",
+                  mm(at.x, 1), mm(at.y, 1), on_board ? "the waste board" : "the blank's top", mm(gone)));
     }
   }
 

@@ -21,6 +21,5 @@ namespace wren {
 
 /// A length as a ledger's edit has it ("12.5"), for the sentence beside it.
 [[nodiscard]] inline Mm as_mm(std::string_view text) { return mm(plain_number(text).value_or(0), 3); }
-[[nodiscard]] inline Mm as_mm(double length) { return mm(length, 3); }
 
 }  // namespace wren

@@ -9,11 +9,6 @@
 namespace wren {
 namespace {
 
-std::string with_point(std::string number, char point) {
-  if (point != '.') std::replace(number.begin(), number.end(), '.', point);
-  return number;
-}
-
 template <class... Kinds>
 struct Each : Kinds... {
   using Kinds::operator()...;
@@ -26,11 +21,17 @@ std::string told(const Words::Inset& inset, const std::string& spec, const Audie
   return std::visit(Each{[&](const std::string& s) { return spec.empty() ? s : fmt::format(fmt::runtime(how), s); },
                          [&](const Mm& v) { return v.in(audience); },
                          [&](double v) { return with_point(fmt::format(fmt::runtime(how), v), audience.point); },
-                         [&](long long v) { return fmt::format(fmt::runtime(how), v); }},
+                         [&](long long v) { return fmt::format(fmt::runtime(how), v); },
+                         [&](const Words::Nested& v) { return v.words->in(audience); }},
                     inset);
 }
 
 }  // namespace
+
+std::string with_point(std::string number, char point) {
+  if (point != '.') std::replace(number.begin(), number.end(), '.', point);
+  return number;
+}
 
 std::string Mm::in(const Audience& audience) const {
   const double told = audience.units == UnitSystem::inch ? std::round(value * 1000) / 1000 : value;

@@ -4,6 +4,7 @@
 
 #include <initializer_list>
 #include <iosfwd>
+#include <memory>
 #include <string>
 #include <string_view>
 #include <type_traits>
@@ -26,6 +27,9 @@ struct Audience {
   const Catalogue* catalogue = nullptr;  // none: English
 };
 
+/// A number's text with a reader's decimal sign.
+[[nodiscard]] std::string with_point(std::string number, char point);
+
 /// A length in a sentence: in mm, with at most so many places after the point when millimetres are read.
 struct Mm {
   double value = 0;
@@ -36,12 +40,18 @@ struct Mm {
   friend std::string operator+(const Mm& a, std::string_view b) { return a.in({}).append(b); }
 };
 [[nodiscard]] inline Mm mm(double value, int decimals = 2) { return {value, decimals}; }
+/// The same to a thousandth, as numbers are entered.
+[[nodiscard]] inline Mm exact_mm(double value) { return {value, 3}; }
 
 /// A sentence. Gaps are "{}", or "{:.1f}" for a number with its places; "{{" is a brace. Where nothing stands in gaps
 /// the text is taken as it is.
 class Words {
  public:
-  using Inset = std::variant<std::string, Mm, double, long long>;
+  /// A sentence, or a piece of one, in the gap of another.
+  struct Nested {
+    std::shared_ptr<const Words> words;
+  };
+  using Inset = std::variant<std::string, Mm, double, long long, Nested>;
   Words() = default;
   Words(std::string text) : id_(std::move(text)) {}  // NOLINT: a text is a sentence
   Words(const char* text) : id_(text) {}             // NOLINT
@@ -73,8 +83,13 @@ class Words {
 
   /// The same sentence as text.
   friend bool operator==(const Words& a, const Words& b) { return a.str() == b.str(); }
-  friend std::string operator+(const Words& a, std::string_view b) { return a.str().append(b); }
-  friend std::string operator+(std::string a, const Words& b) { return a += b.str(); }
+  /// One behind the other; each keeps what stands in its gaps.
+  friend Words operator+(Words a, Words b) {
+    if (a.empty()) return b;
+    if (b.empty()) return a;
+    return {"{}{}", std::vector<Inset>{nested(std::move(a)), nested(std::move(b))}};
+  }
+  [[nodiscard]] static Inset nested(Words words) { return Nested{std::make_shared<const Words>(std::move(words))}; }
 
  private:
   std::string id_;
@@ -97,6 +112,8 @@ Words::Inset inset(T&& v) {
     return static_cast<long long>(v);
   else if constexpr (std::is_floating_point_v<D>)
     return static_cast<double>(v);
+  else if constexpr (std::is_same_v<D, Words>)
+    return Words::nested(std::forward<T>(v));
   else
     return std::string(std::forward<T>(v));
 }

@@ -10,8 +10,6 @@
 namespace wren {
 namespace {
 
-Mm exact_mm(double v) { return mm(v, 3); }
-
 Vec2 to_work_axes(const Blank& blank, Vec2 v) { return blank.lie == Lie::along_y ? Vec2{-v.y, v.x} : v; }
 
 }  // namespace
@@ -100,13 +98,13 @@ RegisterError expected_error(const Blank& blank, const AlignmentNumbers& a) {
       // Each side is read once along and once across; the two readings across at the ends make the turn.
       e.shift = {2 * a.tick_error, 2 * a.tick_error};
       e.angle = 2 * a.tick_error / std::max(1.0, blank.length);
-      e.reason = fmt::format("ticks read to {} on each side", exact_mm(a.tick_error));
+      e.reason = worded("ticks read to {} on each side", exact_mm(a.tick_error));
       break;
     case School::pins:
       e.shift = {a.play(), a.play()};
       e.angle = 2 * a.play() / run;
       e.reason =
-          fmt::format("pins {} with {} of play, {} apart", exact_mm(a.pin_diameter), exact_mm(a.play()), exact_mm(run));
+          worded("pins {} with {} of play, {} apart", exact_mm(a.pin_diameter), exact_mm(a.play()), exact_mm(run));
       break;
     case School::fence: {
       // Turned over, another edge lies at the fence: what the blank lacks in parallel shows as shift and as turn.
@@ -116,7 +114,7 @@ RegisterError expected_error(const Blank& blank, const AlignmentNumbers& a) {
                           : Vec2{slope * blank.length / 2, slope * blank.width};
       e.angle = slope;
       e.reason =
-          fmt::format("a blank out of square or parallel by {} in 100 mm against the fence", exact_mm(a.square_error));
+          worded("a blank out of square or parallel by {} in 100 mm against the fence", exact_mm(a.square_error));
       break;
     }
   }
@@ -154,7 +152,7 @@ std::string register_words(const Setup& s) {
   const double worst = r.worst_at(s.blank_size * 0.5);
   return worded("Its place is found by {}: likely within {}, at worst {} off at the blank's corners{}.",
                 register_name(r.kind), exact_mm(worst * likely_register), exact_mm(worst),
-                r.reason.empty() ? "" : " (" + r.reason + ")");
+                r.reason.empty() ? Words() : worded(" ({})", r.reason));
 }
 
 std::vector<std::string> alignment_steps(const Setup& s, const AlignmentNumbers& a, Seating seating) {

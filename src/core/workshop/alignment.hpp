@@ -56,7 +56,7 @@ struct PinPlan {
 struct RegisterError {
   Vec2 shift;        // along and across the neck
   double angle = 0;  // radians
-  std::string reason;
+  Words reason;
   /// At a place (distances from the blank's middle, instrument axes): the two errors added up, mm.
   [[nodiscard]] double at(Vec2 from_middle) const { return length(shift) + angle * length(from_middle); }
 };

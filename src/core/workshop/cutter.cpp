@@ -90,29 +90,29 @@ std::vector<Problem> check_cutter(const Cutter& c) {
     out.push_back({ProblemKind::range, std::move(what), where, std::move(todo)});
   };
   if (!(c.diameter >= 0.1 && c.diameter <= 100))
-    bad(fmt::format("a diameter of {} mm", c.diameter), "Give 0.1 to 100 mm");
+    bad(worded("a diameter of {}", exact_mm(c.diameter)), worded("Give {} to {}", mm(0.1), mm(100)));
   if (c.measured && !(*c.measured >= 0.5 * c.diameter && *c.measured <= 1.5 * c.diameter))
-    bad(fmt::format("measured {} mm, far from the nominal {} mm", *c.measured, c.diameter),
+    bad(worded("measured {}, far from the nominal {}", exact_mm(*c.measured), exact_mm(c.diameter)),
         "Measure it again, or correct the nominal diameter");
-  if (c.flutes < 1 || c.flutes > 12) bad(fmt::format("{} flutes", c.flutes), "Give 1 to 12");
+  if (c.flutes < 1 || c.flutes > 12) bad(worded("{} flutes", c.flutes), "Give 1 to 12");
   if (!(c.cutting_length > 0 && c.cutting_length <= c.overall))
-    bad(fmt::format("a cutting length of {} mm in {} mm overall", c.cutting_length, c.overall),
+    bad(worded("a cutting length of {} in {} overall", exact_mm(c.cutting_length), exact_mm(c.overall)),
         "Give a cutting length within the overall length");
   if (!(c.stickout > 0 && c.stickout < c.overall))
-    bad(fmt::format("a stickout of {} mm of {} mm overall", c.stickout, c.overall),
+    bad(worded("a stickout of {} of {} overall", exact_mm(c.stickout), exact_mm(c.overall)),
         "Leave part of the shank in the collet");
   if (c.shank_diameter && !(*c.shank_diameter >= 1 && *c.shank_diameter <= 50))
-    bad(fmt::format("a shank of {} mm", *c.shank_diameter), "Give 1 to 50 mm");
+    bad(worded("a shank of {}", exact_mm(*c.shank_diameter)), worded("Give {} to {}", mm(1), mm(50)));
   if (c.collet && !(*c.collet >= 1 && *c.collet <= 50))
-    bad(fmt::format("a collet of {} mm", *c.collet), "Give 1 to 50 mm");
+    bad(worded("a collet of {}", exact_mm(*c.collet)), worded("Give {} to {}", mm(1), mm(50)));
   if (c.collet && c.shank_diameter && (*c.shank_diameter > *c.collet || *c.shank_diameter < *c.collet - 1))
-    bad(fmt::format("a shank of {} mm in a collet of {} mm", *c.shank_diameter, *c.collet),
-        "Collets close by at most 1 mm, and none opens: take one of the shank's size");
+    bad(worded("a shank of {} in a collet of {}", exact_mm(*c.shank_diameter), exact_mm(*c.collet)),
+        worded("Collets close by at most {}, and none opens: take one of the shank's size", mm(1)));
   if (c.kind == CutterKind::round_over && !(c.corner_radius > 0 && c.corner_radius < c.diameter / 2))
-    bad(fmt::format("a rounding of {} mm on a cutter of {} mm", c.corner_radius, c.diameter),
+    bad(worded("a rounding of {} on a cutter of {}", exact_mm(c.corner_radius), exact_mm(c.diameter)),
         "Give more than 0 and less than half the diameter");
   if (c.kind == CutterKind::round_nose && !(c.corner_radius > 0 && c.corner_radius <= c.diameter / 2))
-    bad(fmt::format("a corner radius of {} mm", c.corner_radius), "Give more than 0 and at most half the diameter");
+    bad(worded("a corner radius of {}", exact_mm(c.corner_radius)), "Give more than 0 and at most half the diameter");
   return out;
 }
 

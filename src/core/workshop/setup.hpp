@@ -72,7 +72,7 @@ struct Register {
   RegisterKind kind = RegisterKind::first;
   Vec2 shift;
   double angle = 0;
-  std::string reason;
+  Words reason;
   /// The two errors added up at a place so far from the blank's middle (machine's axes).
   [[nodiscard]] double worst_at(Vec2 from_middle) const { return length(shift) + angle * length(from_middle); }
   friend bool operator==(const Register&, const Register&) = default;

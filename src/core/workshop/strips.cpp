@@ -32,7 +32,7 @@ const Strip& StripStack::at(double from_middle) const {
 
 Expected<StripStack> strips_from(const std::string& text, const std::string& where) {
   StripStack out;
-  const auto bad = [&](const std::string& what) {
+  const auto bad = [&](const Words& what) {
     return fail(
         ProblemKind::input, what, where,
         "Write wood and width of each strip: cherry 120; walnut 12; cherry 120, with 'across:' before them where "
@@ -64,13 +64,13 @@ Expected<StripStack> strips_from(const std::string& text, const std::string& whe
       return bad(worded("'{}' does not give wood and width", trimmed(part).substr(0, 40)));
     if (strip.wood.size() > longest_material_name) return bad("a wood's name is too long");
     const auto width = parse_length(size);
-    if (!width) return bad(fmt::format("the width of '{}' is not understood: {}", strip.wood, width.error().what));
+    if (!width) return bad(worded("the width of '{}' is not understood: {}", strip.wood, width.error().what));
     if (!(*width >= narrowest_strip && *width <= 1500))
-      return bad(fmt::format("a strip of '{}' is {} mm wide; {} to 1500 is possible", strip.wood, format_mm(*width),
-                             narrowest_strip));
+      return bad(worded("a strip of '{}' is {} wide; {} to {} is possible", strip.wood, mm(*width, 3),
+                        mm(narrowest_strip), mm(1500)));
     strip.width = std::round(*width * 1000) / 1000;  // as it is written
     out.strips.push_back(std::move(strip));
-    if (out.strips.size() > most_strips) return bad(fmt::format("more than {} strips", most_strips));
+    if (out.strips.size() > most_strips) return bad(worded("more than {} strips", most_strips));
   }
   if (out.strips.size() < 2) return bad("one strip is no stack");
   return out;

@@ -177,10 +177,9 @@ class StackJudge {
       const double b = layer_moves(p_, d_, k + 1, dry_room, damp_room);
       if (std::abs(a - b) < layers_apart) continue;
       say("body.layers_move", Weight::worth_knowing,
-          fmt::format(
-              "Between {} and {} % moisture layer '{}' moves {} across and '{}' {}: glue them when both are as dry "
-              "as the room, and not in a hurry.",
-              dry_room, damp_room, name(k), mm(a), name(k + 1), mm(b)),
+          worded("Between {} and {} % moisture layer '{}' moves {} across and '{}' {}: glue them when both are as dry "
+                 "as the room, and not in a hurry.",
+                 dry_room, damp_room, name(k), mm(a), name(k + 1), mm(b)),
           std::abs(a - b), layers_apart, "Wood Handbook ch. 13", "body.layers");
     }
   }

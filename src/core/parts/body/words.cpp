@@ -17,8 +17,6 @@ const char* const bridge_measured = "body.hand.bridge-measured";
 const char* const pickups_measured = "body.hand.pickups-measured";
 const char* const controls_measured = "body.hand.controls-measured";
 
-std::string plain_mm(double v) { return format_mm(v, 2); }
-
 std::vector<LedgerLine> numbers(const PartInput& input) {
   const auto& d = input.designs.shape<BodyDesign>();
   Numbers n;
@@ -34,34 +32,32 @@ std::vector<LedgerLine> numbers(const PartInput& input) {
   const bool tilt_follows = in.follows == PocketFollows::tilt;
   const double heel = s.heel.under();
   static const std::vector<Field> fields = body_fields();
-  const std::string bridge = hangs_on(input.project, fields, bridge_measured, "the bridge");
-  const std::string pickup = hangs_on(input.project, fields, pickups_measured, "the pickups");
-  const std::string parts = hangs_on(input.project, fields, controls_measured, "pots and switch");
+  const Words bridge = hangs_on(input.project, fields, bridge_measured, "the bridge");
+  const Words pickup = hangs_on(input.project, fields, pickups_measured, "the pickups");
+  const Words parts = hangs_on(input.project, fields, controls_measured, "pots and switch");
   n.number("body.tilt", "Neck tilt", st.tilt * degrees, "°",
-           tilt_follows ? fmt::format("so that the lowest saddle stands {} over the face with a pocket {} deep",
-                                      plain_mm(in.school == SetupSchool::action ? s.given.bridge.low + in.reserve
-                                                                                : s.given.bridge.low),
-                                      plain_mm(in.depth)) +
-                              bridge
-                        : "as given");
+           tilt_follows
+               ? worded("so that the lowest saddle stands {} over the face with a pocket {} deep",
+                        mm(in.school == SetupSchool::action ? s.given.bridge.low + in.reserve : s.given.bridge.low),
+                        mm(in.depth)) +
+                     bridge
+               : "as given");
   n.length("body.depth_end", "Pocket at the heel's end", st.depth_end,
            tilt_follows
                ? "as given"
-               : fmt::format("heel {} under the board, less what the bridge's lowest saddle leaves", plain_mm(heel)) +
-                     bridge);
+               : worded("heel {} under the board, less what the bridge's lowest saddle leaves", mm(heel)) + bridge);
   n.length("body.depth_edge", "Pocket at the edge", st.depth_edge,
-           fmt::format("the floor falls by {} over {}", plain_mm(st.depth_edge - st.depth_end),
-                       plain_mm(s.given.outline.pocket)));
+           worded("the floor falls by {} over {}", mm(st.depth_edge - st.depth_end), mm(s.given.outline.pocket)));
   n.length("body.board_over_face", "Board over the face", st.board_over_face, "its underside at the body's edge");
   for (const SaddlePlace& p : st.saddles) {
     const std::string base = fmt::format("saddle.{}.", p.string);
-    n.length(base + "height", fmt::format("Saddle {} height", p.string), p.height,
-             fmt::format(
-                 "over the face at the action wanted; {} up and {} down are left, {} with the string flat on the frets",
-                 plain_mm(p.up), plain_mm(p.down), plain_mm(p.flat_height)) +
-                 bridge);
+    n.length(
+        base + "height", fmt::format("Saddle {} height", p.string), p.height,
+        worded("over the face at the action wanted; {} up and {} down are left, {} with the string flat on the frets",
+               mm(p.up), mm(p.down), mm(p.flat_height)) +
+            bridge);
     n.length(base + "behind", fmt::format("Saddle {} behind", p.string), p.compensation,
-             fmt::format("the scale line; {} ahead and {} back are left", plain_mm(p.ahead), plain_mm(p.back)));
+             worded("the scale line; {} ahead and {} back are left", mm(p.ahead), mm(p.back)));
     n.number(base + "break", fmt::format("String {} over saddle", p.string), p.break_angle * degrees, "°",
              "bends down behind the saddle");
   }
@@ -82,8 +78,7 @@ std::vector<LedgerLine> numbers(const PartInput& input) {
   for (const auto& p : s.pickups) {
     n.length(fmt::format("pickup.{}.string_gap", p.which), "String over pickup",
              p.string_low - s.top(p.middle) - p.size.high,
-             fmt::format("open, pickup at its highest; {} at its lowest",
-                         plain_mm(p.string_low - s.top(p.middle) - p.size.low)) +
+             worded("open, pickup at its highest; {} at its lowest", mm(p.string_low - s.top(p.middle) - p.size.low)) +
                  pickup);
     n.length(fmt::format("pickup.{}.string_spread", p.which), "Strings apart there", p.string_spread, "outer to outer");
   }
@@ -93,11 +88,11 @@ std::vector<LedgerLine> numbers(const PartInput& input) {
                  s.given.controls.ledge_depth + s.given.controls.cover_thinned,
              "behind the wood in front, to the cover" + parts);
   n.number("body.weight", "Body's wood", std::round(d.balance.body_g), "g",
-           fmt::format("{:.0f} cm³ by layers at 12 % moisture", d.balance.volume_mm3 / 1000));
+           worded("{:.0f} cm³ by layers at 12 % moisture", d.balance.volume_mm3 / 1000));
   for (std::size_t k = 0; k < s.layers.size(); ++k)
     n.length(fmt::format("body.moves_{}", k + 1), fmt::format("Layer '{}' moves", s.layers[k].layer.name),
              layer_moves(input.project, d, k, dry_room, damp_room),
-             fmt::format("wider across between {} and {} % moisture, flat-sawn", dry_room, damp_room));
+             worded("wider across between {} and {} % moisture, flat-sawn", dry_room, damp_room));
   n.number("body.whole_weight", "Whole instrument", std::round(d.balance.whole_g), "g",
            "body, neck, board, bridge, pickups, tuners, hardware");
   n.number("body.chambers_weight", "Chambers take out", std::round(d.balance.chambers_g), "g",
@@ -106,7 +101,7 @@ std::vector<LedgerLine> numbers(const PartInput& input) {
            "from the scale line, towards the tail");
   n.length("body.balance_y", "aside", d.balance.whole_centre.y * s.treble, "towards the treble side");
   n.number("body.hang", "Hangs at", d.balance.hang * degrees, "°",
-           fmt::format("neck over the level on a strap of {}, friction {}", plain_mm(s.given.strap), strap_friction));
+           worded("neck over the level on a strap of {}, friction {}", mm(s.given.strap), strap_friction));
   n.length("body.misfit", "Sides may miss by", d.misfit.at(box.size() * 0.5), d.misfit.reason);
   return n.take();
 }
@@ -171,7 +166,7 @@ BuildLine pocket_line(const PartInput* input, const Project& p) {
     pocket.waits_on = input == nullptr ? "neck.back" : "neck.measure";
     pocket.state = LineState::question;
     pocket.note =
-        input == nullptr ? "Waits for the neck." : "Waits for the neck, sanded and measured: " + missing + ".";
+        input == nullptr ? "Waits for the neck." : worded("Waits for the neck, sanded and measured: {}.", missing);
   }
   return pocket;
 }
@@ -310,7 +305,7 @@ SheetWords words(const PartInput& in) {
                              s.heel.measured ? "; follows the measured heel" : "; the heel is not measured yet")},
       {"Alignment", {school_name(a.school)}},
       {"Turned", {a.turn == Turn::about_length ? "about its length" : "about its width"}},
-      {"Sides may miss", {"{} at the outline (" + d.misfit.reason + ")", {d.misfit.at(box.size() * 0.5)}}},
+      {"Sides may miss", worded("{} at the outline ({})", exact_mm(d.misfit.at(box.size() * 0.5)), d.misfit.reason)},
       {"Weight",
        worded("{:.0f} g of wood, {:.0f} g whole; balances {} from the scale line, hangs at {:.0f}°", d.balance.body_g,
               d.balance.whole_g, mm(d.balance.whole_centre.x - s.setup.bridge_middle.x, 3), d.balance.hang * degrees)}};

@@ -154,11 +154,10 @@ class BoardPieces {
       op.caution = {{"Resin and lacquer give off fumes: air the room, gloves on, no flame."}};
       return;
     }
-    numbers_.length("crown.stepover_used", "Stepover in use", plan.stepover,
-                    w_.crown_stepover > 0
-                        ? "pinned"
-                        : fmt::format("the widest that leaves {} standing", format_mm(w_.crown_scallop, 3)),
-                    "crown.stepover");
+    numbers_.length(
+        "crown.stepover_used", "Stepover in use", plan.stepover,
+        w_.crown_stepover > 0 ? "pinned" : worded("the widest that leaves {} standing", exact_mm(w_.crown_scallop)),
+        "crown.stepover");
     numbers_.length("crown.left_over", "Left between rows", left_over(d_.board, plan),
                     "of this cutter's true shape on this crown");
   }

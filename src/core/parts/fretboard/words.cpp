@@ -10,8 +10,6 @@
 namespace wren {
 namespace {
 
-std::string plain_mm(double v) { return format_mm(v, 3); }
-
 std::vector<LedgerLine> numbers(const PartInput& in_) {
   const Project& p = in_.project;
   const auto& d = in_.designs.shape<BoardDesign>();
@@ -22,15 +20,15 @@ std::vector<LedgerLine> numbers(const PartInput& in_) {
   const Box2 box = bounds(b.corners);
   n.length("board.length", "Board length", box.size().x,
            "from end to end along the centre line: nut line to last fret, and what stands beyond");
-  n.length("board.width_nut", "Width at the nut", b.nut_line.width(),
-           fmt::format("spread {} and twice the margin {}", plain_mm(in.strings.nut_spread),
-                       plain_mm(in.board.edge_margin)));
+  n.length(
+      "board.width_nut", "Width at the nut", b.nut_line.width(),
+      worded("spread {} and twice the margin {}", exact_mm(in.strings.nut_spread), exact_mm(in.board.edge_margin)));
   static const std::vector<Field> fields = fretboard_fields();
-  const std::string pieces = in.strings.spread_from == SpreadFrom::pieces
-                                 ? hangs_on(p, fields, "body.hand.bridge-measured", "the bridge's pieces")
-                                 : std::string();
+  const Words pieces = in.strings.spread_from == SpreadFrom::pieces
+                           ? hangs_on(p, fields, "body.hand.bridge-measured", "the bridge's pieces")
+                           : Words();
   n.length("board.width_last", "Width at the last fret", b.frets.back().width(),
-           fmt::format("along fret {}, edge to edge", b.frets.back().number) + pieces);
+           worded("along fret {}, edge to edge", b.frets.back().number) + pieces);
   n.length("board.least_overhang", "Least board past fret", least_overhang(b),
            "nearest the last fret's line comes to the end");
   n.length("crown.drop_nut", "Crown drop, nut", in.board.thickness - b.crown_height(b.nut_line.bass_edge),
@@ -44,31 +42,31 @@ std::vector<LedgerLine> numbers(const PartInput& in_) {
   }
   const LeastDepth least = least_slot_depth(b);
   n.length("slot.least_depth", "Least slot depth", least.depth,
-           fmt::format("at fret {}, where the crown is lowest over the floor", least.fret));
+           worded("at fret {}, where the crown is lowest over the floor", least.fret));
   if (const Cutter* c = find_cutter(d.rack, board_of(p).work.slot_cutter)) {
     n.length("slot.cutter_diameter", "Slot cutter in use", c->effective_diameter(),
              c->measured ? "measured on a test slot" : "nominal: not measured yet");
     n.length("slot.expected_width", "Expected slot width", expected_slot_width(p, *c),
              c->measured ? "the paths are corrected by the test slot"
-                         : fmt::format("cutter and runout {} at each side", plain_mm(p.machine.runout)));
+                         : worded("cutter and runout {} at each side", exact_mm(p.machine.runout)));
     const auto lanes = slot_lanes(in.slot.width, c->effective_diameter());
     n.length("slot.lane_offset", "Passes stand apart", lanes.back() - lanes.front(),
              lanes.size() == 1 ? "one pass makes the width" : "wanted width less the cutter's");
   }
   n.length("frets.wire_total", "Fret wire in all", b.total_wire,
-           worded("{} frets with {} at each end", b.frets.size(), plain_mm(in.frets.wire_overhang)));
+           worded("{} frets with {} at each end", b.frets.size(), exact_mm(in.frets.wire_overhang)));
   n.length("frets.back_bow", "Loose board bows by", back_bow(b),
-           fmt::format("backwards between the outer frets: each spreads its slot by about {}; an estimate",
-                       plain_mm(slot_spread(in))));
+           worded("backwards between the outer frets: each spreads its slot by about {}; an estimate",
+                  exact_mm(slot_spread(in))));
   if (const double room = filling_volume(b); room > 0) {
     n.number("marks.volume", "Filling", room / 1000, "ml", "room in the marks under the crown, ticks included");
     if (const int pours = pours_of(b); pours > 0)
       n.number("marks.pours", "Pours", pours, "",
-               fmt::format("at most {} each in {}", plain_mm(in.marks.pour), plain_mm(deepest_filling(b))));
+               worded("at most {} each in {}", exact_mm(in.marks.pour), exact_mm(deepest_filling(b))));
   }
   n.number("board.volume", "Volume", d.volume_mm3 / 1000, "cm³", "slots and marks taken off");
   n.number("board.weight", "Weight", d.weight_g, "g",
-           fmt::format("{} at {:.0f} kg/m³ (12 % moisture)", d.wood.name, d.wood.density));
+           worded("{} at {:.0f} kg/m³ (12 % moisture)", d.wood.name, d.wood.density));
   for (const StringLine& s : b.strings) {
     const auto i = static_cast<std::size_t>(&s - b.strings.data());
     n.length(fmt::format("strings.{}.scale", i + 1), fmt::format("String {} scale", i + 1), s.scale,

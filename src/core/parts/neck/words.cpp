@@ -10,7 +10,6 @@ namespace wren {
 namespace {
 
 const char* const rod_measured = "neck.hand.rod-measured";
-std::string plain_mm(double v) { return format_mm(v, 3); }
 
 std::vector<LedgerLine> numbers(const PartInput& in) {
   const Project& p = in.project;
@@ -24,15 +23,15 @@ std::vector<LedgerLine> numbers(const PartInput& in) {
   n.length("neck.heel_length_made", "Heel length made", s.end_x - s.heel_x, "of the flat");
   n.length("neck.heel_in_all", "Heel in all", s.whole_thickness(s.end_x - 1), "board and neck at the heel");
   n.length("neck.thickness_at_a", "Thickness, first fret", s.whole_thickness(s.fret_x(given.back.fret_a)),
-           fmt::format("board and neck at fret {}", given.back.fret_a));
+           worded("board and neck at fret {}", given.back.fret_a));
   n.length("neck.thickness_at_b", "Thickness, second fret", s.whole_thickness(s.fret_x(given.back.fret_b)),
-           fmt::format("board and neck at fret {}", given.back.fret_b));
+           worded("board and neck at fret {}", given.back.fret_b));
   n.length("neck.heel_blend", "Change to the heel", s.heel_blend,
            given.heel.transition == Transition::arc
-               ? fmt::format("so long that its tightest place has the radius {}", plain_mm(given.heel.radius))
+               ? worded("so long that its tightest place has the radius {}", exact_mm(given.heel.radius))
                : "as given");
   n.length("neck.skin", "Skin over the rod", d.skin.least,
-           fmt::format("nearest in space, near fret {} ({})", s.nearest_fret(d.skin.at.x), d.skin.channel) +
+           worded("nearest in space, near fret {} ({})", s.nearest_fret(d.skin.at.x), d.skin.channel) +
                hangs_on(p, fields, rod_measured, "the rod"));
   n.length("neck.skin_misfit", "Skin, sides apart", d.skin_with_misfit.least,
            "the same with the sides missing each other at worst: " + d.misfit.reason);
@@ -44,16 +43,15 @@ std::vector<LedgerLine> numbers(const PartInput& in) {
   n.length("neck.misfit", "Sides may miss by", wren::length(d.misfit.shift) + d.misfit.angle * d.blank.length / 2,
            d.misfit.reason);
   n.number("neck.weight", "Weight", d.weight.grams, "g",
-           fmt::format("{} at {:.0f} kg/m³ (12 % moisture)", d.wood.name, d.wood.density));
+           worded("{} at {:.0f} kg/m³ (12 % moisture)", d.wood.name, d.wood.density));
   n.length("neck.balance", "Balance point", d.weight.balance.x, "from the nut line, without tuners");
   n.number("neck.pull", "String pull", d.pull.total, "N", "sum of μ·(2·L·f)² over the strings");
   n.number("neck.stiffness", "Stiffness at fret 5", section_stiffness(s, s.fret_x(5), d.woods).ei * 1e-6, "N·m²",
            "board, wood, bars; slots taken off");
-  n.length(
-      "neck.relief", "Relief without rod", d.bend.relief,
-      fmt::format("strings' pull on the section's stiffness, largest near fret {}", s.nearest_fret(d.bend.relief_x)));
+  n.length("neck.relief", "Relief without rod", d.bend.relief,
+           worded("strings' pull on the section's stiffness, largest near fret {}", s.nearest_fret(d.bend.relief_x)));
   n.length("neck.lump", "Worst lump", d.lump.height,
-           fmt::format("against the back 25 or 50 mm either way, near fret {}", s.nearest_fret(d.lump.at.x)));
+           worded("against the back 25 or 50 mm either way, near fret {}", s.nearest_fret(d.lump.at.x)));
   if (!s.departures.empty()) {
     const auto worst =
         std::max_element(s.departures.begin(), s.departures.end(),
@@ -61,7 +59,7 @@ std::vector<LedgerLine> numbers(const PartInput& in) {
     n.number("neck.sections_count", "Measured sections", static_cast<double>(s.departures.size()), "",
              "loaded from a file");
     n.length("neck.departure", "Leaves sections by", worst->worst,
-             fmt::format("square to the surface, worst at x {}", plain_mm(worst->x)));
+             worded("square to the surface, worst at x {}", exact_mm(worst->x)));
   }
   n.length("neck.trough", "Trough", d.trough, "room for the widest cutter and for collet nuts below the frame's top");
   n.length("neck.stock", "Blank in use", d.blank.thickness,
@@ -173,18 +171,18 @@ SheetWords words(const PartInput& in) {
   const double at_a = n.whole_thickness(n.fret_x(back.fret_a));
   const double at_b = n.whole_thickness(n.fret_x(back.fret_b));
   SheetWords out;
-  out.facts = {
-      {"Blank", {"{} × {} × {} " + d.blank.wood, {d.blank.length, d.blank.width, d.blank.thickness}}},
-      {"Neck", worded("{} long, {} at the nut, {} at the heel; {} thick at fret {}, {} at fret {}",
-                      mm(n.end_x - n.tip_x, 3), mm(2 * n.taper(0).half, 3), mm(2 * n.taper(n.end_x).half, 3),
-                      mm(at_a, 3), back.fret_a, mm(at_b, 3), back.fret_b)},
-      {"Alignment", {school_name(a.school)}},
-      {"Turned",
-       {a.turn == Turn::about_length ? "about its length: the head keeps its end"
-                                     : "about its width: the long edges keep their sides"}},
-      {"Sides may miss",
-       {"{} at worst (" + d.misfit.reason + ")", {length(d.misfit.shift) + d.misfit.angle * d.blank.length / 2}}},
-      {"Skin over the rod", worded("{}, near fret {}", mm(d.skin.least, 3), n.nearest_fret(d.skin.at.x))}};
+  out.facts = {{"Blank", {"{} × {} × {} " + d.blank.wood, {d.blank.length, d.blank.width, d.blank.thickness}}},
+               {"Neck", worded("{} long, {} at the nut, {} at the heel; {} thick at fret {}, {} at fret {}",
+                               mm(n.end_x - n.tip_x, 3), mm(2 * n.taper(0).half, 3), mm(2 * n.taper(n.end_x).half, 3),
+                               mm(at_a, 3), back.fret_a, mm(at_b, 3), back.fret_b)},
+               {"Alignment", {school_name(a.school)}},
+               {"Turned",
+                {a.turn == Turn::about_length ? "about its length: the head keeps its end"
+                                              : "about its width: the long edges keep their sides"}},
+               {"Sides may miss",
+                worded("{} at worst ({})", exact_mm(length(d.misfit.shift) + d.misfit.angle * d.blank.length / 2),
+                       d.misfit.reason)},
+               {"Skin over the rod", worded("{}, near fret {}", mm(d.skin.least, 3), n.nearest_fret(d.skin.at.x))}};
   if (d.scarf) {
     const Scarf& s = *d.scarf;
     out.by_hand.push_back(
