@@ -139,12 +139,32 @@ void Workbench::set_part(const std::string& part) {
   Q_EMIT changed();
 }
 
+std::shared_ptr<const Followed> Workbench::known(const Project& project) const {
+  const auto it = std::find_if(lately_.begin(), lately_.end(),
+                               [&](const std::shared_ptr<const Followed>& f) { return f->project == project; });
+  if (it == lately_.end()) return nullptr;
+  Followed again = **it;
+  again.changed.clear();
+  for (const PartKind& kind : parts_.kinds())
+    if (followed_->designs.find(kind.id()) != again.designs.find(kind.id()) ||
+        followed_->fingerprints.at(kind.id()) != again.fingerprints.at(kind.id()))
+      again.changed.push_back(kind.id());
+  return std::make_shared<const Followed>(std::move(again));
+}
+
 void Workbench::follow_numbers() {
-  take_followed(std::make_shared<const Followed>(follow(parts_, project(), *cache_, followed_.get())), true);
+  auto followed = followed_ != nullptr ? known(project()) : nullptr;
+  if (followed == nullptr)
+    followed = std::make_shared<const Followed>(follow(parts_, project(), *cache_, followed_.get()));
+  take_followed(std::move(followed), true);
 }
 
 void Workbench::take_followed(std::shared_ptr<const Followed> followed, bool plan) {
   followed_ = std::move(followed);
+  constexpr std::size_t most_kept = 12;
+  std::erase_if(lately_, [this](const std::shared_ptr<const Followed>& f) { return f->project == followed_->project; });
+  lately_.push_front(followed_);
+  if (lately_.size() > most_kept) lately_.pop_back();
   unplanned_ = !plan;
   // What was proved and planned holds as long as the numbers are those it was made from.
   for (const std::string& part : followed_->changed) {

@@ -3,6 +3,7 @@
 // proofs follow from worker threads.
 #pragma once
 
+#include <deque>
 #include <filesystem>
 #include <map>
 #include <memory>
@@ -174,6 +175,8 @@ class Workbench : public QObject {
   [[nodiscard]] const State& state(const std::string& part) const { return states_.at(part); }
   [[nodiscard]] std::vector<const Planned*> all_shown() const;
   void follow_numbers();
+  /// What followed from these numbers lately; nothing where that is not known any more.
+  [[nodiscard]] std::shared_ptr<const Followed> known(const Project& project) const;
   void take_followed(std::shared_ptr<const Followed> followed, bool plan);
   void follow_asked();
   /// Plans what nobody has asked for yet, one part after another, while nothing else is to be done.
@@ -192,6 +195,7 @@ class Workbench : public QObject {
   Document document_;
   UnitSystem units_ = UnitSystem::millimetre;
   std::shared_ptr<const Followed> followed_;
+  std::deque<std::shared_ptr<const Followed>> lately_;  // the newest first: undo and redo mostly lead back to these
   struct Worked {
     std::optional<std::vector<BuildLine>> sheet;
     std::optional<std::vector<LedgerLine>> ledger;
