@@ -241,6 +241,7 @@ void BenchPicture::draw(QPainter& g) {
   // Numbers across parts.
   g.setFont(figure_font(8.5));
   const BenchNumber* held = number_at(mouse_);
+  said_.clear();
   for (const Placed& placed : parts_)
     for (const BenchNumber& n : placed.on.numbers) {
       const QPointF a = screen_of(n, n.from);
@@ -263,6 +264,15 @@ void BenchPicture::draw(QPainter& g) {
       const bool up = b.y() <= a.y();
       place.moveCenter(flat ? b + QPointF(11 + box.width() / 2, 0)
                             : b + QPointF(0, (up ? -1 : 1) * (11 + box.height() / 2)));
+      // Two that stand side by side keep clear of each other.
+      const auto met = [&] {
+        return std::any_of(said_.begin(), said_.end(), [&](const QRectF& other) { return other.intersects(place); });
+      };
+      const QRectF wanted = place;
+      const double wide = box.width() + 2, high = (up || flat ? -1 : 1) * (box.height() + 2);
+      for (const QPointF by : {QPointF(wide / 2, 0), {-wide / 2, 0}, {wide, 0}, {-wide, 0}, {0, high}, {0, 2 * high}})
+        if (met()) place = wanted.translated(by);
+      said_.push_back(place);
       g.setPen(Qt::NoPen);
       QColor ground = p.ground;
       ground.setAlpha(225);

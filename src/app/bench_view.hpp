@@ -25,6 +25,8 @@ class BenchPicture : public FlatView {
   [[nodiscard]] QPointF handle_of(const std::string& key) const;
   /// A place on the part that nothing else covers.
   [[nodiscard]] QPointF place_of(const std::string& part) const;
+  /// Where the numbers stand, as they were drawn last.
+  [[nodiscard]] const std::vector<QRectF>& numbers_said() const { return said_; }
 
  Q_SIGNALS:
   void part_clicked(const QString& part);
@@ -56,6 +58,7 @@ class BenchPicture : public FlatView {
   double side_y_ = -200;  // world y of the side's z = 0
   double stretch_ = 2;    // of the side's heights
   QPointF mouse_{-1, -1};
+  std::vector<QRectF> said_;
   bool stale_ = true;  // it is hidden, and something is new
 };
 

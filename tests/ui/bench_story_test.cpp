@@ -222,6 +222,24 @@ class BenchStory : public QObject {
     QVERIFY(!at(59));
   }
 
+  void numbers_on_the_bench_keep_clear_of_each_other() {
+    for (const UnitSystem units : {UnitSystem::inch, UnitSystem::millimetre})
+      for (const QSize size : {QSize(1280, 800), QSize(1024, 640), QSize(1900, 1000)}) {
+        bench_->set_units(units);
+        window_->resize(size);
+        QTest::qWait(20);
+        picture().grab();
+        const auto& said = picture().numbers_said();
+        QVERIFY(said.size() >= 8);
+        for (std::size_t i = 0; i < said.size(); ++i)
+          for (std::size_t j = i + 1; j < said.size(); ++j)
+            QVERIFY2(!said[i].intersects(said[j]),
+                     qPrintable(QStringLiteral("%1 and %2 at %3").arg(i).arg(j).arg(size.width())));
+      }
+    window_->resize(1280, 800);
+    QTest::qWait(20);
+  }
+
   void a_drag_keeps_thirty_frames_a_second() {
     const QPoint from = picture().handle_of("strings.bridge_spread").toPoint();
     QTest::mousePress(&picture(), Qt::LeftButton, {}, from);
