@@ -30,13 +30,53 @@ double highest_round(Vec2 middle, double radius, const At& at) {
   return best;
 }
 
+/// The highest tab at x beside which the finishing ball still comes down to the neck at both edges: there the neck is
+/// as high a radius inside its edge as the ball touches a slope like that over its own tip. 0 where there is no neck.
+double room_across(const NeckWork& w, const NeckDesign& d, double x) {
+  const auto edges = crossings(d.cut_outline, {x, 0}, {0, 1});
+  if (edges.size() < 2) return 0;
+  const Cutter* ball = find_cutter(d.rack, w.finish_cutter);
+  const double r = ball != nullptr ? ball->effective_diameter() / 2 : 3.175;
+  const auto high = [&](double y) { return d.cut_depth({x, y}) + d.cut_front({x, y}); };
+  const auto room = [&](double edge, double in) {
+    constexpr double half = 0.5;
+    const double slope = (high(edge + in * (r + half)) - high(edge + in * (r - half))) / (2 * half);
+    return high(edge + in * r) - r * (1 - std::cos(std::atan(slope)));
+  };
+  return std::min(room(edges.front(), 1), room(edges.back(), -1));
+}
+
+/// The same over all of the way that the ball goes higher for the tab.
+double room_for_tab(const NeckWork& w, const NeckDesign& d, double x) {
+  const Cutter* ball = find_cutter(d.rack, w.finish_cutter);
+  const double reach = w.tab_length / 2 + (ball != nullptr ? ball->effective_diameter() : 6.35);
+  return std::min({room_across(w, d, x - reach), room_across(w, d, x), room_across(w, d, x + reach)});
+}
+
+/// Where a tab at the sides is to stand: at its share of the shaft, or as near as there is room for it.
+double tab_station(const NeckWork& w, const NeckDesign& d, double wanted, double reach) {
+  constexpr double step = 2;
+  double best = wanted, most = 0;
+  for (double far = 0; far <= reach; far += step)
+    for (const double x : {wanted - far, wanted + far}) {
+      const double room = room_for_tab(w, d, x);
+      if (room >= w.tab_height) return x;
+      if (room > most + 1e-6) {
+        most = room;
+        best = x;
+      }
+    }
+  return best;
+}
+
 /// Places of tabs on the outline, instrument frame.
 std::vector<Vec2> tab_places(const NeckWork& w, const NeckDesign& d) {
   const NeckShape& n = d.shape;
   std::vector<Vec2> out;
   const double x0 = n.nut_middle.x + 30;
   for (int k = 0; k < w.side_tabs; ++k) {
-    const double x = x0 + (n.heel_x - x0) * (k + 0.5) / w.side_tabs;
+    const double share = (n.heel_x - x0) / w.side_tabs;
+    const double x = tab_station(w, d, x0 + share * (k + 0.5), 0.4 * share);
     const auto edges = crossings(d.cut_outline, {x, 0}, {0, 1});
     if (edges.size() >= 2) out.insert(out.end(), {{x, edges.front()}, {x, edges.back()}});
   }
@@ -794,14 +834,50 @@ void neck_target(const NeckWork& w, const NeckDesign& d, PieceRequest& request) 
 
 }  // namespace
 
+namespace {
+
+/// Tabs that stand over the neck's edge wherever they are put.
+void judge_tabs(const NeckWork& w, const NeckDesign& d, std::vector<Remark>& out) {
+  constexpr double grant = 0.05;  // mm
+  std::optional<Vec2> tightest;
+  double least = w.tab_height - grant;
+  for (const Vec2 at : tab_places(w, d))
+    if (at.x > d.shape.nut_middle.x && at.x < d.shape.heel_x)
+      if (const double room = room_for_tab(w, d, at.x); room < least) {
+        least = room;
+        tightest = at;
+      }
+  if (!tightest) return;
+  Remark r{"neck.tab_proud",
+           Weight::stop,
+           worded("The neck is so shallow at its edge near fret {} that the ball comes down beside tabs of {} at most, "
+                  "and these are {} high.",
+                  d.shape.nearest_fret(tightest->x), mm(std::max(0.0, least)), mm(w.tab_height)),
+           w.tab_height,
+           least,
+           "mm",
+           "the neck's section at its tabs",
+           "neck.tab_height",
+           std::pair{tightest->x, tightest->y},
+           {},
+           {}};
+  constexpr double lowest_tab = 0.5;
+  if (const double lower = std::floor(least * 10) / 10; lower >= lowest_tab)
+    r.repair = Repair{worded("Make the tabs {} high", mm(lower)), {{"neck.tab_height", format_mm(lower, 1)}}};
+  out.push_back(std::move(r));
+}
+
+}  // namespace
+
 Pieces neck_pieces(const Project& p, const NeckDesign& d) {
   NeckSides made(p, d);
   Piece piece{"neck", "The neck, both sides", made.sides(), 0.1, false, {}};
   piece.target = [w = neck_of(p).work, d](PieceRequest& r) { neck_target(w, d, r); };
   Numbers n;
   n.length("neck.rows", "Rows stand apart", made.rows(),
-           fmt::format("the widest that leaves {}", format_mm(neck_of(p).work.scallop, 3)));
+           worded("the widest that leaves {}", exact_mm(neck_of(p).work.scallop)));
   Pieces out;
+  judge_tabs(neck_of(p).work, d, out.remarks);
   out.pieces.push_back(std::move(piece));
   out.numbers = n.take();
   return out;
