@@ -22,6 +22,7 @@
 #include "app/part_edits.hpp"
 #include "app/views.hpp"
 #include "app/plan_dialog.hpp"
+#include "app/words.hpp"
 #include "exchange/dxf_writer.hpp"
 
 using namespace wren;
@@ -138,7 +139,8 @@ class BodyStory : public QObject {
     for (QPushButton* b : dialog.findChildren<QPushButton*>())
       if (b->text().startsWith(QStringLiteral("Close"))) close = b;
     QVERIFY(close != nullptr && close->isVisible());
-    QCOMPARE(close->text(), QStringLiteral("Close 2 gaps of 0.2 mm to 0.3 mm"));
+    QCOMPARE(close->text(), QStringLiteral("Close 2 gaps of %1 to %2")
+                                .arg(length_words(0.2, bench_->units()), length_words(0.3, bench_->units())));
     QTest::mouseClick(close, Qt::LeftButton);
     QTRY_VERIFY_WITH_TIMEOUT(!dialog.reading(), 10000);
     QVERIFY(!table->item(0, 0)->text().contains(QStringLiteral("open")));
