@@ -59,7 +59,7 @@ TEST_CASE("an accent strip thicker than the heel, or under no board, is a senten
   const Followed thick = followed_of(edited(p, {{"neck.accent", "16"}}));
   REQUIRE(thick.problems.contains("neck"));
   CHECK(thick.problems.at("neck").where == "neck.accent");
-  CHECK_THAT(thick.problems.at("neck").what, Contains("accent strip of 16.0"));
+  CHECK_THAT(thick.problems.at("neck").what, Contains("accent strip of 16 mm"));
   const Followed single = followed_of(edited(p, {{"neck.build", "one_piece"}, {"neck.accent", "1"}}));
   REQUIRE(single.problems.contains("neck"));
   CHECK(single.problems.at("neck").where == "neck.accent");
