@@ -218,7 +218,7 @@ std::optional<Problem> Workbench::type(const std::string& key, const std::string
 }
 
 bool Workbench::awaits(const std::string& key) const {
-  const auto of_key = [&](const Asked& a) { return a.typed == key; };
+  const auto of_key = [&](const Asked& a) { return !key.empty() && a.typed == key; };
   return std::any_of(asked_.begin(), asked_.end(), of_key) || std::any_of(under_way_.begin(), under_way_.end(), of_key);
 }
 

@@ -300,6 +300,7 @@ class KeysStory : public QObject {
     QVERIFY(!bench_->type("strings.nut_spread", "36"));
     QVERIFY(!bench_->drag({{"board.overhang", "14"}}, "Drag it", "hold"));
     QCOMPARE(spread_now(), 36.0);
+    QVERIFY(!bench_->awaits(""));  // what is dragged is typed nowhere: every field follows it
     bench_->give_up();
     QCOMPARE(spread_now(), 36.0);
     QCOMPARE(bench_->history().undo_name().str(), std::string("Change Spread at the nut"));
