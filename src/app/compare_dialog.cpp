@@ -53,7 +53,7 @@ CompareDialog::CompareDialog(Workbench& bench, QWidget* parent) : QDialog(parent
   take_ = new QPushButton(tr("Take the other way"), this);
   take_->setEnabled(false);
   connect(take_, &QPushButton::clicked, this, [this] {
-    if (const auto bad = bench_.edit(which_->currentData().toString().toStdString(), wanted().toStdString())) {
+    if (const auto bad = bench_.type(which_->currentData().toString().toStdString(), wanted().toStdString())) {
       says_->setText(bench_.words(*bad));
       return;
     }

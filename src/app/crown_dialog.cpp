@@ -88,10 +88,10 @@ void CrownDialog::take() {
   const int row = table_->currentRow();
   if (row < 0) return;
   const CrownChoice& c = choices_[static_cast<std::size_t>(row)];
-  bench_.edit({{"crown.cutter", c.cutter},
+  bench_.type({{"crown.cutter", c.cutter},
                {"crown.direction", c.direction == Direction::along ? "along" : "across"},
                {"crown.stepover", "0"}},
-              "Choose the crown's cutter", {}, true);
+              "Choose the crown's cutter", true);
   accept();
 }
 

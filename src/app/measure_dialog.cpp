@@ -139,7 +139,7 @@ void MeasureDialog::keep() {
     if (edit->isModified())
       edits.emplace_back(n.key, edit->text().trimmed().isEmpty() ? "none" : edit->text().toStdString());
   if (!edits.empty())
-    if (const auto bad = bench_.edit(edits, tr("Enter what was measured").toStdString())) {
+    if (const auto bad = bench_.type(edits, tr("Enter what was measured").toStdString())) {
       trouble_->setStyleSheet(QStringLiteral("color: %1").arg(colours().rowan.name()));
       trouble_->setText(bench_.words(*bad));
       return;

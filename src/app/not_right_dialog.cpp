@@ -65,7 +65,7 @@ bool NotRightDialog::keep_note() {
   notes += Workbench::today() + ", " + bench_.kind().title() + ", " + step_.placement + ", " + step_.title + ": " +
            words.toStdString();
   std::replace(notes.begin(), notes.end(), '\n', ' ');
-  const auto bad = bench_.edit({{"project.notes", notes}}, tr("Note at the machine").toStdString());
+  const auto bad = bench_.type({{"project.notes", notes}}, tr("Note at the machine").toStdString());
   if (bad) head_->setText(bench_.words(*bad));
   return !bad;
 }

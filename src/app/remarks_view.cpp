@@ -154,7 +154,7 @@ void RemarksView::refresh() {
       press->setProperty("kind", QString::fromStdString(remark.kind));
       press->setProperty("way", QString::fromStdString(remark.kind + remark.place + repair.label));
       connect(press, &QPushButton::clicked, this,
-              [this, repair] { bench_.edit(repair.edits, repair.label, {}, true); });
+              [this, repair] { bench_.type(repair.edits, repair.label, true); });
       return press;
     };
     // More than one way out, or a long one: one below the other, each with what it costs.

@@ -20,10 +20,11 @@ void date_measures(Project& project) {
 
 }  // namespace
 
-Workbench::Workbench(Project project, const Parts& parts, std::filesystem::path home, QObject* parent)
+Workbench::Workbench(Start start, const Parts& parts, std::filesystem::path home, QObject* parent)
     : QObject(parent),
       parts_(parts),
-      document_(parts.book(), std::move(project), std::move(home)),
+      cache_(std::move(start.cache)),
+      document_(parts.book(), std::move(start.project), std::move(home)),
       part_(parts.kinds().front().id()) {
   // Connected first: whoever listens sees what is new.
   for (const auto signal : {&Workbench::changed, &Workbench::planned_now, &Workbench::proved, &Workbench::opened})
@@ -43,7 +44,10 @@ Workbench::Workbench(Project project, const Parts& parts, std::filesystem::path 
     connect(&watcher_, signal, &look_timer_, qOverload<>(&QTimer::start));
   for (const PartKind& kind : parts_.kinds())
     states_[kind.id()].plan = std::make_unique<Task<std::shared_ptr<const Expected<Planned>>>>(this, Urgency::ahead);
-  follow_numbers();
+  if (start.followed != nullptr)
+    take_followed(std::move(start.followed), true);
+  else
+    follow_numbers();
   look_at_folder();
 }
 
@@ -207,18 +211,27 @@ std::optional<Problem> Workbench::drag(const std::vector<std::pair<std::string, 
 }
 
 std::optional<Problem> Workbench::type(const std::string& key, const std::string& text) {
-  if (key.starts_with("shop.")) return edit(key, text);
-  if (const auto& last = !asked_.empty() ? asked_ : under_way_; !last.empty() && last.back().typed.empty()) catch_up();
   const auto field = parts_.book().find(newest_numbers(), key);
-  auto next = with_edits(parts_.book(), newest_numbers(), {{key, text}}, units_);
+  return type({{key, text}}, worded("Change {}", field ? field->label : key));
+}
+
+std::optional<Problem> Workbench::type(const std::vector<std::pair<std::string, std::string>>& edits, const Words& name,
+                                       bool mm) {
+  if (edits.size() == 1 && edits.front().first.starts_with("shop.")) return edit(edits, name);
+  if (const auto& last = !asked_.empty() ? asked_ : under_way_; !last.empty() && last.back().typed.empty()) catch_up();
+  auto next = with_edits(parts_.book(), newest_numbers(), edits, mm ? UnitSystem::millimetre : units_);
   if (!next) return next.error();
   date_measures(*next);
-  ask({std::move(*next), worded("Change {}", field ? field->label : key), {}, key});
+  std::vector<std::string> keys;
+  for (const auto& [key, text] : edits) keys.push_back(key);
+  ask({std::move(*next), name, {}, std::move(keys)});
   return {};
 }
 
 bool Workbench::awaits(const std::string& key) const {
-  const auto of_key = [&](const Asked& a) { return !key.empty() && a.typed == key; };
+  const auto of_key = [&](const Asked& a) {
+    return !key.empty() && std::find(a.typed.begin(), a.typed.end(), key) != a.typed.end();
+  };
   return std::any_of(asked_.begin(), asked_.end(), of_key) || std::any_of(under_way_.begin(), under_way_.end(), of_key);
 }
 

@@ -25,8 +25,18 @@ namespace wren::app {
 class Workbench : public QObject {
   Q_OBJECT
  public:
+  /// What it begins with: a project, and what follows from its numbers where that was made before there was a window.
+  struct Start {
+    Start(Project p) : project(std::move(p)) {}  // NOLINT: a project is a start
+    Start(const Parts& parts, Project p) : project(std::move(p)) {
+      followed = std::make_shared<const Followed>(follow(parts, project, *cache));
+    }
+    Project project;
+    std::shared_ptr<Cache> cache = std::make_shared<Cache>();
+    std::shared_ptr<const Followed> followed;
+  };
   /// `home`: where unsaved work without a file of its own is kept; empty: nowhere.
-  explicit Workbench(Project project, const Parts& parts = all_parts(), std::filesystem::path home = {},
+  explicit Workbench(Start start, const Parts& parts = all_parts(), std::filesystem::path home = {},
                      QObject* parent = nullptr);
   ~Workbench() override;
 
@@ -89,6 +99,10 @@ class Workbench : public QObject {
   /// there with what follows a moment later; whatever asks for the project's numbers as a whole (saving, another edit
   /// by a button, a rehearsal, settle()) waits for it. Numbers typed one after another are a step each.
   std::optional<Problem> type(const std::string& key, const std::string& text);
+  /// The same of several numbers in one step: a repair, what was measured, a piece of hardware. `mm`: the texts are in
+  /// millimetres, whatever units are shown.
+  std::optional<Problem> type(const std::vector<std::pair<std::string, std::string>>& edits, const Words& name,
+                              bool mm = false);
   /// True while what follows from this typed number is still being made.
   [[nodiscard]] bool awaits(const std::string& key) const;
   /// A change of what has no field (a drawn outline, measured sections). Refused, and nothing is taken, where the
@@ -191,7 +205,7 @@ class Workbench : public QObject {
   [[nodiscard]] static Holder holder();
 
   const Parts& parts_;
-  std::shared_ptr<Cache> cache_ = std::make_shared<Cache>();
+  std::shared_ptr<Cache> cache_;
   Document document_;
   UnitSystem units_ = UnitSystem::millimetre;
   std::shared_ptr<const Followed> followed_;
@@ -206,7 +220,7 @@ class Workbench : public QObject {
     Project next;
     Words name;
     std::string mark;
-    std::string typed;  // the key of a typed number; empty: dragged
+    std::vector<std::string> typed;  // the keys of typed numbers; none: dragged
   };
   [[nodiscard]] const Project& newest_numbers() const;
   void ask(Asked asked);

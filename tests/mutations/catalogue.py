@@ -5,17 +5,22 @@ no; and changed in ways that do no harm, to which it has to say yes. Nothing but
 usage: catalogue.py WREN                       a sample, for every run of the tests
        catalogue.py WREN --full                both demos and shops of other habits, all parts, all kinds
        catalogue.py WREN --random 20           that many instruments from seeds on top
+       catalogue.py WREN --full --log FILE     goes on where the same run was stopped: what FILE holds is not asked again
        catalogue.py WREN --parts coupon --only dip,skin   while working on it
 
 Good programs that are not proved, a harmful set that is, a harmless one that is not: each is a fault.
 """
 import argparse
 import concurrent.futures
+import functools
+import hashlib
+import json
 import pathlib
 import random
 import subprocess
 import sys
 import tempfile
+import threading
 import time
 
 sys.path.insert(0, str(pathlib.Path(__file__).parent))
@@ -36,6 +41,26 @@ PARTS = ["coupon", "waste-board", "cover", "fretboard", "neck", "body", "scratch
 def call(*args):
     r = subprocess.run([str(a) for a in args], capture_output=True, text=True, timeout=600)
     return r.returncode, r.stdout + r.stderr
+
+
+class Log:
+    """What was asked before, kept line by line beside the binary it was asked of: another binary's answers are no answers."""
+
+    def __init__(self, path, wren):
+        self.path, self.known, self.lock = path, {}, threading.Lock()
+        self.of = hashlib.sha256(wren.read_bytes()).hexdigest()[:16]
+        for line in path.read_text().splitlines() if path and path.exists() else []:
+            of, project, part, kind, seed, *answer = json.loads(line)
+            if of == self.of:
+                self.known[project, part, kind, seed] = answer
+
+    def ask(self, key, run):
+        if key not in self.known:
+            self.known[key] = run()
+            if self.path:
+                with self.lock, self.path.open("a") as f:
+                    f.write(json.dumps([self.of, *key, *self.known[key]]) + "\n")
+        return self.known[key]
 
 
 class Case:
@@ -121,9 +146,11 @@ def main():
     ask.add_argument("--only", default="")
     ask.add_argument("--seed", type=int, default=7)
     ask.add_argument("--jobs", type=int, default=2)
+    ask.add_argument("--log", type=pathlib.Path, help="keeps each answer there, and asks nothing that it holds")
     ask.add_argument("--say", action="store_true", help="what the proof said to each")
     a = ask.parse_args()
     wren = a.wren.resolve()
+    log = Log(a.log, wren)
     begun = time.time()
     root = pathlib.Path(tempfile.mkdtemp(prefix="wren-mutations-"))
     if a.full or a.random or a.parts or a.projects:
@@ -151,7 +178,7 @@ def main():
             if sample and not only:
                 kinds = random.Random(a.seed).sample(kinds, sample)
             for k, harm, f in kinds:
-                jobs.append((name, part, k, harm, pool.submit(case.run, k, f, a.seed)))
+                jobs.append((name, part, k, harm, pool.submit(log.ask, (name, part, k, a.seed), functools.partial(case.run, k, f, a.seed))))
         for name, part, k, harm, job in jobs:
             applies, code, said = job.result()
             if not applies:
