@@ -51,33 +51,41 @@ std::size_t shown(const Followed& f, Cache& cache) {
   return numbers.size() + overview_of(all_parts(), f, {}, sheet).sections.size();
 }
 
-/// Numbers differ each time, so that nothing is remembered.
+/// One number typed again and again; it differs each time, so that nothing is remembered.
+class Typed {
+ public:
+  explicit Typed(const Edit& edit) : key_(edit.key), value_(edit.from) {}
+  void once(const DesignMade& made = {}) {
+    value_ += 0.001;
+    project_ = *with_edits(project_, {{key_, fmt::format("{:.3f}", value_)}});
+    followed_ = follow(all_parts(), project_, cache_, &followed_, made);
+  }
+  [[nodiscard]] std::size_t shown() { return ::shown(followed_, cache_); }
+
+ private:
+  std::string key_;
+  double value_;
+  Cache cache_;
+  Project project_ = *project_from("reedling");
+  Followed followed_ = follow(all_parts(), project_, cache_);
+};
+
 void typed_edit(benchmark::State& state, const Edit& edit) {
-  Cache cache;
-  Project p = *project_from("reedling");
-  Followed f = follow(all_parts(), p, cache);
-  double value = edit.from;
+  Typed typed(edit);
   for (auto _ : state) {
-    value += 0.001;
-    p = *with_edits(p, {{edit.key, fmt::format("{:.3f}", value)}});
-    f = follow(all_parts(), p, cache, &f);
-    benchmark::DoNotOptimize(shown(f, cache));
+    typed.once();
+    benchmark::DoNotOptimize(typed.shown());
   }
 }
 
 /// Until the edited part's own design is there, which is what its picture is drawn from: the rest follows meanwhile.
 void typed_to_picture(benchmark::State& state, const Edit& edit, const std::string& part) {
   using clock = std::chrono::steady_clock;
-  Cache cache;
-  Project p = *project_from("reedling");
-  Followed f = follow(all_parts(), p, cache);
-  double value = edit.from;
+  Typed typed(edit);
   for (auto _ : state) {
-    value += 0.001;
     const auto begun = clock::now();
     auto there = begun;
-    p = *with_edits(p, {{edit.key, fmt::format("{:.3f}", value)}});
-    f = follow(all_parts(), p, cache, &f, [&](const std::string& id, const std::shared_ptr<const Design>&) {
+    typed.once([&](const std::string& id, const std::shared_ptr<const Design>&) {
       if (id == part) there = clock::now();
     });
     state.SetIterationTime(std::chrono::duration<double>(there - begun).count());

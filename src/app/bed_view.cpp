@@ -115,7 +115,7 @@ void BedView::take_slide(Vec2 by) {
   std::vector<std::pair<std::string, std::string>> edits;
   for (const auto& [key, value] : slid(by)) edits.emplace_back(key, format_mm(value, 1));
   if (edits.empty()) return;
-  if (const auto bad = bench().edit(edits, tr("slide over the blank").toStdString(), {}, true))
+  if (const auto bad = bench().edit(edits, "slide over the blank", {}, true))
     Q_EMIT bench().said(in_words(*bad, bench().units()), true);
 }
 
@@ -148,8 +148,7 @@ void BedView::show_turn(std::optional<double> by) {
 void BedView::take_turn(double by) {
   const auto edit = turned_by(by);
   if (!edit) return;
-  if (const auto bad =
-          bench().edit({{edit->first, format_mm(edit->second, 1)}}, tr("turn over the blank").toStdString(), {}, true))
+  if (const auto bad = bench().edit({{edit->first, format_mm(edit->second, 1)}}, "turn over the blank", {}, true))
     Q_EMIT bench().said(in_words(*bad, bench().units()), true);
 }
 
@@ -278,7 +277,7 @@ void BedView::draw(QPainter& g) {
   const char* const turns[] = {QT_TR_NOOP("%1"), QT_TR_NOOP("%1, turned over about its length"),
                                QT_TR_NOOP("%1, turned over about its width")};
   g.drawText(QRectF(14, 8, width() - 240, 60), Qt::TextWordWrap,
-             tr(turns[static_cast<int>(s.turn)]).arg(QString::fromStdString(one->title)));
+             tr(turns[static_cast<int>(s.turn)]).arg(in_words(one->title)));
   // The whole bed, small, at the right: where the blank lies on it.
   const QRectF room(width() - 204, 52, 180, height() - 150);
   const Vec2 home{-s.zero_in_machine.x, -s.zero_in_machine.y};
@@ -301,8 +300,7 @@ void BedView::draw(QPainter& g) {
   g.drawText(QRectF(width() - 206, 16, 190, 32), Qt::TextWordWrap,
              tr("%1 × %2, home at the dot").arg(length(s.machine.travel.x), length(s.machine.travel.y)));
   QString ways;
-  for (const Jog& jog : s.jogs)
-    ways += tr("%1:\nx %2   y %3\n").arg(QString::fromStdString(jog.what), length(jog.x), length(jog.y));
+  for (const Jog& jog : s.jogs) ways += tr("%1:\nx %2   y %3\n").arg(in_words(jog.what), length(jog.x), length(jog.y));
   g.drawText(QRectF(width() - 206, height() - 92, 192, 92), Qt::TextWordWrap, ways);
 }
 

@@ -21,7 +21,7 @@ class DragNumberHere : public Gesture {
     const double along = dot(Vec2{by.x(), by.y()}, number_.way) * number_.per;
     const double step = number_.value < 10 ? 0.05 : 0.1;
     const double value = std::round((number_.value + along) / step) * step;
-    view.bench().drag({{number_.key, format_mm(value)}}, QObject::tr("Drag: %1").arg(number_.name).toStdString(),
+    view.bench().drag({{number_.key, format_mm(value)}}, worded("Drag: {}", number_.name.toStdString()),
                       "bench-" + number_.key);
   }
   void release(FlatView& view) override { view.bench().settle(); }
@@ -41,8 +41,7 @@ QPainterPath path_of(const Polygon& polygon, const QTransform& t) {
 }
 
 QString state_words(const SectionState& s) {
-  return QObject::tr("%1, %2").arg(QString::fromUtf8(standing_name(s.standing)),
-                                   QString::fromUtf8(wood_state_name(s.wood)));
+  return QObject::tr("%1, %2").arg(in_words(standing_name(s.standing)), in_words(wood_state_name(s.wood)));
 }
 
 constexpr double handle_reach = 12;
@@ -125,7 +124,7 @@ void BenchPicture::look() {
     }
   };
   for (const PartKind& kind : bench().parts().kinds()) {
-    Placed placed{kind.id(), QString::fromStdString(kind.title()), on_bench(kind.id(), bench().followed()), {}};
+    Placed placed{kind.id(), in_words(kind.title()), on_bench(kind.id(), bench().followed()), {}};
     if (placed.on.outline.empty()) continue;
     for (const SectionState& s : seen.sections)
       if (s.id == kind.id()) placed.state = s;
@@ -326,7 +325,7 @@ BenchCard::BenchCard(QWidget* parent) : QPushButton(parent) {
 QStringList BenchCard::lines() const {
   QStringList out;
   if (state_.made) {
-    out << QString::fromUtf8(standing_name(state_.standing)) << QString::fromUtf8(wood_state_name(state_.wood));
+    out << in_words(standing_name(state_.standing)) << in_words(wood_state_name(state_.wood));
   } else {
     out << (state_.standing == Standing::open    ? tr("open question")
             : state_.standing == Standing::waits ? tr("waits")
@@ -349,7 +348,7 @@ void BenchCard::show_state(const SectionState& state) {
   state_ = state;
   QStringList words = lines();
   words.removeAll(QString());
-  words.prepend(QString::fromStdString(state.title));
+  words.prepend(in_words(state.title));
   setAccessibleName(words.join(QStringLiteral(", ")));
   setToolTip(tr("Open its steps"));
   setAccessibleDescription(toolTip());
@@ -380,7 +379,7 @@ void BenchCard::paintEvent(QPaintEvent*) {
   g.setPen(p.ink);
   const double head = QFontMetricsF(g.font()).lineSpacing();
   g.drawText(QRectF(r.left() + left, y, r.width() - left - 6, head), Qt::AlignLeft | Qt::AlignVCenter,
-             QString::fromStdString(state_.title));
+             in_words(state_.title));
   if (state_.has_next) {
     g.setPen(Qt::NoPen);
     g.setBrush(p.heather);
@@ -502,8 +501,8 @@ void BenchView::refresh() {
   if (seen.next) {
     const QString why = in_words(seen.next->why, bench_.units());
     next_->setText(tr("<b>Next: %1, %2.</b> %3")
-                       .arg(QString::fromStdString(seen.next->section).toHtmlEscaped(),
-                            QString::fromStdString(seen.next->line.title).toHtmlEscaped(),
+                       .arg(in_words(seen.next->section).toHtmlEscaped(),
+                            in_words(seen.next->line.title).toHtmlEscaped(),
                             (why.isEmpty() ? tr("It waits for nothing.") : why).toHtmlEscaped()));
   } else {
     next_->setText(tr("<b>Everything is made and measured.</b>"));
@@ -543,7 +542,7 @@ void BenchView::refresh() {
     BenchCard* const to = section_of(w.line);
     QString title;
     for (const BuildLine& l : bench_.sheet())
-      if (l.id == w.line) title = QString::fromStdString(l.title);
+      if (l.id == w.line) title = in_words(l.title);
     if (from != nullptr && to != nullptr)
       lines.push_back({from, to, tr("%1: %2").arg(title, in_words(w.fact, bench_.units()))});
   }
@@ -556,10 +555,9 @@ void BenchView::refresh() {
     for (const std::string& key : on_bench(kind.id(), bench_.followed()).facts)
       for (const LedgerLine& l : ledger)
         if (l.key == key) {
-          const bool bare = l.label.find(' ') == std::string::npos;
+          const bool bare = l.label.find(" ") == std::string::npos;
           const QString name =
-              bare ? tr("%1's %2").arg(QString::fromStdString(kind.title()), QString::fromStdString(l.label).toLower())
-                   : QString::fromStdString(l.label);
+              bare ? tr("%1's %2").arg(in_words(kind.title()), in_words(l.label).toLower()) : in_words(l.label);
           const QString words = tr("%1 %2").arg(name, rounded_value(l, bench_.units()));
           spoken << words;
           facts << QStringLiteral("<a style='color:%1' href='%2' title='%4'>%3</a>")

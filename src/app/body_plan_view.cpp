@@ -57,7 +57,7 @@ class DragHardware : public Gesture {
     if (!d) return;
     const auto field = view.bench().parts().book().find(view.bench().project(), key_);
     view.bench().drag({{key_, format_mm(std::round(value_(*d, view.world(at)) * 2) / 2, 1)}},
-                      QObject::tr("Drag: %1").arg(QString::fromStdString(field->label)).toStdString(), "drag-" + key_);
+                      worded("Drag: {}", field->label), "drag-" + key_);
   }
   void release(FlatView& view) override { view.bench().settle(); }
   void cancel(FlatView& view) override { view.bench().give_up(); }

@@ -267,7 +267,7 @@ bool BuildSheetView::shows(const BuildLine& line) const {
 }
 
 void BuildSheetView::fill_line(QTreeWidgetItem* item, const BuildLine& line) const {
-  item->setText(0, QString::fromStdString(line.title));
+  item->setText(0, in_words(line.title));
   item->setData(0, role_state, static_cast<int>(line.state));
   QStringList side;
   if (line.older) side << tr("older numbers");
@@ -281,7 +281,7 @@ void BuildSheetView::fill_line(QTreeWidgetItem* item, const BuildLine& line) con
     item->setFlags(Qt::NoItemFlags);
     return;
   }
-  QString words = tr("%1, %2").arg(QString::fromStdString(line.title), QString::fromUtf8(line_state_name(line.state)));
+  QString words = tr("%1, %2").arg(in_words(line.title), in_words(line_state_name(line.state)));
   if (line.seconds > 0) words += QStringLiteral(", ") + work_time(line.seconds);
   if (line.paced_by > 0) words += tr(" (as %n run(s) of it really took)", nullptr, line.paced_by);
   if (!line.cutter.empty()) words += tr(", cutter %1").arg(QString::fromStdString(line.cutter));
@@ -301,8 +301,8 @@ void BuildSheetView::refresh_rows() {
   const auto sheet = bench_.sheet();
   const Overview seen = bench_.overview();
   next_line_ = seen.next ? seen.next->line.id : std::string();
-  const QString next = seen.next ? QString::fromStdString(seen.next->line.title) : QString();
-  const QString where = seen.next ? QString::fromStdString(seen.next->section) : QString();
+  const QString next = seen.next ? in_words(seen.next->line.title) : QString();
+  const QString where = seen.next ? in_words(seen.next->section) : QString();
   next_->setText(seen.next ? tr("Next: %1, %2").arg(where, next) : tr("Everything is made and measured"));
   next_->setAccessibleName(next_->text());
   next_->setAccessibleDescription(seen.next ? in_words(seen.next->why, bench_.units()) : QString());
@@ -338,15 +338,13 @@ void BuildSheetView::refresh_rows() {
     if (filtered && k == first) continue;
     auto* head = same ? tree_->topLevelItem(top) : new QTreeWidgetItem(tree_);
     ++top;
-    head->setText(0, QString::fromStdString(s.title));
+    head->setText(0, in_words(s.title));
     head->setData(0, role_section, head_words(s));
     head->setData(0, role_older, s.stops > 0);
     head->setData(0, role_next, s.has_next);
     head->setData(0, role_id, QString::fromStdString(s.id));
-    head->setData(
-        0, Qt::AccessibleTextRole,
-        tr("%1, %2, %3")
-            .arg(QString::fromStdString(s.title), head_words(s), QString::fromUtf8(standing_name(s.standing))));
+    head->setData(0, Qt::AccessibleTextRole,
+                  tr("%1, %2, %3").arg(in_words(s.title), head_words(s), in_words(standing_name(s.standing))));
     head->setToolTip(0, head->data(0, Qt::AccessibleTextRole).toString());
     for (std::size_t i = first; i < k; ++i) {
       auto* item = same ? head->child(static_cast<int>(i - first)) : new QTreeWidgetItem(head);

@@ -17,7 +17,7 @@ CompareDialog::CompareDialog(Workbench& bench, QWidget* parent) : QDialog(parent
   auto* column = new QVBoxLayout(this);
   auto* words = new QLabel(tr("Choose a number or a choice of the %1 and what it would be instead. Nothing is changed "
                               "until you take it.")
-                               .arg(QString::fromStdString(bench.kind().title()).toLower()),
+                               .arg(in_words(bench.kind().title()).toLower()),
                            this);
   words->setWordWrap(true);
   column->addWidget(words);
@@ -31,10 +31,9 @@ CompareDialog::CompareDialog(Workbench& bench, QWidget* parent) : QDialog(parent
       const PartTable* part = bench.parts().book().part_of_key(l.key);
       if (!l.editable || part == nullptr || part->id != bench.part()) continue;
       if ((l.kind == FieldKind::choice || l.kind == FieldKind::flag) != choices) continue;
-      which_->addItem(tr("%1: %2 (now %3)")
-                          .arg(QString::fromStdString(number_group(l.key)), QString::fromStdString(l.label),
-                               shown_value(l, bench.units())),
-                      QString::fromStdString(l.key));
+      which_->addItem(
+          tr("%1: %2 (now %3)").arg(in_words(number_group(l.key)), in_words(l.label), shown_value(l, bench.units())),
+          QString::fromStdString(l.key));
     }
   form->addRow(tr("Instead of"), which_);
   auto* values = new QHBoxLayout;
@@ -88,7 +87,7 @@ void CompareDialog::number_chosen() {
     for (const auto& [words, id] : {std::pair{tr("yes"), "yes"}, std::pair{tr("no"), "no"}})
       choice_->addItem(words, QString::fromLatin1(id));
   for (const std::string& id : field->choices)
-    choice_->addItem(QString::fromStdString(choice_words(key, id)), QString::fromStdString(id));
+    choice_->addItem(in_words(choice_words(key, id)), QString::fromStdString(id));
   const bool picked = choice_->count() > 0;
   choice_->setVisible(picked);
   value_->setVisible(!picked);
@@ -172,7 +171,7 @@ void CompareDialog::show_outcome(const Outcome& o) {
     const auto cell = [&](int i) {
       return d.seconds[i] > 0 ? tr("%1, %2 deep").arg(work_time(d.seconds[i]), length(d.depth[i])) : tr("not there");
     };
-    line(tr("%1: %2").arg(QString::fromStdString(d.set_up), QString::fromStdString(d.cut)), cell(0), cell(1));
+    line(tr("%1: %2").arg(in_words(d.set_up), in_words(d.cut)), cell(0), cell(1));
   }
   table_->resizeColumnsToContents();
   table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);

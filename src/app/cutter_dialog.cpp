@@ -153,9 +153,9 @@ CutterDialog::CutterDialog(Workbench& bench, Shop& shop, Cutter cutter, bool as_
       connect(edit, &QLineEdit::textChanged, this, &CutterDialog::typed);
       editor = edit;
     }
-    editor->setAccessibleName(QString::fromStdString(f.label));
+    editor->setAccessibleName(in_words(f.label));
     editor->setToolTip(QString::fromStdString(f.reason));
-    form->addRow(QString::fromStdString(f.label), editor);
+    form->addRow(in_words(f.label), editor);
     fields_[f.key] = editor;
   }
   note_ = new QLineEdit(inside);

@@ -42,7 +42,7 @@ void FindBox::look() {
   const auto found =
       find_in_job(bench_.sheet(), bench_.ledger_lines(), words_->text().toStdString(), audience(bench_.units()));
   for (const FoundPlace& f : found) {
-    const QString title = QString::fromStdString(f.title);
+    const QString title = in_words(f.title);
     const QString place = QString::fromStdString(f.place);
     auto* item =
         new QListWidgetItem(f.key.empty() ? tr("%1\n    %2").arg(title, place)

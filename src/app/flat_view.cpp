@@ -86,10 +86,9 @@ void FlatView::paintEvent(QPaintEvent*) {
     const Problem* problem = nullptr;
     for (const std::string& id : bench_.parts().made_from(kind))
       if (problem == nullptr) problem = bench_.problem(id);
-    g.drawText(
-        rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap,
-        tr("No %1 follows from these numbers.\n\n%2\n\nCorrect the number, or undo.")
-            .arg(QString::fromStdString(kind.title()).toLower(), problem != nullptr ? in_words(*problem) : QString()));
+    g.drawText(rect().adjusted(40, 40, -40, -40), Qt::AlignCenter | Qt::TextWordWrap,
+               tr("No %1 follows from these numbers.\n\n%2\n\nCorrect the number, or undo.")
+                   .arg(in_words(kind.title()).toLower(), problem != nullptr ? in_words(*problem) : QString()));
     return;
   }
   // Pictures lie under the drawing, which then is like tracing paper.

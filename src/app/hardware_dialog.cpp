@@ -116,7 +116,7 @@ void HardwareDialog::use() {
   for (const HardwarePiece& p : *all) {
     if (!kind || p.kind != *kind || p.name != name) continue;
     const auto edits = edits_for(bench_.parts().book(), bench_.project(), p, where());
-    const auto bad = edits ? bench_.type(*edits, "Use '" + name + "'", true) : std::optional(edits.error());
+    const auto bad = edits ? bench_.type(*edits, worded("Use '{}'", name), true) : std::optional(edits.error());
     return say(
         bad ? bench_.words(*bad) : tr("Its sizes are this instrument's now: %1").arg(QString::fromStdString(name)),
         bad.has_value());

@@ -124,7 +124,7 @@ void LedgerView::refresh_rows() {
   BuildLine chosen;
   for (const BuildLine& l : bench_.sheet())
     if (l.id == line_) chosen = l;
-  heading_->setText(chosen.title.empty() ? tr("Ledger") : QString::fromStdString(chosen.title));
+  heading_->setText(chosen.title.empty() ? tr("Ledger") : in_words(chosen.title));
   QString note = chosen.state == LineState::question || chosen.state == LineState::cut || chosen.older ||
                          !chosen.held_up_by.empty() || chosen.note.find("/") != std::string::npos
                      ? in_words(chosen.note, bench_.units())
@@ -175,7 +175,7 @@ QWidget* LedgerView::make_editor(const LedgerLine& line) {
       for (const std::string& name : names) box->addItem(QString::fromStdString(name));
     } else if (field) {
       for (const auto& choice : field->choices)
-        box->addItem(QString::fromStdString(choice_words(key, choice)), QString::fromStdString(choice));
+        box->addItem(in_words(choice_words(key, choice)), QString::fromStdString(choice));
     }
     for (int i = 0; i < box->count(); ++i)
       if (!box->itemData(i).isValid()) box->setItemData(i, box->itemText(i));
@@ -221,12 +221,12 @@ QWidget* LedgerView::make_cell(const LedgerLine& line, bool bare, QWidget* paren
   grid->setColumnStretch(1, 5);
   Row row;
   row.label = wrapping(cell);
-  row.label->setText(QString::fromStdString(line.label));
+  row.label->setText(in_words(line.label));
   row.editor = make_editor(line);
   row.editor->setFixedHeight(static_cast<int>(text_size() * 1.35 * logicalDpiY() / 72 * 1.3) + 6);
   row.editor->setObjectName(QString::fromStdString(line.key));
-  const QString name = QString::fromStdString(line.label);
-  row.editor->setAccessibleName(bare ? tr("%1: %2").arg(QString::fromStdString(number_group(line.key)), name) : name);
+  const QString name = in_words(line.label);
+  row.editor->setAccessibleName(bare ? tr("%1: %2").arg(in_words(number_group(line.key)), name) : name);
   row.label->setBuddy(row.editor);
   row.reason = wrapping(cell);
   row.reason->setObjectName(QStringLiteral("quiet"));
@@ -275,18 +275,18 @@ void LedgerView::rebuild(const std::vector<LedgerLine>& lines) {
   }
   int r = 0;
   int c = 0;
-  std::string group;
+  Words group;
   for (const LedgerLine& line : lines) {
-    if (const std::string here = number_group(line.key); here != group && groups.size() > 1) {
+    if (const Words here = number_group(line.key); !(here == group) && groups.size() > 1) {
       if (c > 0) ++r;
-      auto* head = new QLabel(QString::fromStdString(here), inside);
+      auto* head = new QLabel(in_words(here), inside);
       head->setObjectName(QStringLiteral("group"));
       grid->addWidget(head, r++, 0, 1, columns_);
       c = 0;
       group = here;
     }
     // A label that stands twice, or says nothing alone, is named with its head.
-    const bool bare = groups.size() > 1 && (same_label[line.label] > 1 || line.label.find(' ') == std::string::npos);
+    const bool bare = groups.size() > 1 && (same_label[line.label] > 1 || line.label.find(" ") == std::string::npos);
     grid->addWidget(make_cell(line, bare, inside), r, c, Qt::AlignTop);
     if (++c == columns_) {
       c = 0;
@@ -359,7 +359,7 @@ void LedgerView::fill(Row& row, const LedgerLine& line) {
 void LedgerView::show_history(const LedgerLine& line, QWidget* at) {
   auto* menu = new QMenu(this);  // the field may be made anew while it is open
   menu->setAttribute(Qt::WA_DeleteOnClose);
-  menu->setAccessibleName(tr("Of %1").arg(QString::fromStdString(line.label)));
+  menu->setAccessibleName(tr("Of %1").arg(in_words(line.label)));
   menu->addAction(tr("Copy the number"), this,
                   [line, this] { QGuiApplication::clipboard()->setText(shown_value(line, bench_.units())); });
   menu->addAction(tr("Where the formula comes from…"), this,

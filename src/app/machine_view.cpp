@@ -1,4 +1,5 @@
 #include "app/machine_view.hpp"
+#include "app/words.hpp"
 
 #include <QMouseEvent>
 #include <QPainter>
@@ -73,7 +74,7 @@ void MachineView::draw_plan(QPainter& g, const QRectF& room) {
     g.setPen(p.ink);
     if (blank.width() > 60)
       g.drawText(blank, Qt::AlignCenter | Qt::TextWordWrap,
-                 tr("blank, %1").arg(QString::fromStdString(bench_.kind().title()).toLower()));
+                 tr("blank, %1").arg(in_words(bench_.kind().title()).toLower()));
   }
   // Home as a corner with its two ways, parking as a hand's place.
   g.setPen(QPen(p.heather, 2));

@@ -13,6 +13,7 @@
 #include "app/paper.hpp"
 #include "app/solid_view.hpp"
 #include "app/theme.hpp"
+#include "app/words.hpp"
 #include "exchange/body_out.hpp"
 #include "core/parts/table.hpp"
 
@@ -238,6 +239,7 @@ int main(int argc, char** argv) {
   QApplication::setStyle(QStringLiteral("Fusion"));
   app::load_fonts();
   QApplication::setFont(app::text_font(10));
+  app::translate_window(application);
   asked.parser.process(application);
   if (const auto done = write_paper(asked)) return *done;
 

@@ -197,8 +197,7 @@ QWidget* MainWindow::make_picture() {
     own_[kind.id()] = make_pictures(kind.id(), bench_, this);
     for (const auto& [view, widget] : own_[kind.id()].views) {
       if (widget->accessibleName().isEmpty())
-        widget->setAccessibleName(
-            tr("%1: %2").arg(QString::fromStdString(kind.title()), names[static_cast<int>(view)].toLower()));
+        widget->setAccessibleName(tr("%1: %2").arg(in_words(kind.title()), names[static_cast<int>(view)].toLower()));
       pictures_->addWidget(widget);
     }
   }
@@ -479,8 +478,7 @@ bool MainWindow::save_to(const QString& path, bool taken) {
     QStringList lines;
     for (const Difference& d : bench_.differs_on_disk())
       lines << tr("%1: here %2, in the file %3")
-                   .arg(QString::fromStdString(d.label), QString::fromStdString(d.here),
-                        QString::fromStdString(d.there));
+                   .arg(in_words(d.label), QString::fromStdString(d.here), QString::fromStdString(d.there));
     if (lines.isEmpty()) lines << tr("The file cannot be read any more.");
     if (lines.size() > most_lines) ask.setDetailedText(lines.join(QLatin1Char('\n')));
     const qsizetype more = lines.size() - most_lines;

@@ -110,16 +110,16 @@ void MaterialsDialog::fill() {
   const auto row_of = [&](const Material& m, bool mine, const QString& whose = {}) {
     const QString words[column_count] = {
         QString::fromStdString(m.name),
-        QString::fromStdString(kind_word(m.kind)),
+        in_words(kind_word(m.kind)),
         QString::number(m.density),
-        QString::fromStdString(hardness_word(m.hardness)),
+        in_words(hardness_word(m.hardness)),
         QString::number(m.modulus),
         QString::number(m.cutting_force),
         m.shrink_radial > 0 ? QString::number(m.shrink_radial) : QStringLiteral("–"),
         m.shrink_tangential > 0 ? QString::number(m.shrink_tangential) : QStringLiteral("–"),
-        QString::fromStdString(grain_word(m.grain)),
+        in_words(grain_word(m.grain)),
         m.melts ? tr("yes") : tr("no"),
-        QString::fromStdString(dust_word(m.dust))};
+        in_words(dust_word(m.dust))};
     const bool found = find.isEmpty() || words[0].contains(find, Qt::CaseInsensitive) ||
                        words[1].contains(find, Qt::CaseInsensitive) ||
                        QString::fromStdString(m.source).contains(find, Qt::CaseInsensitive);
@@ -183,7 +183,7 @@ void MaterialsDialog::add() {
   if (!made) return say(QString::fromStdString(made.error().text()), true);
   Materials all = bench_.project().materials;
   all.push_back(std::move(*made));
-  if (const auto bad = bench_.change_materials(std::move(all), "Add " + name.toStdString()))
+  if (const auto bad = bench_.change_materials(std::move(all), worded("Add {}", name.toStdString())))
     return say(in_words(*bad), true);
   name_->clear();
   filter_->clear();
@@ -200,7 +200,8 @@ void MaterialsDialog::take_out() {
   const auto named = materials_named(bench_.parts().book(), bench_.project());
   if (!find_material(all, name) && std::find(named.begin(), named.end(), name) != named.end())
     return say(tr("Something is made of '%1': make it of another first.").arg(QString::fromStdString(name)), true);
-  if (const auto bad = bench_.change_materials(std::move(all), "Take out " + name)) return say(in_words(*bad), true);
+  if (const auto bad = bench_.change_materials(std::move(all), worded("Remove {}", name)))
+    return say(in_words(*bad), true);
   fill();
 }
 
@@ -221,7 +222,7 @@ void MaterialsDialog::share() {
   } else if (const auto material = of_shop(name)) {
     Materials all = bench_.project().materials;
     bad = take_material(all, *material);
-    if (!bad) bad = bench_.change_materials(std::move(all), "Take " + name + " from the shop");
+    if (!bad) bad = bench_.change_materials(std::move(all), worded("Take {} from the shop", name));
     if (!bad) fill();
   }
   if (bad) say(in_words(*bad), true);

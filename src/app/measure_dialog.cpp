@@ -36,12 +36,12 @@ MeasureDialog::MeasureDialog(Workbench& bench, MachineDesk& desk, const HandStep
     auto* edit = new QLineEdit(this);
     const bool known = !std::holds_alternative<std::monostate>(n.value);
     if (known) edit->setText(shown_value(n, bench_.units()));
-    edit->setAccessibleName(QString::fromStdString(n.label));
+    edit->setAccessibleName(in_words(n.label));
     QString designed;
     for (const LedgerLine& d : ledger)
       if ("measured." + d.key == n.key) designed = tr(" (designed %1)").arg(shown_value(d, bench_.units()));
     edit->setPlaceholderText(tr("not measured"));
-    form->addRow(QString::fromStdString(n.label) + designed, edit);
+    form->addRow(in_words(n.label) + designed, edit);
     asked_.push_back({n, edit});
   }
   if (asked.empty()) form->addRow(new QLabel(tr("Nothing of this part stands in for a designed number."), this));
@@ -100,7 +100,7 @@ void MeasureDialog::add_wood(QVBoxLayout* column, const HandStep& step) {
   take_->setEnabled(false);
   takes_ = new QComboBox(this);
   takes_->setAccessibleName(tr("The number it is taken for"));
-  for (const Asked& a : asked_) takes_->addItem(QString::fromStdString(a.line.label));
+  for (const Asked& a : asked_) takes_->addItem(in_words(a.line.label));
   connect(take_, &QPushButton::clicked, this, [this] {
     QLineEdit* field = asked_[static_cast<std::size_t>(takes_->currentIndex())].field;
     field->setText(length_words(answer_, bench_.units()));
@@ -139,7 +139,7 @@ void MeasureDialog::keep() {
     if (edit->isModified())
       edits.emplace_back(n.key, edit->text().trimmed().isEmpty() ? "none" : edit->text().toStdString());
   if (!edits.empty())
-    if (const auto bad = bench_.type(edits, tr("Enter what was measured").toStdString())) {
+    if (const auto bad = bench_.type(edits, "Enter what was measured")) {
       trouble_->setStyleSheet(QStringLiteral("color: %1").arg(colours().rowan.name()));
       trouble_->setText(bench_.words(*bad));
       return;

@@ -27,6 +27,7 @@
 #include "app/paper.hpp"
 #include "app/paper_dialog.hpp"
 #include "app/theme.hpp"
+#include "app/words.hpp"
 #include "core/report/names.hpp"
 #include "exchange/exports.hpp"
 
@@ -249,7 +250,7 @@ void MainWindow::spoiled() {
   const auto planned = bench_.shown(bench_.part());
   if (!planned || planned->made.pieces.empty()) return say(tr("No piece of this part is planned yet."), true);
   QStringList titles;
-  for (const Piece& p : planned->made.pieces) titles << QString::fromStdString(p.title);
+  for (const Piece& p : planned->made.pieces) titles << in_words(p.title);
   bool well = false;
   const QString title = QInputDialog::getItem(
       this, tr("Spoiled: new blank"),
@@ -264,7 +265,7 @@ void MainWindow::spoiled() {
   for (const std::string& what : done->again) again << QString::fromStdString(what);
   for (const std::string& key : done->measures) {
     const auto field = bench_.parts().book().find(bench_.project(), "measured." + key);
-    again << tr("measure again: %1").arg(QString::fromStdString(field ? field->label : key));
+    again << tr("measure again: %1").arg(field ? in_words(field->label) : QString::fromStdString(key));
   }
   again << tr("measure the new blank, and enter its size");
   QMessageBox::information(this, tr("Spoiled: new blank"), tr("To be made again:\n\n%1").arg(again.join('\n')));

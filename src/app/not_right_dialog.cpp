@@ -16,7 +16,7 @@ NotRightDialog::NotRightDialog(Workbench& bench, MachineDesk& desk, HandStep ste
   setWindowTitle(tr("Not right"));
   resize(700, 560);
   auto* column = new QVBoxLayout(this);
-  head_ = new QLabel(tr("What is not right with %1?").arg(QString::fromStdString(step_.title)), this);
+  head_ = new QLabel(tr("What is not right with %1?").arg(in_words(step_.title)), this);
   head_->setWordWrap(true);
   column->addWidget(head_);
   note_ = new QPlainTextEdit(this);
@@ -31,8 +31,7 @@ NotRightDialog::NotRightDialog(Workbench& bench, MachineDesk& desk, HandStep ste
     if (std::find(step_.lines.begin(), step_.lines.end(), l.id) != step_.lines.end())
       for (const LedgerLine& n : lines_of(l, ledger))
         if (n.editable) {
-          auto* item = new QListWidgetItem(
-              tr("%1: %2").arg(QString::fromStdString(n.label), shown_value(n, bench_.units())), list_);
+          auto* item = new QListWidgetItem(tr("%1: %2").arg(in_words(n.label), shown_value(n, bench_.units())), list_);
           item->setData(Qt::UserRole, QString::fromStdString(n.key));
         }
   column->addWidget(list_, 2);
@@ -65,7 +64,7 @@ bool NotRightDialog::keep_note() {
   notes += Workbench::today() + ", " + bench_.kind().title() + ", " + step_.placement + ", " + step_.title + ": " +
            words.toStdString();
   std::replace(notes.begin(), notes.end(), '\n', ' ');
-  const auto bad = bench_.type({{"project.notes", notes}}, tr("Note at the machine").toStdString());
+  const auto bad = bench_.edit({{"project.notes", notes}}, "Note at the machine");
   if (bad) head_->setText(bench_.words(*bad));
   return !bad;
 }

@@ -71,7 +71,7 @@ void draw_boxes(Page& page, const std::vector<std::string>& boxes) {
 
 void print_run_sheet(QPagedPaintDevice& device, const SheetOf& of, const QString& paper) {
   const auto& [kind, followed, cache, planned, date, units, proof] = of;
-  const RunSheet sheet = run_sheet(kind, followed, cache, planned, date, units, proof);
+  const RunSheet sheet = run_sheet(kind, followed, cache, planned, date, audience(units), proof);
   set_paper(device, paper, QPageLayout::Portrait);
   Page page(device, q(sheet.title) + QStringLiteral("     ") + q(sheet.date));
   draw_sheet_head(page, sheet, 32);

@@ -8,6 +8,7 @@
 
 #include "app/board_painter.hpp"
 #include "app/theme.hpp"
+#include "app/words.hpp"
 #include "core/document/files.hpp"
 
 namespace wren::app {
@@ -130,7 +131,7 @@ inline void draw_scale_bar(Page& page) {
 /// Head of a run sheet: title, date, a rule, and its facts in two columns, the second `column` mm from the left.
 template <class Sheet>
 void draw_sheet_head(Page& page, const Sheet& sheet, double column) {
-  page.text(QString::fromStdString(sheet.title), 18, true);
+  page.text(in_words(sheet.title), 18, true);
   page.text(QObject::tr("Run sheet, %1").arg(QString::fromStdString(sheet.date)), 10);
   page.down(2);
   page.line();

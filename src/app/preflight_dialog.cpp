@@ -136,8 +136,8 @@ void PreflightDialog::ask_again() {
     line->setContentsMargins(0, 2, 0, 2);
     auto* box = new QCheckBox(row);
     box->setObjectName(QString::fromStdString(q.id));
-    box->setAccessibleName(QString::fromStdString(q.words));
-    auto* words = new QLabel(QString::fromStdString(q.words), row);
+    box->setAccessibleName(in_words(q.words));
+    auto* words = new QLabel(in_words(q.words), row);
     words->setWordWrap(true);
     if (q.caution) words->setStyleSheet(QStringLiteral("font-weight: 600"));
     line->addWidget(box);
@@ -151,7 +151,7 @@ void PreflightDialog::ask_again() {
 void PreflightDialog::refresh() {
   const auto checks = looked_at(program_, desk_.state(), desk_.travel(), air_->isChecked());
   QString text;
-  for (const Check& c : checks) text += QString::fromStdString(c.words) + (c.well ? u'+' : u'-');
+  for (const Check& c : checks) text += in_words(c.words) + (c.well ? u'+' : u'-');
   text += desk_.busy() ? u'b' : u'.';
   const bool good = std::all_of(checks.begin(), checks.end(), [](const Check& c) { return c.well; });
   if (text != shown_) {
@@ -164,7 +164,7 @@ void PreflightDialog::refresh() {
       auto* words = new QLabel((c.id.empty() ? QString::fromUtf8("•  ")
                                 : c.well     ? QString::fromUtf8("✓  ")
                                              : QString::fromUtf8("✗  ")) +
-                                   QString::fromStdString(c.words),
+                                   in_words(c.words),
                                row);
       words->setWordWrap(true);
       words->setStyleSheet(QStringLiteral("color: %1").arg((c.well ? colours().ink : colours().rowan).name()));

@@ -238,8 +238,7 @@ void RackView::tell() {
   bench_.parts().book().each([&](const Field& f) {
     if (f.offers != Offers::cutters) return;
     const FieldValue v = f.get(bench_.project());
-    if (const auto* text = std::get_if<std::string>(&v); text != nullptr && *text == id)
-      used << QString::fromStdString(f.label);
+    if (const auto* text = std::get_if<std::string>(&v); text != nullptr && *text == id) used << in_words(f.label);
   });
   const Cutter* mine = find_cutter(bench_.project().rack, id);
   const bool same = mine != nullptr && *mine == c;

@@ -140,8 +140,8 @@ void RemarksView::refresh() {
     auto* sentence = new QLabel(in_words(remark.sentence, bench_.units()), inside);
     sentence->setWordWrap(true);
     sentence->setObjectName(QString::fromStdString("remark:" + remark.kind));
-    sentence->setAccessibleName(QStringLiteral("%1: %2").arg(QString::fromUtf8(weight_name(remark.weight)),
-                                                             in_words(remark.sentence, bench_.units())));
+    sentence->setAccessibleName(
+        QStringLiteral("%1: %2").arg(in_words(weight_name(remark.weight)), in_words(remark.sentence, bench_.units())));
     words->addWidget(sentence);
     std::vector<Repair> ways = remark.others;
     if (remark.repair) ways.insert(ways.begin(), *remark.repair);
@@ -153,8 +153,7 @@ void RemarksView::refresh() {
       press->setObjectName(QStringLiteral("repair"));
       press->setProperty("kind", QString::fromStdString(remark.kind));
       press->setProperty("way", QString::fromStdString(remark.kind + remark.place + repair.label));
-      connect(press, &QPushButton::clicked, this,
-              [this, repair] { bench_.type(repair.edits, repair.label, true); });
+      connect(press, &QPushButton::clicked, this, [this, repair] { bench_.type(repair.edits, repair.label, true); });
       return press;
     };
     // More than one way out, or a long one: one below the other, each with what it costs.
@@ -171,7 +170,7 @@ void RemarksView::refresh() {
     go->setAccessibleName(tr("Show the place of: %1").arg(in_words(remark.sentence, bench_.units())));
     connect(go, &QPushButton::clicked, this, [this, remark] { Q_EMIT go_to(remark); });
     actions->addWidget(go);
-    auto* source = new QLabel(QString::fromStdString(remark.source), inside);
+    auto* source = new QLabel(in_words(remark.source, bench_.units()), inside);
     source->setObjectName(QStringLiteral("quiet"));
     source->setWordWrap(true);
     actions->addStretch(1);

@@ -146,7 +146,7 @@ std::optional<Problem> Shop::take_into_project(const std::string& id) {
     rack.push_back(it->thing);
   else
     *mine = it->thing;
-  return bench_.change_rack(std::move(rack), "Take " + id + " as the shop has it");
+  return bench_.change_rack(std::move(rack), worded("Take {} as the shop has it", id));
 }
 
 std::optional<Problem> Shop::keep_in_shop(const std::string& id) {

@@ -204,7 +204,7 @@ void StepView::refresh() {
   steps_.clear();
   if (planned)
     steps_ = hand_steps(bench_.kind(), bench_.followed(), bench_.cache(), *planned, bench_.sheet(), Workbench::today(),
-                        bench_.units(), bench_.proof(bench_.part()).get());
+                        audience(bench_.units()), bench_.proof(bench_.part()).get());
   const auto has = [&](const HandStep& s) {
     return std::find(s.lines.begin(), s.lines.end(), wanted_) != s.lines.end();
   };
@@ -276,11 +276,10 @@ void StepView::show_step() {
   say_far(cutter_, (s.tool > 0 ? tr("T%1 %2").arg(s.tool).arg(QString::fromStdString(s.cutter))
                                : QString::fromStdString(s.cutter))
                        .toUpper());
-  QString text =
-      QStringLiteral("<p><b>%1</b><br>%2, step %3 of %4</p>")
-          .arg(QString::fromStdString(s.title).toHtmlEscaped(), QString::fromStdString(s.placement).toHtmlEscaped())
-          .arg(at_ + 1)
-          .arg(steps_.size());
+  QString text = QStringLiteral("<p><b>%1</b><br>%2, step %3 of %4</p>")
+                     .arg(in_words(s.title).toHtmlEscaped(), QString::fromStdString(s.placement).toHtmlEscaped())
+                     .arg(at_ + 1)
+                     .arg(steps_.size());
   if (stops)
     text += QStringLiteral("<p style='color:%1'>%2</p>").arg(p.rowan.name(), bench_.words(*stops).toHtmlEscaped());
   text +=

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cmath>
+#include <filesystem>
 
 #include <QString>
 
@@ -11,7 +12,15 @@
 #include "core/report/problem.hpp"
 #include "core/words/words.hpp"
 
+class QCoreApplication;
+
 namespace wren::app {
+
+/// The window's own words (tr) come out of the catalogue of the core's sentences, so that a translation is one file.
+void translate_window(QCoreApplication& application);
+/// Where the catalogue lies: LANGUAGE/LC_MESSAGES/upland-wren.mo. Beside the programs, ../share/locale, where nothing
+/// else was said.
+void take_words_from(const std::filesystem::path& folder);
 
 /// For whom the window puts the core's sentences into words: the desktop's language and decimal sign, these units.
 [[nodiscard]] Audience audience(UnitSystem units);
@@ -31,7 +40,7 @@ namespace wren::app {
   if (const double* seconds = std::get_if<double>(&line.value); seconds != nullptr && line.unit == "s")
     return work_time(*seconds);
   if (const auto* id = std::get_if<std::string>(&line.value); id != nullptr && line.kind == FieldKind::choice)
-    return QString::fromStdString(choice_words(line.key, *id));
+    return in_words(choice_words(line.key, *id));
   return QString::fromStdString(ledger_text(line, audience(units)));
 }
 

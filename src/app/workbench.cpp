@@ -107,7 +107,8 @@ QString Workbench::words(const Problem& problem) const {
   const std::string key = said.where.substr(0, said.where.find_first_of(",: "));
   if (const auto field = parts_.book().find(project(), key)) {
     const std::string rest = said.where.substr(key.size());
-    said.where = said.what.str().starts_with(field->label) ? std::string() : field->label + rest;
+    const bool named = said.what.str().starts_with(field->label.str());
+    said.where = named ? std::string() : field->label.in(audience(units_)) + rest;
   }
   QString text = in_words(said, units_);
   if (!text.isEmpty()) text[0] = text[0].toUpper();
@@ -212,7 +213,7 @@ std::optional<Problem> Workbench::drag(const std::vector<std::pair<std::string, 
 
 std::optional<Problem> Workbench::type(const std::string& key, const std::string& text) {
   const auto field = parts_.book().find(newest_numbers(), key);
-  return type({{key, text}}, worded("Change {}", field ? field->label : key));
+  return type({{key, text}}, worded("Change {}", field ? field->label : Words(key)));
 }
 
 std::optional<Problem> Workbench::type(const std::vector<std::pair<std::string, std::string>>& edits, const Words& name,
@@ -385,7 +386,7 @@ Expected<NewBlank> Workbench::begin_anew(const Planned& planned, const std::stri
 
 std::optional<Problem> Workbench::edit(const std::string& key, const std::string& text, const std::string& mark) {
   const auto field = parts_.book().find(project(), key);
-  return edit({{key, text}}, worded("Change {}", field ? field->label : key), mark);
+  return edit({{key, text}}, worded("Change {}", field ? field->label : Words(key)), mark);
 }
 
 std::optional<Problem> Workbench::edit(const std::vector<std::pair<std::string, std::string>>& edits, const Words& name,
@@ -650,7 +651,7 @@ void Workbench::prove_all() {
         } else {
           s.proof = std::make_shared<const PartProof>(std::move(*result));
           if (s.proof->passed()) note(part + ".proof");
-          const QString title = QString::fromStdString(parts_.find(part)->title()).toLower();
+          const QString title = in_words(parts_.find(part)->title()).toLower();
           QStringList assumed;
           for (const std::string& c : s.proof->assumed) assumed << QString::fromStdString(c);
           const QString lengths =

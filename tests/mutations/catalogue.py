@@ -4,7 +4,8 @@ no; and changed in ways that do no harm, to which it has to say yes. Nothing but
 
 usage: catalogue.py WREN                       a sample, for every run of the tests
        catalogue.py WREN --full                both demos and shops of other habits, all parts, all kinds
-       catalogue.py WREN --random 20           that many instruments from seeds on top
+       catalogue.py WREN --random 20 --kinds 10    that many instruments from seeds, each with its turn of the kinds: each
+                                               part meets every kind on one of them at least
        catalogue.py WREN --full --log FILE     goes on where the same run was stopped: what FILE holds is not asked again
        catalogue.py WREN --parts coupon --only dip,skin   while working on it
 
@@ -136,6 +137,12 @@ def projects(wren, root, names, count):
     return out
 
 
+def turn_of(kinds, part, project, count):
+    """`count` of them, going round: the next project goes on where this one ends, each part from another place."""
+    mixed = random.Random(part).sample(kinds, len(kinds))
+    return [mixed[(project * count + k) % len(mixed)] for k in range(min(count, len(mixed)))]
+
+
 def main():
     ask = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     ask.add_argument("wren", type=pathlib.Path)
@@ -144,6 +151,7 @@ def main():
     ask.add_argument("--parts", default="")
     ask.add_argument("--projects", default="")
     ask.add_argument("--only", default="")
+    ask.add_argument("--kinds", type=int, default=0, help="so many kinds of each part of a project, in turn; 0: all")
     ask.add_argument("--seed", type=int, default=7)
     ask.add_argument("--jobs", type=int, default=2)
     ask.add_argument("--log", type=pathlib.Path, help="keeps each answer there, and asks nothing that it holds")
@@ -175,6 +183,8 @@ def main():
             kinds = [(k, "harm", f) for k, (_, _, f) in harmful.KINDS.items()] + [(k, "none", f) for k, (_, f) in harmless.KINDS.items()]
             if only:
                 kinds = [k for k in kinds if k[0] in only]
+            if a.kinds and not only:
+                kinds = turn_of(kinds, parts.index(part), list(have).index(name), a.kinds)
             if sample and not only:
                 kinds = random.Random(a.seed).sample(kinds, sample)
             for k, harm, f in kinds:

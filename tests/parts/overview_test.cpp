@@ -219,7 +219,7 @@ TEST_CASE("the steps at the machine are the programs in their order, with all th
     INFO(part);
     Made m = made(p, part);
     const auto steps = [&] {
-      return hand_steps(*m.kind, m.followed, *m.cache, m.planned, m.lines(), "2026-11-26", UnitSystem::millimetre);
+      return hand_steps(*m.kind, m.followed, *m.cache, m.planned, m.lines(), "2026-11-26", {});
     };
     const auto all = steps();
     std::size_t paths = 0;

@@ -45,7 +45,7 @@ TEST_CASE("an invented part is planned, proved, put on the sheet and written lik
   CHECK(proof->passed());
   CHECK(proof->pieces.front().result.tabs == 2);
   CHECK(proof->pieces.front().result.holes_open == 1);
-  const RunSheet sheet = run_sheet(*parts.find("spacer"), f, cache, *planned, "2026-11-25", UnitSystem::inch);
+  const RunSheet sheet = run_sheet(*parts.find("spacer"), f, cache, *planned, "2026-11-25", {UnitSystem::inch});
   REQUIRE(sheet.sides.size() == 1);
   CHECK(sheet.sides.front().steps.front().file == programs.front().file.file);
   const auto lines = build_sheet(parts, f, cache, {&*planned});

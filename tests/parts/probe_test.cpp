@@ -123,8 +123,7 @@ TEST_CASE("the sheet says what was proved, under which assumptions, and what err
   CHECK_THAT(fact(m.sheet(), "Proof"), Contains("NOT PROVED"));
   const PartProof proof = m.proof(0);
   REQUIRE(proof.passed());
-  const RunSheet sheet =
-      run_sheet(*m.kind, m.followed, *m.cache, m.planned, "2026-11-25", UnitSystem::millimetre, &proof);
+  const RunSheet sheet = run_sheet(*m.kind, m.followed, *m.cache, m.planned, "2026-11-25", {}, &proof);
   CHECK_THAT(fact(sheet, "Proof"), Contains("PROVED") && Contains("for assumed lengths of T"));
   CHECK_THAT(fact(sheet, "Thinnest tab"),
              Contains("as drawn 2 mm") && Contains("likely worst 1.942") && Contains("worst 1.92 mm"));

@@ -476,7 +476,7 @@ TEST_CASE("the words of every school's choice are words, and none is a key", "[s
     const auto field = all_parts().book().find(reedling(), key);
     REQUIRE(field);
     for (const std::string& id : field->choices) CHECK(choice_words(key, id).find('_') == std::string::npos);
-    CHECK(field->reason.size() > 20);
+    CHECK(field->reason.str().size() > 20);
   }
 }
 

@@ -34,7 +34,7 @@ struct Made {
   }
   [[nodiscard]] std::vector<BuildLine> lines() const { return build_sheet(all_parts(), followed, *cache, {&planned}); }
   [[nodiscard]] RunSheet sheet(UnitSystem system = UnitSystem::millimetre) const {
-    return run_sheet(*kind, followed, *cache, planned, "2026-11-24", system);
+    return run_sheet(*kind, followed, *cache, planned, "2026-11-24", {system});
   }
   /// The first piece's request, or the one of an id.
   [[nodiscard]] PieceRequest request(double cell, const std::string& piece = {}) const {

@@ -407,6 +407,7 @@ class BenchStory : public QObject {
       QTest::mouseClick(d.findChild<QPushButton*>(QStringLiteral("main")), Qt::LeftButton);
     });
     QTest::mouseClick(button(QStringLiteral("Measure…"), step), Qt::LeftButton);
+    bench_->catch_up();
     for (const BuildLine& l : bench_->sheet())
       if (l.id == "fretboard.test_slot") QCOMPARE(l.state, LineState::measured);
     // Not right: a note that is kept, and the number to change it by.
@@ -672,6 +673,7 @@ class BenchStory : public QObject {
     });
     QTest::keyClick(window_.get(), Qt::Key_Y, Qt::ControlModifier);
     QVERIFY2(!said.isEmpty(), "the outcome is not said");
+    bench_->catch_up();
     QCOMPARE(board_of(bench_->project()).instrument.board.thickness, 6.0);
   }
 

@@ -275,6 +275,7 @@ class BodyStory : public QObject {
         clicked = true;
       }
     QVERIFY(clicked);
+    bench_->catch_up();
     QVERIFY(!remarked("body.switch_deep"));
     bench_->undo();
     QVERIFY(remarked("body.switch_deep"));

@@ -15,6 +15,7 @@
 #include "app/main_window.hpp"
 #include "app/part_edits.hpp"
 #include "app/views.hpp"
+#include "app/words.hpp"
 
 using namespace wren;
 using namespace wren::app;
@@ -276,6 +277,37 @@ class KeysStory : public QObject {
     QCOMPARE(bench_->followed().project.record.measured.size(), bench_->project().record.measured.size());
   }
 
+  void several_numbers_of_a_repair_are_one_step_made_beside_the_window() {
+    const double before = spread_now();
+    const long frets = board_of(bench_->project()).instrument.frets.count;
+    // In millimetres, whatever the window shows; the project has them when what follows is there.
+    bench_->set_units(UnitSystem::inch);
+    QVERIFY(!bench_->type({{"strings.nut_spread", "36"}, {"frets.count", "21"}}, "Two at once", true));
+    QVERIFY(bench_->awaits("strings.nut_spread") && bench_->awaits("frets.count"));
+    QVERIFY(!bench_->awaits("board.overhang"));
+    QCOMPARE(spread_now(), before);
+    bench_->catch_up();
+    bench_->set_units(UnitSystem::millimetre);
+    QVERIFY(!bench_->awaits("strings.nut_spread"));
+    QCOMPARE(spread_now(), 36.0);
+    QCOMPARE(long(board_of(bench_->project()).instrument.frets.count), 21L);
+    QCOMPARE(bench_->followed().project.parts, bench_->project().parts);
+    QCOMPARE(in_words(bench_->history().undo_name()), QStringLiteral("Two at once"));
+    // One that cannot be holds back the other, and nothing is on its way.
+    QVERIFY(bench_->type({{"strings.nut_spread", "37"}, {"frets.count", "4000"}}, "Not these", true).has_value());
+    QVERIFY(!bench_->awaits("strings.nut_spread"));
+    QCOMPARE(spread_now(), 36.0);
+    // What the shop answers is no number of the project: asked for at once.
+    int asked = 0;
+    const auto heard = connect(bench_.get(), &Workbench::shop_asked, bench_.get(), [&asked] { ++asked; });
+    QVERIFY(!bench_->type({{"shop.none", "x"}}, "Keep it", true));
+    disconnect(heard);
+    QCOMPARE(asked, 1);
+    bench_->undo();
+    QCOMPARE(spread_now(), before);
+    QCOMPARE(long(board_of(bench_->project()).instrument.frets.count), frets);
+  }
+
   void numbers_typed_faster_than_they_are_followed_are_a_step_each() {
     const double before = spread();
     for (const char* wide : {"36", "36.5", "37"}) QVERIFY(!bench_->type("strings.nut_spread", wide));
@@ -439,6 +471,7 @@ class KeysStory : public QObject {
     QVERIFY(repair != nullptr);
     repair->setFocus(Qt::TabFocusReason);
     press(Qt::Key_Space, Qt::NoModifier);
+    bench_->catch_up();
     QTest::qWait(10);
     const auto remarks = bench_->remarks();
     QVERIFY(

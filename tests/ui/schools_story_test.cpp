@@ -482,6 +482,7 @@ class SchoolsStory : public QObject {
     const double at = body_of(bench_->project()).body.pickups[0].from_bridge;
     for (QPushButton* b : dialog.findChildren<QPushButton*>())
       if (b->text() == QStringLiteral("&Use it here")) QTest::mouseClick(b, Qt::LeftButton);
+    bench_->catch_up();
     QCOMPARE(body_of(bench_->project()).body.pickups[0].length, 67.31);
     QCOMPARE(body_of(bench_->project()).body.pickups[0].from_bridge, at);
     where->setCurrentIndex(where->findData(QStringLiteral("rod")));

@@ -476,6 +476,7 @@ class ShopStory : public QObject {
       QTest::mouseClick(button(dialog, QStringLiteral("Keep what was measured")), Qt::LeftButton);
     });
     press(step, QStringLiteral("Measure…"));
+    bench_->catch_up();
     bool measured = false;
     for (const Measured& m : bench_->project().record.measured) measured = measured || std::abs(m.value - 0.59) < 1e-9;
     QVERIFY(measured);
@@ -506,6 +507,7 @@ class ShopStory : public QObject {
     const double width = measured_in_wood(QStringLiteral("groove"), twelfth, side.setup.to_work.quarter ? 0 : 90,
                                           QStringLiteral("slot"));
     QVERIFY2(std::abs(width - 0.58) < 0.03, qPrintable(QString::number(width)));
+    bench_->catch_up();
     const auto lines = bench_->ledger_lines();
     QVERIFY(std::any_of(lines.begin(), lines.end(), [&](const LedgerLine& l) {
       const double* value = std::get_if<double>(&l.value);

@@ -23,6 +23,7 @@
 #include "app/views.hpp"
 #include "app/solid_view.hpp"
 #include "app/theme.hpp"
+#include "app/words.hpp"
 #include "support/mouse.hpp"
 
 using namespace wren;
@@ -111,6 +112,7 @@ class Story : public QObject {
       if (b->property("kind").toString() == QStringLiteral("board.overhang_short")) repair = b;
     QVERIFY(repair != nullptr);
     QTest::mouseClick(repair, Qt::LeftButton);
+    bench_->catch_up();
     QVERIFY(!remarked("board.overhang_short"));
     settled();
     // Everything can be taken back, by name.
@@ -332,6 +334,7 @@ class Story : public QObject {
           table->item(row, 1)->text() == QStringLiteral("along"))
         table->selectRow(row);
     QTest::mouseClick(dialog.findChild<QPushButton*>(QStringLiteral("main")), Qt::LeftButton);
+    bench_->catch_up();
     QCOMPARE(board_of(bench_->project()).work.crown_cutter, std::string("ball-6.35"));
   }
 
@@ -404,6 +407,7 @@ class Story : public QObject {
     QVERIFY(ways.size() >= 2);
     const double skin = neck_design(*bench_)->skin.least;
     QTest::mouseClick(ways.first(), Qt::LeftButton);
+    bench_->catch_up();
     QVERIFY(neck_design(*bench_)->skin.least > skin);
     QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
     QTest::keyClick(window_.get(), Qt::Key_Z, Qt::ControlModifier);
@@ -574,6 +578,7 @@ int run_stuff_story(int argc, char** argv);
 int run_shop_story(int argc, char** argv);
 int run_keys_story(int argc, char** argv);
 int run_requests_story(int argc, char** argv);
+int run_language_story(int argc, char** argv);
 
 int main(int argc, char** argv) {
   QApplication application(argc, argv);
@@ -581,11 +586,12 @@ int main(int argc, char** argv) {
   QApplication::setOrganizationName(QStringLiteral("upland-wren-test"));
   QApplication::setStyle(QStringLiteral("Fusion"));
   load_fonts();
+  translate_window(application);
   Story story;
   const int first = QTest::qExec(&story, argc, argv);
   return first + run_keys_story(argc, argv) + run_body_story(argc, argv) + run_stuff_story(argc, argv) +
          run_bench_story(argc, argv) + run_schools_story(argc, argv) + run_shop_story(argc, argv) +
-         run_requests_story(argc, argv);
+         run_requests_story(argc, argv) + run_language_story(argc, argv);
 }
 
 #include "story_test.moc"

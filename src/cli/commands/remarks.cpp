@@ -5,10 +5,10 @@ namespace wren::cli {
 namespace {
 
 Json remark_json(const Remark& r) {
-  Json j{{"kind", r.kind},         {"weight", weight_name(r.weight)},
-         {"sentence", r.sentence}, {"number", r.number},
-         {"limit", r.limit},       {"unit", r.unit},
-         {"source", r.source},     {"place", r.place}};
+  Json j{{"kind", r.kind},           {"weight", weight_name(r.weight)},
+         {"sentence", r.sentence},   {"number", r.number},
+         {"limit", r.limit},         {"unit", r.unit},
+         {"source", r.source.str()}, {"place", r.place}};
   if (r.at) j["at_mm"] = {r.at->first, r.at->second};
   const auto way = [](const Repair& repair) {
     Json edits = Json::object();
@@ -31,7 +31,8 @@ int remarks(const std::string& file, const std::string& part, bool json) {
     print("remarks", {{"remarks", list}, {"stops_work", stops_work(all)}});
   } else {
     for (const Remark& r : all) {
-      fmt::print("{}: {} [{}; {}]\n", weight_name(r.weight), r.sentence.in(audience()), r.place, r.source);
+      fmt::print("{}: {} [{}; {}]\n", weight_name(r.weight), r.sentence.in(audience()), r.place,
+                 r.source.in(audience()));
       std::vector<Repair> ways = r.others;
       if (r.repair) ways.insert(ways.begin(), *r.repair);
       for (const Repair& way : ways) {

@@ -50,7 +50,7 @@ Expected<std::filesystem::path> program_file(const Call& call) {
   if (!planned) return tl::unexpected(planned.error());
   const auto sheet = build_sheet(all_parts(), (*job)->followed, (*job)->cache, {&*planned});
   for (const HandStep& s :
-       hand_steps(*(*job)->kind, (*job)->followed, (*job)->cache, *planned, sheet, today(), UnitSystem::millimetre))
+       hand_steps(*(*job)->kind, (*job)->followed, (*job)->cache, *planned, sheet, today(), audience()))
     if (std::find(s.lines.begin(), s.lines.end(), call.step) != s.lines.end())
       return folder_with_manifest(folder, part) / std::filesystem::path(s.file).filename();
   return fail(ProblemKind::input, fmt::format("'{}' is no step at the machine", call.step), call.file,

@@ -30,7 +30,7 @@ struct Strand {
 
 struct Cut {
   std::string id;      // "slots", "marks", "crown", "crown-again", "outline"
-  std::string title;   // for people: "Fret slots"
+  Words title;         // for people: "Fret slots"
   std::string cutter;  // rack identity
   double rpm = 0;
   double feed = 0;  // the main cutting feed, for the sheet

@@ -13,7 +13,7 @@ namespace wren {
 /// One number that two projects have different, as field texts; "(a drawing)" where it is more than a number.
 struct Difference {
   std::string key;
-  std::string label;
+  Words label;
   std::string here;
   std::string there;
 };

@@ -79,10 +79,10 @@ std::vector<Clamp> clamps_from(const std::string& text) {
   return out;
 }
 
-Field measure_field(const char* of, const char* label, double low, double high) {
+Field measure_field(const char* of, const Words& label, double low, double high) {
   const std::string key = of;
   return {"measured." + key,
-          std::string(label) + ", measured",
+          worded("{}, measured", label),
           FieldKind::length,
           "mm",
           low,

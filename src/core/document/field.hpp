@@ -23,7 +23,7 @@ enum class Offers { nothing, cutters, woods };
 
 struct Field {
   std::string key;
-  std::string label;
+  Words label;
   FieldKind kind = FieldKind::length;
   std::string unit;  // "mm", "mm/min", "" …
   double low = 0;    // both ends included; for lists: of each entry
@@ -32,7 +32,7 @@ struct Field {
   bool optional = false;             // may be left empty ("none")
   bool measured = false;             // its origin is "measured" when given
   bool alias = false;                // not stored: sets several other keys
-  std::string reason;                // what the number is for, one line
+  Words reason;                      // what the number is for, one line
   std::function<FieldValue(const Project&)> get;
   std::function<void(Project&, const FieldValue&)> put;  // precondition: accepted by check_value
   /// Texts: what is wrong with one, beyond its length; may be empty.
@@ -84,7 +84,9 @@ class FieldBook {
 };
 
 [[nodiscard]] std::vector<Field> shop_fields();
-[[nodiscard]] std::vector<Field> rack_fields(const Rack& rack);
+/// How the fields of a cutter are labelled: "flat-6, stickout" among those of others, or "Stickout".
+enum class CutterLabels { among_others, alone };
+[[nodiscard]] std::vector<Field> rack_fields(const Rack& rack, CutterLabels labels = CutterLabels::among_others);
 /// "material.NAME.density" and the other figures of the project's own materials.
 [[nodiscard]] std::vector<Field> material_fields(const Materials& own);
 /// Names of all materials that these parts (all without names) speak of, each once, sorted.

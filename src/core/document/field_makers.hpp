@@ -10,8 +10,7 @@
 namespace wren {
 
 template <class At>
-[[nodiscard]] Field length_field(std::string key, std::string label, At at, double low, double high,
-                                 std::string reason) {
+[[nodiscard]] Field length_field(std::string key, Words label, At at, double low, double high, Words reason) {
   return {std::move(key),
           std::move(label),
           FieldKind::length,
@@ -28,8 +27,8 @@ template <class At>
 }
 
 template <class At>
-[[nodiscard]] Field number_field(std::string key, std::string label, At at, std::string unit, double low, double high,
-                                 std::string reason) {
+[[nodiscard]] Field number_field(std::string key, Words label, At at, std::string unit, double low, double high,
+                                 Words reason) {
   Field f = length_field(std::move(key), std::move(label), at, low, high, std::move(reason));
   f.kind = FieldKind::number;
   f.unit = std::move(unit);
@@ -37,8 +36,7 @@ template <class At>
 }
 
 template <class At>
-[[nodiscard]] Field count_field(std::string key, std::string label, At at, double low, double high,
-                                std::string reason) {
+[[nodiscard]] Field count_field(std::string key, Words label, At at, double low, double high, Words reason) {
   return {std::move(key),
           std::move(label),
           FieldKind::count,
@@ -55,7 +53,7 @@ template <class At>
 }
 
 template <class At>
-[[nodiscard]] Field flag_field(std::string key, std::string label, At at, std::string reason) {
+[[nodiscard]] Field flag_field(std::string key, Words label, At at, Words reason) {
   return {std::move(key),
           std::move(label),
           FieldKind::flag,
@@ -73,8 +71,7 @@ template <class At>
 
 /// Choices stand in the order of the enumeration's values.
 template <class At>
-[[nodiscard]] Field choice_field(std::string key, std::string label, At at, std::vector<std::string> names,
-                                 std::string reason) {
+[[nodiscard]] Field choice_field(std::string key, Words label, At at, std::vector<std::string> names, Words reason) {
   return {std::move(key),
           std::move(label),
           FieldKind::choice,
@@ -95,7 +92,7 @@ template <class At>
 }
 
 template <class At>
-[[nodiscard]] Field text_field(std::string key, std::string label, At at, std::string reason) {
+[[nodiscard]] Field text_field(std::string key, Words label, At at, Words reason) {
   return {std::move(key),
           std::move(label),
           FieldKind::text,
@@ -120,7 +117,7 @@ template <class At>
 
 /// A cutter of the rack by its identity.
 template <class At>
-[[nodiscard]] Field cutter_field(std::string key, std::string label, At at, std::string reason) {
+[[nodiscard]] Field cutter_field(std::string key, Words label, At at, Words reason) {
   Field f = text_field(std::move(key), std::move(label), at, std::move(reason));
   f.offers = Offers::cutters;
   return f;
@@ -128,7 +125,7 @@ template <class At>
 
 /// A material by its name: the project's own, or of the table.
 template <class At>
-[[nodiscard]] Field wood_field(std::string key, std::string label, At at, std::string reason) {
+[[nodiscard]] Field wood_field(std::string key, Words label, At at, Words reason) {
   Field f = text_field(std::move(key), std::move(label), at, std::move(reason));
   f.offers = Offers::woods;
   f.materials = [get = f.get](const Project& p) { return std::vector<std::string>{std::get<std::string>(get(p))}; };
@@ -140,8 +137,8 @@ template <class At>
 }
 
 template <class At>
-[[nodiscard]] Field numbers_field(std::string key, std::string label, At at, std::string unit, double low, double high,
-                                  std::string reason) {
+[[nodiscard]] Field numbers_field(std::string key, Words label, At at, std::string unit, double low, double high,
+                                  Words reason) {
   return {std::move(key),
           std::move(label),
           FieldKind::numbers,
@@ -164,8 +161,7 @@ template <class At>
 }
 
 template <class At>
-[[nodiscard]] Field measured_field(std::string key, std::string label, At at, double low, double high,
-                                   std::string reason) {
+[[nodiscard]] Field measured_field(std::string key, Words label, At at, double low, double high, Words reason) {
   Field f{std::move(key),
           std::move(label),
           FieldKind::length,
@@ -189,7 +185,7 @@ template <class At>
 
 /// A blank glued of strips, as text.
 template <class At>
-[[nodiscard]] Field strips_field(std::string key, std::string label, At at, std::string reason) {
+[[nodiscard]] Field strips_field(std::string key, Words label, At at, Words reason) {
   Field f = text_field(key, std::move(label), at, std::move(reason));
   f.get = [at](const Project& p) -> FieldValue { return strips_text(at(p)); };
   f.put = [at, key](Project& p, const FieldValue& v) {
@@ -239,7 +235,7 @@ template <class At>
 }
 
 /// Measures are kept with their history; as a field the latest in use is shown, and a new one is added to the list.
-[[nodiscard]] Field measure_field(const char* of, const char* label, double low, double high);
+[[nodiscard]] Field measure_field(const char* of, const Words& label, double low, double high);
 
 /// A field with something of its own: another way in, an alias, …
 template <class Change>

@@ -81,45 +81,53 @@ std::vector<Field> shop_fields() {
   return f;
 }
 
-std::vector<Field> rack_fields(const Rack& rack) {
+std::vector<Field> rack_fields(const Rack& rack, CutterLabels labels) {
   std::vector<Field> f;
   for (std::size_t i = 0; i < rack.size(); ++i) {
     const std::string base = "rack." + rack[i].id + ".";
-    const std::string& id = rack[i].id;
+    const auto label = [&](const char* among_others, const char* alone) -> Words {
+      if (labels == CutterLabels::alone) return alone;
+      return worded("{}, {}", rack[i].id, Words(among_others));
+    };
     Field shank = measured_field(
-        base + "shank", id + ", shank diameter", [i](auto& p) -> auto& { return p.rack[i].shank_diameter; }, 1, 50,
+        base + "shank",
+        label("shank diameter", "Shank diameter"), [i](auto& p) -> auto& { return p.rack[i].shank_diameter; }, 1, 50,
         "above the flutes; empty: the cutter's own, at least 3.175");
     shank.measured = false;
     Field collet = measured_field(
-        base + "collet", id + ", collet", [i](auto& p) -> auto& { return p.rack[i].collet; }, 1, 50,
+        base + "collet", label("collet", "Collet"), [i](auto& p) -> auto& { return p.rack[i].collet; }, 1, 50,
         "that holds its shank; empty: as wide as the shank");
     collet.measured = false;
-    f.insert(f.end(),
-             {length_field(
-                  base + "diameter", id + ", nominal diameter", [i](auto& p) -> auto& { return p.rack[i].diameter; },
-                  0.1, 100, "as bought"),
-              measured_field(
-                  base + "measured", id + ", measured diameter", [i](auto& p) -> auto& { return p.rack[i].measured; },
-                  0.05, 150, "takes the nominal one's place"),
-              length_field(
-                  base + "cutting_length",
-                  id + ", cutting length", [i](auto& p) -> auto& { return p.rack[i].cutting_length; }, 0.1, 300,
-                  "of the flutes"),
-              length_field(
-                  base + "stickout", id + ", stickout", [i](auto& p) -> auto& { return p.rack[i].stickout; }, 1, 400,
-                  "from the collet nut to the tip"),
-              length_field(
-                  base + "nut_diameter", id + ", collet nut", [i](auto& p) -> auto& { return p.rack[i].nut_diameter; },
-                  1, 200, "diameter"),
-              shank, collet,
-              flag_field(
-                  base + "centre_cutting",
-                  id + ", cuts at its centre", [i](auto& p) -> auto& { return p.rack[i].centre_cutting; },
-                  "may go straight down by a quarter of its diameter"),
-              flag_field(
-                  base + "lengths_measured",
-                  id + ", lengths measured", [i](auto& p) -> auto& { return p.rack[i].lengths_measured; },
-                  "cutting length and stickout were measured, not taken from the packet")});
+    f.insert(
+        f.end(),
+        {length_field(
+             base + "diameter",
+             label("nominal diameter", "Nominal diameter"), [i](auto& p) -> auto& { return p.rack[i].diameter; }, 0.1,
+             100, "as bought"),
+         measured_field(
+             base + "measured",
+             label("measured diameter", "Measured diameter"), [i](auto& p) -> auto& { return p.rack[i].measured; },
+             0.05, 150, "takes the nominal one's place"),
+         length_field(
+             base + "cutting_length",
+             label("cutting length", "Cutting length"), [i](auto& p) -> auto& { return p.rack[i].cutting_length; }, 0.1,
+             300, "of the flutes"),
+         length_field(
+             base + "stickout", label("stickout", "Stickout"), [i](auto& p) -> auto& { return p.rack[i].stickout; }, 1,
+             400, "from the collet nut to the tip"),
+         length_field(
+             base + "nut_diameter",
+             label("collet nut", "Collet nut"), [i](auto& p) -> auto& { return p.rack[i].nut_diameter; }, 1, 200,
+             "diameter"),
+         shank, collet,
+         flag_field(
+             base + "centre_cutting", label("cuts at its centre", "Cuts at its centre"),
+             [i](auto& p) -> auto& { return p.rack[i].centre_cutting; },
+             "may go straight down by a quarter of its diameter"),
+         flag_field(
+             base + "lengths_measured", label("lengths measured", "Lengths measured"),
+             [i](auto& p) -> auto& { return p.rack[i].lengths_measured; },
+             "cutting length and stickout were measured, not taken from the packet")});
   }
   return f;
 }
@@ -134,26 +142,29 @@ std::vector<Field> material_fields(const Materials& own) {
     };
     using M = Material;
     f.insert(f.end(),
-             {choice_field(key("kind"), name + ", kind", of(&M::kind), {"hardwood", "softwood", "sheet", "plastic"},
-                           "what it is"),
-              number_field(key("density"), name + ", density", of(&M::density), "kg/m³", 20, 3000, "weigh a piece"),
-              choice_field(key("hardness"), name + ", hardness", of(&M::hardness), {"soft", "medium", "hard"},
-                           "decides the chip load"),
-              number_field(key("cutting_force"), name + ", cutting force", of(&M::cutting_force), "N/mm²", 0.5, 200,
-                           "specific: about 0.04 × the density of a wood"),
-              number_field(key("modulus"), name + ", stiffness", of(&M::modulus), "GPa", 0.01, 100, "along the grain"),
-              number_field(key("side_hardness"), name + ", side hardness", of(&M::side_hardness), "N", 0, 50000,
-                           "0: not known"),
-              number_field(key("shrink_radial"), name + ", shrinks radially", of(&M::shrink_radial), "%", 0, 20,
-                           "from green to oven-dry; 0: not known"),
-              number_field(key("shrink_tangential"), name + ", shrinks tangentially", of(&M::shrink_tangential), "%", 0,
-                           25, "from green to oven-dry; 0: not known"),
-              choice_field(key("grain"), name + ", grain", of(&M::grain), {"along", "crossed", "none"},
-                           "crossed: plywood; none: no advice of grain is given"),
-              flag_field(key("melts"), name + ", melts", of(&M::melts), "a thick chip, a slow spindle and no dwell"),
-              choice_field(key("dust"), name + ", dust", of(&M::dust), {"wood", "fine", "harmful", "plastic", "fumes"},
-                           "decides the caution on the sheet"),
-              text_field(key("source"), name + ", source", of(&M::source), "of these figures")});
+             {choice_field(key("kind"), worded("{}, {}", name, Words("kind")), of(&M::kind),
+                           {"hardwood", "softwood", "sheet", "plastic"}, "what it is"),
+              number_field(key("density"), worded("{}, {}", name, Words("density")), of(&M::density), "kg/m³", 20, 3000,
+                           "weigh a piece"),
+              choice_field(key("hardness"), worded("{}, {}", name, Words("hardness")), of(&M::hardness),
+                           {"soft", "medium", "hard"}, "decides the chip load"),
+              number_field(key("cutting_force"), worded("{}, {}", name, Words("cutting force")), of(&M::cutting_force),
+                           "N/mm²", 0.5, 200, "specific: about 0.04 × the density of a wood"),
+              number_field(key("modulus"), worded("{}, {}", name, Words("stiffness")), of(&M::modulus), "GPa", 0.01,
+                           100, "along the grain"),
+              number_field(key("side_hardness"), worded("{}, {}", name, Words("side hardness")), of(&M::side_hardness),
+                           "N", 0, 50000, "0: not known"),
+              number_field(key("shrink_radial"), worded("{}, {}", name, Words("shrinks radially")),
+                           of(&M::shrink_radial), "%", 0, 20, "from green to oven-dry; 0: not known"),
+              number_field(key("shrink_tangential"), worded("{}, {}", name, Words("shrinks tangentially")),
+                           of(&M::shrink_tangential), "%", 0, 25, "from green to oven-dry; 0: not known"),
+              choice_field(key("grain"), worded("{}, {}", name, Words("grain")), of(&M::grain),
+                           {"along", "crossed", "none"}, "crossed: plywood; none: no advice of grain is given"),
+              flag_field(key("melts"), worded("{}, {}", name, Words("melts")), of(&M::melts),
+                         "a thick chip, a slow spindle and no dwell"),
+              choice_field(key("dust"), worded("{}, {}", name, Words("dust")), of(&M::dust),
+                           {"wood", "fine", "harmful", "plastic", "fumes"}, "decides the caution on the sheet"),
+              text_field(key("source"), worded("{}, {}", name, Words("source")), of(&M::source), "of these figures")});
   }
   return f;
 }

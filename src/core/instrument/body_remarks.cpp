@@ -9,6 +9,10 @@
 #include "core/units/length.hpp"
 
 namespace wren {
+
+Words pickup_name(const std::string& which) {
+  return which == "neck" ? "neck pickup" : which == "middle" ? "middle pickup" : "bridge pickup";
+}
 namespace {
 
 constexpr double degrees = 180 / std::numbers::pi;
@@ -208,7 +212,7 @@ class Judge {
               id.substr(7, id.find('-', 7) == std::string::npos ? std::string::npos : id.find('-', 7) - 7);
           const bool ears = id.find("-ears") != std::string::npos;
           const double depth = std::max(3.0, -(s_.cavity(id)->floor) - more);
-          way(r, {worded("The {} pickup's {} {} deep", which, ears ? "ears" : "cavity", mm(depth)),
+          way(r, {worded("The {}'s {} {} deep", pickup_name(which), ears ? "ears" : "cavity", mm(depth)),
                   {{"pickup." + which + (ears ? ".ear_depth" : ".depth"), num(depth)}}});
         }
         if (id == "control")
@@ -315,7 +319,7 @@ class Judge {
             const std::string which = c->group.substr(7);
             const double now = s_.given.pickups[which == "neck" ? 0 : which == "middle" ? 1 : 2].from_bridge;
             const double step = c->mask != nullptr && which == "neck" ? -6 : 6;
-            way(r, {worded("Move the {} pickup by {}", which, mm(std::abs(step))),
+            way(r, {worded("Move the {} by {}", pickup_name(which), mm(std::abs(step))),
                     {{"pickup." + which + ".from_bridge", num(now + step)}}});
           }
       }
@@ -334,13 +338,12 @@ class Judge {
       const double nearest = p.string_low - face - p.size.high;
       const double furthest = p.string_low - face - p.size.low;
       if (nearest > practice::pickup_gap_most) {
-        Remark& r =
-            say("body.pickup_hangs", Weight::think_again,
-                worded("At its highest the {} pickup stays {} under the strings ({} is the most that is usual): {}.",
-                       p.which, mm(nearest), mm(practice::pickup_gap_most),
-                       face < -0.3 ? "the face is cut lower there, so it hangs over its cavity"
-                                   : "the strings run high over the face"),
-                nearest, practice::pickup_gap_most, "mm", "common practice", "pickup." + p.which + ".high");
+        Remark& r = say("body.pickup_hangs", Weight::think_again,
+                        worded("At its highest the {} stays {} under the strings ({} is the most that is usual): {}.",
+                               pickup_name(p.which), mm(nearest), mm(practice::pickup_gap_most),
+                               face < -0.3 ? "the face is cut lower there, so it hangs over its cavity"
+                                           : "the strings run high over the face"),
+                        nearest, practice::pickup_gap_most, "mm", "common practice", "pickup." + p.which + ".high");
         r.at = std::pair{p.middle.x, p.middle.y};
         way(r, {worded("Longer height screws: highest {} over the face", mm(p.size.high + nearest - 2.5)),
                 {{"pickup." + p.which + ".high", num(p.size.high + nearest - 2.5)},
@@ -354,8 +357,8 @@ class Judge {
                   {{"body.pocket_depth", num(deeper)}}});
       } else if (furthest < practice::pickup_gap_least) {
         Remark& r = say("body.pickup_high", furthest < 0 ? Weight::stop : Weight::think_again,
-                        worded("At its lowest the {} pickup comes within {} of the strings; {} is asked for.", p.which,
-                               mm(furthest), mm(practice::pickup_gap_least)),
+                        worded("At its lowest the {} comes within {} of the strings; {} is asked for.",
+                               pickup_name(p.which), mm(furthest), mm(practice::pickup_gap_least)),
                         furthest, practice::pickup_gap_least, "mm", "common practice", "pickup." + p.which + ".low");
         r.at = std::pair{p.middle.x, p.middle.y};
         const double down = practice::pickup_gap_least - furthest;
@@ -369,13 +372,13 @@ class Judge {
       const double spread = p.size.poles - p.string_spread;
       if (std::abs(spread) > 3)
         say("body.poles", Weight::worth_knowing,
-            worded("The {} pickup's outer poles stand {} apart and the strings {} there.", p.which, mm(p.size.poles),
-                   mm(p.string_spread)),
+            worded("The {}'s outer poles stand {} apart and the strings {} there.", pickup_name(p.which),
+                   mm(p.size.poles), mm(p.string_spread)),
             p.size.poles, p.string_spread, "mm", "measured sizes of the pickup", "pickup." + p.which + ".poles")
             .at = std::pair{p.middle.x, p.middle.y};
       if (p.middle.x - p.size.width / 2 - pickup_clearance < last.x) {
         Remark& r = say("body.pickup_under_board", Weight::stop,
-                        worded("The {} pickup would stand under the fretboard's end.", p.which),
+                        worded("The {} would stand under the fretboard's end.", pickup_name(p.which)),
                         p.middle.x - p.size.width / 2, last.x, "mm", "geometry", "pickup." + p.which + ".from_bridge");
         r.at = std::pair{p.middle.x, p.middle.y};
         way(r, {"Move it clear of the board",

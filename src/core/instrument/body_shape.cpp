@@ -166,7 +166,12 @@ class BodyMaker {
 
   void pickups() {
     const char* const names[] = {"neck", "middle", "bridge"};
+    // Whole each, so that a catalogue has them.
     const char* const titles[] = {"Neck pickup", "Middle pickup", "Bridge pickup"};
+    const char* const from_behind[] = {"Neck pickup, from behind", "Middle pickup, from behind",
+                                       "Bridge pickup, from behind"};
+    const char* const windows[] = {"Neck pickup's window", "Middle pickup's window", "Bridge pickup's window"};
+    const char* const ears[] = {"Neck pickup, ears", "Middle pickup, ears", "Bridge pickup, ears"};
     const int last = static_cast<int>(s_.setup.strings.size());
     for (int k = 0; k < 3; ++k) {
       const PickupNumbers& size = b_.pickups[k];
@@ -190,16 +195,16 @@ class BodyMaker {
         // What shows goes through a window; the rest is screwed against the wood round it, from behind.
         const double length = std::max(size.length, size.ear_length) + 2 * size.seat;
         const double width = std::max(size.width, size.ear_length > size.length ? size.ear_width : 0) + 2 * size.seat;
-        add(id, std::string(titles[k]) + ", from behind", id, {rounded_rectangle(p.middle, p.across, length, width, 6)},
-            -size.front_left, true, 6);
-        add(id + "-window", std::string(titles[k]) + "'s window", id,
+        add(id, from_behind[k], id, {rounded_rectangle(p.middle, p.across, length, width, 6)}, -size.front_left, true,
+            6);
+        add(id + "-window", windows[k], id,
             {rounded_rectangle(p.middle, p.across, size.length + 2 * c, size.width + 2 * c, size.corner)},
             -size.front_left - 0.5, false, size.corner);
         s_.pickups.push_back(std::move(p));
         continue;
       }
       if (size.ear_length > size.length)
-        add(id + "-ears", std::string(titles[k]) + ", ears", id,
+        add(id + "-ears", ears[k], id,
             {rounded_rectangle(p.middle, p.across, size.ear_length + 2 * c, size.ear_width + 2 * c,
                                size.ear_width / 2)},
             -size.ear_depth, false, size.ear_width / 2);
@@ -615,7 +620,7 @@ class BodyMaker {
       for (Region& part : parts_of(kept)) {
         if (area(part) < 900) continue;  // a chamber smaller than 30 × 30 saves no weight worth its cut
         const std::string id = fmt::format("chamber-{}-{}", bass ? "bass" : "treble", ++number);
-        add(id, worded("Chamber, {} side", bass ? "bass" : "treble"), id, std::move(part), -s_.thickness + c.floor,
+        add(id, bass ? "Chamber, bass side" : "Chamber, treble side", id, std::move(part), -s_.thickness + c.floor,
             false, c.corner, 1);
       }
     }

@@ -10,6 +10,7 @@
 
 #include "core/instrument/body_setup.hpp"
 #include "core/plan/region.hpp"
+#include "core/words/words.hpp"
 
 namespace wren {
 
@@ -169,5 +170,8 @@ struct BodyShape {
 
 /// Why an outline cannot be used, cheap reasons first.
 [[nodiscard]] std::vector<Problem> check_outline(const Path& path);
+
+/// A pickup by its place: "neck pickup".
+[[nodiscard]] Words pickup_name(const std::string& which);
 
 }  // namespace wren

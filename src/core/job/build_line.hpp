@@ -16,7 +16,7 @@ enum class Look { plan, side, solid, bed, rehearsal, surface, bench, rack, machi
 
 struct BuildLine {
   std::string id;  // "fretboard.strings", "neck.cut.back.finish", …: its part, a dot, its own name
-  std::string title;
+  Words title;
   LineState state = LineState::ready;
   std::vector<std::string> keys{};  // ledger keys (or prefixes ending in '.') that belong to it, in order
   Look look = Look::plan;
@@ -46,7 +46,7 @@ inline constexpr const char* shop = "shop";
 }  // namespace section
 
 /// A heading between lines.
-[[nodiscard]] inline BuildLine heading(std::string title) { return {"", std::move(title), LineState::heading}; }
+[[nodiscard]] inline BuildLine heading(Words title) { return {"", std::move(title), LineState::heading}; }
 
 /// What a part brings to the build sheet: before its cuts, after its programs and papers (to be measured), to the whole
 /// instrument's numbers, and to putting it together.

@@ -34,7 +34,7 @@ void cuts_and_papers(const Parts& parts, const PartKind& kind, const Followed& f
       for (const Side& side : piece.sides) {
         const Placement* placement = planned->cuts.side(side.id);
         if (placement == nullptr || placement->facts.empty()) continue;
-        out.push_back(heading(kind.title() + ", " + side.title));
+        out.push_back(heading(worded("{}, {}", Words(kind.title()), Words(side.title))));
         for (const CutFacts& f : placement->facts) {
           BuildLine l{id + ".cut." + side.id + "." + f.id, f.title, made, {}, Look::rehearsal};
           for (const Operation& op : side.operations)
@@ -58,7 +58,7 @@ void cuts_and_papers(const Parts& parts, const PartKind& kind, const Followed& f
           out.push_back(std::move(l));
         }
       }
-  out.push_back(heading(kind.title() + ", checks and papers"));
+  out.push_back(heading(worded("{}, checks and papers", Words(kind.title()))));
   out.push_back({id + ".rehearsal",
                  "Rehearsal",
                  proved ? LineState::proved : LineState::ready,

@@ -205,12 +205,15 @@ std::vector<LedgerLine> ledger(const Parts& parts, const Followed& followed, Cac
     for (const Placement& side : plan->cuts.sides)
       for (const CutFacts& f : side.facts) {
         const std::string base = fmt::format("cuts.{}.{}.{}.", plan->part, side.id, f.id);
-        n.number(base + "seconds", f.title + ", time", std::round(f.seconds), "s",
+        n.number(base + "seconds", worded("{}, time", Words(f.title)), std::round(f.seconds), "s",
                  worded("{:.1f} min, with acceleration and look-ahead", f.seconds / 60));
-        n.number(base + "feed", f.title + ", feed", f.feed, "mm/min", f.feed_reason);
-        n.number(base + "rpm", f.title + ", spindle", f.rpm, "1/min", "the cutter's diameter and the spindle");
-        n.length(base + "deepest", f.title + ", deepest", f.deepest, "lowest tip, from the blank's top");
-        n.number(base + "path", f.title + ", path", std::round(f.length / 10) / 100, "m", "cutting, without links");
+        n.number(base + "feed", worded("{}, feed", Words(f.title)), f.feed, "mm/min", f.feed_reason);
+        n.number(base + "rpm", worded("{}, spindle", Words(f.title)), f.rpm, "1/min",
+                 "the cutter's diameter and the spindle");
+        n.length(base + "deepest", worded("{}, deepest", Words(f.title)), f.deepest,
+                 "lowest tip, from the blank's top");
+        n.number(base + "path", worded("{}, path", Words(f.title)), std::round(f.length / 10) / 100, "m",
+                 "cutting, without links");
       }
     n.number("cuts." + plan->part + ".seconds", "All cuts", std::round(plan->cuts.seconds), "s",
              worded("{:.1f} min, without changes of cutter", plan->cuts.seconds / 60));

@@ -6,10 +6,9 @@
 namespace wren {
 
 std::vector<HandStep> hand_steps(const PartKind& kind, const Followed& followed, Cache& cache, const Planned& planned,
-                                 const std::vector<BuildLine>& sheet, const std::string& date, UnitSystem system,
+                                 const std::vector<BuildLine>& sheet, const std::string& date, const Audience& audience,
                                  const PartProof* proof) {
-  const RunSheet run = run_sheet(kind, followed, cache, planned, date, system, proof);
-  const auto len = [&](double v) { return format_length(std::round(v * 1000) / 1000, system); };
+  const RunSheet run = run_sheet(kind, followed, cache, planned, date, audience, proof);
   const auto is_cut = [&](const std::string& line) {
     const auto it = std::find_if(sheet.begin(), sheet.end(), [&](const BuildLine& l) { return l.id == line; });
     return it != sheet.end() && it->state == LineState::cut && !it->older;
@@ -37,8 +36,8 @@ std::vector<HandStep> hand_steps(const PartKind& kind, const Followed& followed,
       s.cutter = path.cutter;
       if (const Cutter* c = find_cutter(planned.rack, path.cutter)) {
         s.tool = c->number;
-        s.stickout = len(c->stickout);
-        s.collet = len(c->collet_in_use());
+        s.stickout = exact_mm(c->stickout).in(audience);
+        s.collet = exact_mm(c->collet_in_use()).in(audience);
       }
       if (i == 0)
         s.place = side.alignment;

@@ -27,7 +27,7 @@ struct HandStep {
 /// Every program of the part in running order. `sheet` says what was cut.
 [[nodiscard]] std::vector<HandStep> hand_steps(const PartKind& kind, const Followed& followed, Cache& cache,
                                                const Planned& planned, const std::vector<BuildLine>& sheet,
-                                               const std::string& date, UnitSystem system,
+                                               const std::string& date, const Audience& audience,
                                                const PartProof* proof = nullptr);
 
 }  // namespace wren

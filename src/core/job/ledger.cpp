@@ -52,7 +52,7 @@ Words hangs_on(const Project& project, const std::vector<Field>& fields, const s
   const auto open = not_measured_at_hand(project, fields);
   return std::find(open.begin(), open.end(), line) == open.end()
              ? Words()
-             : worded("; hangs on sizes of {} that nobody has measured yet", what);
+             : worded("; hangs on sizes of {} that nobody has measured yet", Words(what));
 }
 
 std::vector<LedgerLine> given_numbers(const FieldBook& book, const Project& project) {

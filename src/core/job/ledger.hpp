@@ -14,7 +14,7 @@ enum class Origin { given, derived, measured, listed };
 
 struct LedgerLine {
   std::string key;
-  std::string label;
+  Words label;
   FieldValue value;
   FieldKind kind = FieldKind::length;
   std::string unit;
@@ -29,19 +29,19 @@ struct LedgerLine {
 /// Worked-out numbers, one call each.
 class Numbers {
  public:
-  void length(std::string key, std::string label, double mm, Words reason, std::string pin = "") {
+  void length(std::string key, Words label, double mm, Words reason, std::string pin = "") {
     add(std::move(key), std::move(label), mm, FieldKind::length, "mm", std::move(reason), std::move(pin));
   }
-  void number(std::string key, std::string label, double v, std::string unit, Words reason) {
+  void number(std::string key, Words label, double v, std::string unit, Words reason) {
     add(std::move(key), std::move(label), v, FieldKind::number, std::move(unit), std::move(reason), "");
   }
-  void list(std::string key, std::string label, std::vector<double> v, Words reason, std::string pin) {
+  void list(std::string key, Words label, std::vector<double> v, Words reason, std::string pin) {
     add(std::move(key), std::move(label), std::move(v), FieldKind::numbers, "mm", std::move(reason), std::move(pin));
   }
   [[nodiscard]] std::vector<LedgerLine> take() { return std::move(lines_); }
 
  private:
-  void add(std::string key, std::string label, FieldValue v, FieldKind kind, std::string unit, Words reason,
+  void add(std::string key, Words label, FieldValue v, FieldKind kind, std::string unit, Words reason,
            std::string pin) {
     lines_.push_back({std::move(key), std::move(label), std::move(v), kind, std::move(unit), Origin::derived,
                       std::move(reason), false, std::move(pin)});

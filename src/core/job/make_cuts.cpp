@@ -46,8 +46,7 @@ class Cutting {
     return feeds(c, depth_per_pass(c), c.effective_diameter(), bending);
   }
 
-  void keep(std::vector<Strand> strands, const Cutter& c, const Feeds& f, const std::string& id,
-            const std::string& title) {
+  void keep(std::vector<Strand> strands, const Cutter& c, const Feeds& f, const std::string& id, const Words& title) {
     if (strands.empty()) return;
     Cut cut{id,
             title,
@@ -196,7 +195,7 @@ class Cutting {
                           {}});
       return;
     }
-    const auto clear = [&](const Cutter& c, std::string id, std::string title) -> std::optional<Region> {
+    const auto clear = [&](const Cutter& c, std::string id, Words title) -> std::optional<Region> {
       plan.cutter = c;
       plan.bite = std::min(c.effective_diameter() * (c.cutting_length > 8 * c.effective_diameter() ? 0.7 : 1.0),
                            c.cutting_length);
@@ -220,7 +219,7 @@ class Cutting {
       plan.region = whole;
       plan.leave_wall = skim;
       plan.leave_floor = 0;
-      (void)clear(*edge, op_.id + "-round", op_.title + ", floor's edge rounded");
+      (void)clear(*edge, op_.id + "-round", worded("{}, floor's edge rounded", op_.title));
       return;
     }
     if (!reached || !plan.finish || narrow || fine == nullptr || fine->radius() >= first->radius() - 0.05) return;
@@ -228,7 +227,7 @@ class Cutting {
     if (!s.within.empty()) left = intersected(left, {s.within});
     if (area(left) > 1.5) {
       plan.cleared = *reached;
-      (void)clear(*fine, op_.id + "-rest", op_.title + ", corners");
+      (void)clear(*fine, op_.id + "-rest", worded("{}, corners", op_.title));
     } else if (std::abs(plan.slope) * first->radius() > 0.025) {
       floors_edge(plan, *first, *fine);
     }
@@ -246,7 +245,7 @@ class Cutting {
     std::vector<Strand> strands;
     for (const double in : {fine.radius() + 1.3, fine.radius() + 0.5, fine.radius()})
       for (const Polygon& ring : offset(reached, -in - 0.03)) strands.push_back(skim_ring(ring, tip, plan.top, f));
-    keep(std::move(strands), fine, f, op_.id + "-edge", op_.title + ", floor's edge");
+    keep(std::move(strands), fine, f, op_.id + "-edge", worded("{}, floor's edge", op_.title));
   }
 
   void make(const Holes& s) {

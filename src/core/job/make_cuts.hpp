@@ -12,7 +12,7 @@ namespace wren {
 
 struct CutFacts {
   std::string id;
-  std::string title;
+  Words title;
   std::string cutter;
   double seconds = 0;
   double rpm = 0;
@@ -25,7 +25,7 @@ struct CutFacts {
 /// One side's cuts. Strands stand in its side frame, paths in its work frame, one for each program in running order.
 struct Placement {
   std::string id;
-  std::string title;
+  Words title;
   Setup setup;
   std::vector<Cut> cuts;
   std::vector<Toolpath> paths;

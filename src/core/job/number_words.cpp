@@ -128,7 +128,7 @@ std::string choice_words(const std::string& key, const std::string& id) {
   return words;
 }
 
-std::string number_group(const std::string& key) {
+Words number_group(const std::string& key) {
   const Group* found = nullptr;
   std::size_t longest = 0;
   for (const Group& g : groups)
@@ -142,7 +142,8 @@ std::string number_group(const std::string& key) {
   // Each cutter and each wood under its own name, which may have a point in it; the number's own has none.
   const std::size_t end = key.rfind('.');
   if (end == std::string::npos || end < begins.size()) return found->title;
-  return (begins == "rack." ? "Cutter " : "Material ") + key.substr(begins.size(), end - begins.size());
+  const std::string name = key.substr(begins.size(), end - begins.size());
+  return begins == "rack." ? worded("Cutter {}", name) : worded("Material {}", name);
 }
 
 }  // namespace wren

@@ -4,6 +4,8 @@
 
 #include <string>
 
+#include "core/words/words.hpp"
+
 namespace wren {
 
 /// The words of a choice's id for a field; one that has none of its own is its id with spaces, so that no id of the
@@ -11,6 +13,6 @@ namespace wren {
 [[nodiscard]] std::string choice_words(const std::string& key, const std::string& id);
 
 /// The head that a number stands under: "Saddles", "Cutter slot-0.58". The longest beginning of its key decides.
-[[nodiscard]] std::string number_group(const std::string& key);
+[[nodiscard]] Words number_group(const std::string& key);
 
 }  // namespace wren

@@ -51,7 +51,7 @@ struct Clear {
 /// told.
 struct Holes {
   struct One {
-    std::string title;
+    Words title;
     Vec2 at;
     double diameter = 0;
     double top = 0;
@@ -64,7 +64,7 @@ struct Holes {
 /// Troughs with round ends.
 struct Channels {
   struct One {
-    std::string title;
+    Words title;
     Vec2 a, b;
     double width = 0;
     Height floor;
@@ -158,7 +158,7 @@ using Shape = std::variant<Slots, CrownRows, Clear, Holes, Channels, Outline, Ro
 
 struct Operation {
   std::string id;
-  std::string title;
+  Words title;
   std::string cutter;  // rack identity
   Shape shape;
   std::string key;                  // ledger key that names the cutter: remarks about it lead there

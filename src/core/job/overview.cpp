@@ -175,7 +175,7 @@ std::vector<FoundPlace> find_in_job(const std::vector<BuildLine>& sheet, const s
   if (words.empty()) return {};
   std::string whole;
   for (const std::string& w : words) whole += (whole.empty() ? "" : " ") + w;
-  std::map<std::string, std::string> titles;  // of sections
+  std::map<std::string, Words> titles;  // of sections
   for (const BuildLine& l : sheet) titles.try_emplace(l.section, l.title);
   std::vector<std::pair<int, FoundPlace>> found;
   const auto look = [&](const std::string& in, const std::string& title, FoundPlace finding) {
@@ -192,15 +192,17 @@ std::vector<FoundPlace> find_in_job(const std::vector<BuildLine>& sheet, const s
   };
   for (const BuildLine& l : sheet) {
     if (l.state == LineState::heading) continue;
-    const std::string place = titles[l.section];
-    look(l.title + " " + place + " " + l.id, l.title, {l.id, {}, l.title, place, {}});
+    const Words& place = titles[l.section];
+    look(l.title.in(audience) + " " + place.in(audience) + " " + l.id, l.title.in(audience),
+         {l.id, {}, l.title, place, {}});
   }
   for (const LedgerLine& n : ledger) {
     const std::string at = line_for_key(sheet, n.key);
     const auto line = std::find_if(sheet.begin(), sheet.end(), [&](const BuildLine& l) { return l.id == at; });
     if (line == sheet.end()) continue;
-    const std::string place = titles[line->section] + ", " + line->title;
-    look(n.label + " " + place + " " + n.key, n.label, {line->id, n.key, n.label, place, ledger_text(n, audience)});
+    const Words place = worded("{}, {}", titles[line->section], line->title);
+    look(n.label.in(audience) + " " + place.in(audience) + " " + n.key, n.label.in(audience),
+         {line->id, n.key, n.label, place, ledger_text(n, audience)});
   }
   std::stable_sort(found.begin(), found.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
   std::vector<FoundPlace> out;

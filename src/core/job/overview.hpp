@@ -20,7 +20,7 @@ enum class WoodState { none, spoiled, begun, cut, measured };
 /// One folding section of the build sheet.
 struct SectionState {
   std::string id;
-  std::string title;
+  Words title;
   Standing standing = Standing::ready;
   WoodState wood = WoodState::none;
   /// Steps: cuts, rehearsal, programs, sheets, measures, and questions that are open. A number that is answered is
@@ -45,8 +45,8 @@ struct Wait {
 
 struct NextStep {
   BuildLine line;
-  std::string section;  // title of where it stands
-  Words why;            // the question, or what is to do here
+  Words section;  // title of where it stands
+  Words why;      // the question, or what is to do here
 };
 
 struct Overview {
@@ -64,8 +64,8 @@ struct Overview {
 struct FoundPlace {
   std::string line;   // of the build sheet
   std::string key;    // of the ledger; empty: the line itself
-  std::string title;  // "Pocket depth"
-  std::string place;  // "Body, Set-up and neck pocket"
+  Words title;        // "Pocket depth"
+  Words place;        // "Body, Set-up and neck pocket"
   std::string value;  // as the ledger shows it
 };
 /// Lines and numbers whose words or key hold every word of `text`, whatever their case; those that begin with it first.

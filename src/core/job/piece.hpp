@@ -11,7 +11,7 @@ namespace wren {
 /// One placement on the machine.
 struct Side {
   std::string id;  // "top", "front", "back", "layer-2", …: unique within the part
-  std::string title;
+  Words title;
   Setup setup;
   Material wood;     // what bears the cut: the hardest of a glued piece
   std::string zero;  // where x, y and z are zero, for headers: "first pin's hole, z = 0 on top of the blank"
@@ -30,8 +30,8 @@ struct GluedLayer {
 };
 
 struct Piece {
-  std::string id;     // "fretboard", "layer-2", "body", "cover"
-  std::string title;  // for a verdict: "The glued body, both sides"
+  std::string id;  // "fretboard", "layer-2", "body", "cover"
+  Words title;     // for a verdict: "The glued body, both sides"
   std::vector<Side> sides;
   double cell = 0.1;    // of the proof
   bool hidden = false;  // its walls go into the glue: its figures are not among the worst

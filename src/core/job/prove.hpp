@@ -7,7 +7,7 @@ namespace wren {
 
 struct PieceProof {
   std::string id;
-  std::string title;
+  Words title;
   bool hidden = false;  // its walls go into the glue: its figures are not among the worst
   std::vector<Setup> setups;
   std::vector<std::string> sides;

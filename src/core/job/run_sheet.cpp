@@ -18,9 +18,9 @@ const Operation* operation_of(const Side& side, const std::string& cut) {
   return found;
 }
 
-void add(std::vector<std::string>& to, const std::vector<Words>& words, UnitSystem system) {
+void add(std::vector<std::string>& to, const std::vector<Words>& words, const Audience& audience) {
   for (const Words& w : words)
-    if (std::string text = w.in(system); std::find(to.begin(), to.end(), text) == to.end())
+    if (std::string text = w.in(audience); std::find(to.begin(), to.end(), text) == to.end())
       to.push_back(std::move(text));
 }
 
@@ -37,43 +37,43 @@ Words air_pass(const Setup& setup, const Toolpath& path, const Rack& rack) {
     Words out{
         "Air pass: run it once without the blank, the way over the waste board clear; there is no room to raise it "
         "out of the wood."};
-    if (const double deep = setup.bed_z() - e.low.z; deep > 0.01) {
-      out += " It goes {} into the waste board.";
-      out.add(std::round(deep * 100) / 100);
-    }
+    if (const double deep = setup.bed_z() - e.low.z; deep > 0.01)
+      return worded("{} It goes {} into the waste board.", out, mm(deep));
     return out;
   }
   return {"Air pass: move z zero up by {}, run it once, then set z zero where it is probed again.", {raise}};
 }
 
-RunStep step_of(const Side& side, const Placement& placement, std::size_t i, const Rack& rack, UnitSystem system) {
-  const auto len = [&](double v) { return format_length(std::round(v * 1000) / 1000, system); };
+RunStep step_of(const Side& side, const Placement& placement, std::size_t i, const Rack& rack,
+                const Audience& audience) {
+  const auto say = [&](const Words& w) { return w.in(audience); };
   const Toolpath& path = placement.paths[i];
   RunStep step;
   double feed = 0;
   for (const CutFacts& f : placement.facts)
     if (std::find(path.cuts.begin(), path.cuts.end(), f.id) != path.cuts.end()) {
-      step.title += (step.title.empty() ? "" : ", ") + f.title;
+      step.title += (step.title.empty() ? "" : ", ") + say(f.title);
       feed = f.feed;
     }
   if (const Cutter* c = find_cutter(rack, path.cutter)) {
-    step.cutter = worded("T{}  {}, {} {}{}, collet {}, cutting length {}, stick out {}", c->number, c->id,
-                         cutter_kind_name(c->kind), len(c->effective_diameter()), c->measured ? " measured" : "",
-                         len(c->collet_in_use()), len(c->cutting_length), len(c->stickout));
+    step.cutter = say(worded("T{}  {}, {} {}{}, collet {}, cutting length {}, stick out {}", c->number, c->id,
+                             Words(cutter_kind_name(c->kind)), exact_mm(c->effective_diameter()),
+                             c->measured ? Words(" measured") : Words(), exact_mm(c->collet_in_use()),
+                             exact_mm(c->cutting_length), exact_mm(c->stickout)));
     if (c->kind == CutterKind::drill)
-      step.check.emplace_back("Chips come out of every peck; a thin drill that packs snaps.");
+      step.check.push_back(say("Chips come out of every peck; a thin drill that packs snaps."));
   }
   step.time = path_seconds_text(placement.path_seconds[i]);
-  step.speeds = worded("{:.0f} 1/min, {}", path.rpm,
-                       system == UnitSystem::inch ? fmt::format("{:.1f} in/min", feed / mm_per_inch)
-                                                  : fmt::format("{:.0f} mm/min", feed));
-  for (const Stop& stop : path.stops) step.before.push_back(stop.text + ".");
-  if (i == 0) step.before.push_back(air_pass(side.setup, path, rack).in(system));
+  const bool inch = audience.units == UnitSystem::inch;
+  step.speeds = say(inch ? worded("{:.0f} 1/min, {:.1f} in/min", path.rpm, feed / mm_per_inch)
+                         : worded("{:.0f} 1/min, {:.0f} mm/min", path.rpm, feed));
+  for (const Stop& stop : path.stops) step.before.push_back(say(stop.text) + ".");
+  if (i == 0) step.before.push_back(say(air_pass(side.setup, path, rack)));
   for (const std::string& cut : path.cuts)
     if (const Operation* op = operation_of(side, cut)) {
-      add(step.before, op->before, system);
-      add(step.check, op->check, system);
-      add(step.caution, op->caution, system);
+      add(step.before, op->before, audience);
+      add(step.check, op->check, audience);
+      add(step.caution, op->caution, audience);
     }
   return step;
 }
@@ -93,17 +93,15 @@ std::string unmeasured(const Planned& planned) {
 }
 
 /// "Bridge at hand; pickups at hand": bought pieces whose sizes the part is cut to and nobody measured.
-std::string from_the_list(const PartKind& kind, const PartInput& in) {
+Words from_the_list(const PartKind& kind, const PartInput& in) {
   const auto open = not_measured_at_hand(in.project, kind.table.fields);
   if (open.empty()) return {};
   const PartLines lines = kind.lines(&in, in.project);
-  std::string out;
+  Words out;
   for (const auto* some : {&lines.instrument, &lines.before, &lines.assembly})
     for (const BuildLine& l : *some)
       if (std::find(open.begin(), open.end(), l.id) != open.end()) {
-        std::string title = l.title.substr(0, l.title.find(", measured"));
-        if (!out.empty()) title[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(title[0])));
-        out += (out.empty() ? "" : "; ") + title;
+        out = out.empty() ? l.title : worded("{}; {}", out, l.title);
       }
   return out;
 }
@@ -111,57 +109,60 @@ std::string from_the_list(const PartKind& kind, const PartInput& in) {
 }  // namespace
 
 RunSheet run_sheet(const PartKind& kind, const Followed& followed, Cache& cache, const Planned& planned,
-                   const std::string& date, UnitSystem system, const PartProof* proof) {
-  const auto len = [&](double v) { return format_length(std::round(v * 1000) / 1000, system); };
+                   const std::string& date, const Audience& audience, const PartProof* proof) {
+  const auto say = [&](const Words& w) { return w.in(audience); };
   const Project& p = followed.project;
   const SheetWords words = kind.words(followed.input(cache));
   RunSheet sheet;
-  std::string title = kind.title();
-  title[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(title[0])));
-  sheet.title = p.name + ": " + title;
+  const auto fact = [&](const Words& label, const Words& value) { sheet.facts.emplace_back(say(label), say(value)); };
+  sheet.title = say(worded("{}: {}", p.name, Words(kind.title())));
   sheet.date = date;
   const auto programs = programs_of(p, planned, date);
-  for (const auto& [label, w] : words.facts) sheet.facts.emplace_back(label, w.in(system));
-  if (const std::string listed = from_the_list(kind, followed.input(cache)); !listed.empty())
-    sheet.facts.emplace_back("Sizes from the list", listed + ": measure what you bought first");
-  sheet.facts.emplace_back("Machine", worded("{}, travels {} × {} × {}", p.machine.name, len(p.machine.travel.x),
-                                             len(p.machine.travel.y), len(p.machine.travel.z)));
-  sheet.facts.emplace_back("Programs", worded("{}; {:.0f} min in all without changes of cutter", programs.size(),
-                                              planned.cuts.seconds / 60));
+  for (const auto& [label, w] : words.facts) fact(label, w);
+  if (const Words listed = from_the_list(kind, followed.input(cache)); !listed.empty())
+    fact("Sizes from the list", worded("{}: measure what you bought first", listed));
+  const auto& travel = p.machine.travel;
+  fact("Machine",
+       worded("{}, travels {} × {} × {}", p.machine.name, exact_mm(travel.x), exact_mm(travel.y), exact_mm(travel.z)));
+  fact("Programs",
+       worded("{}; {:.0f} min in all without changes of cutter", programs.size(), planned.cuts.seconds / 60));
   if (proof == nullptr)
-    sheet.facts.emplace_back("Proof", "NOT PROVED: rehearse these programs before they are run");
+    fact("Proof", "NOT PROVED: rehearse these programs before they are run");
   else
-    sheet.facts.emplace_back("Proof", verdict_text(*proof));
+    fact("Proof", verdict_text(*proof));
   if (proof != nullptr)
-    for (const auto& [label, figures] : error_lines(*proof)) sheet.facts.emplace_back(label, figures.in(system));
+    for (const auto& [label, figures] : error_lines(*proof)) fact(label, figures);
   if (const std::string open = unmeasured(planned); !open.empty())
-    sheet.set_up.push_back("Before the run measure stickout and cutting length of " + open +
-                           " and enter them: the programs are made for what the rack says.");
-  add(sheet.set_up, words.set_up, system);
-  add(sheet.by_hand, words.by_hand, system);
+    sheet.set_up.push_back(
+        say(worded("Before the run measure stickout and cutting length of {} and enter them: the programs are made for "
+                   "what the rack says.",
+                   open)));
+  add(sheet.set_up, words.set_up, audience);
+  add(sheet.by_hand, words.by_hand, audience);
   int number = 0;
   for (const Piece& piece : planned.made.pieces)
     for (const Side& side : piece.sides) {
       const Placement* placement = planned.cuts.side(side.id);
       if (placement == nullptr || placement->paths.empty()) continue;
-      RunSide out{side.id, side.title, {}, {}, side.after};
-      add(out.alignment, side.alignment, system);
-      if (side.setup.found_by.kind != RegisterKind::first) out.alignment.push_back(register_words(side.setup));
-      add(out.alignment, {probe_words(side.setup)}, system);
+      RunSide out{side.id, say(side.title), {}, {}, {}};
+      for (const auto& after : side.after) out.after.push_back(say(after));
+      add(out.alignment, side.alignment, audience);
+      if (side.setup.found_by.kind != RegisterKind::first) out.alignment.push_back(say(register_words(side.setup)));
+      add(out.alignment, {probe_words(side.setup)}, audience);
       std::vector<const PlacedProgram*> here;
       for (const PlacedProgram& f : programs)
         if (f.side == side.id) here.push_back(&f);
       for (std::size_t i = 0; i < placement->paths.size(); ++i) {
-        RunStep step = step_of(side, *placement, i, planned.rack, system);
+        RunStep step = step_of(side, *placement, i, planned.rack, audience);
         step.title = fmt::format("{}  {}", ++number, step.title);
         if (!here.empty()) step.file = here[std::min(i, here.size() - 1)]->file.file;
         out.steps.push_back(std::move(step));
       }
       sheet.sides.push_back(std::move(out));
     }
-  sheet.cautions = general_cautions(words.materials);
-  sheet.cautions.insert(sheet.cautions.end(), words.cautions.begin(), words.cautions.end());
-  sheet.boxes = words.boxes;
+  for (const auto& caution : general_cautions(words.materials)) sheet.cautions.push_back(say(caution));
+  for (const auto& caution : words.cautions) sheet.cautions.push_back(say(caution));
+  for (const auto& box : words.boxes) sheet.boxes.push_back(say(box));
   return sheet;
 }
 

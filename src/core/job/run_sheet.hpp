@@ -1,5 +1,5 @@
 // What a part's run sheet says, without how it is drawn: one placement on the machine after another, enough for
-// somebody who has never seen the program to make the part. The same for every part.
+// somebody who has never seen the program to make the part. The same for every part; in words for one audience.
 #pragma once
 
 #include "core/job/prove.hpp"
@@ -41,6 +41,6 @@ struct RunSheet {
 
 /// `proof`: of these programs; nullptr where they have not been proved, which the sheet says.
 [[nodiscard]] RunSheet run_sheet(const PartKind& kind, const Followed& followed, Cache& cache, const Planned& planned,
-                                 const std::string& date, UnitSystem system, const PartProof* proof = nullptr);
+                                 const std::string& date, const Audience& audience, const PartProof* proof = nullptr);
 
 }  // namespace wren

@@ -28,13 +28,13 @@ Side flat_side(const Machine& machine, const FlatPart& part, const std::string& 
   side.seat = seat_words(side.setup, "its own blank's corner");
   side.clamps_key = "body.clamps";
   side.reach_slack = 1.2;
-  side.alignment = {{called + " {} × {} × {}, held with double-sided tape; centre ticks on the crossed lines.",
-                     {blank.length, blank.width, blank.thickness}}};
+  side.alignment = {worded("{} {} × {} × {}, held with double-sided tape; centre ticks on the crossed lines.",
+                           Words(called), exact_mm(blank.length), exact_mm(blank.width), exact_mm(blank.thickness))};
   return side;
 }
 
-Operation& flat_outline(Side& side, const BodyWork& w, const FlatPart& part, std::string title,
-                        std::vector<std::string> keys, int tabs) {
+Operation& flat_outline(Side& side, const BodyWork& w, const FlatPart& part, Words title, std::vector<std::string> keys,
+                        int tabs) {
   OutlinePlan plan = body_outline_plan(w, {part.wood});
   plan.thin = 0;
   plan.wood_top = part.thickness;

@@ -20,7 +20,7 @@ struct FlatPart {
 [[nodiscard]] Side flat_side(const Machine& machine, const FlatPart& part, const std::string& called);
 
 /// The cut that takes it out of its sheet; without tabs tape holds all of it.
-Operation& flat_outline(Side& side, const BodyWork& work, const FlatPart& part, std::string title,
+Operation& flat_outline(Side& side, const BodyWork& work, const FlatPart& part, Words title,
                         std::vector<std::string> keys, int tabs = 4);
 
 /// The skin it is to have before holes and pockets.

@@ -27,12 +27,8 @@ std::vector<Field> cutter_fields() {
 #undef AT
   Rack one(1);
   one[0].id = "x";
-  for (Field& field : rack_fields(one)) {
+  for (Field& field : rack_fields(one, CutterLabels::alone)) {
     field.key = field.key.substr(std::string("rack.x.").size());
-    if (const auto comma = field.label.find(", "); comma != std::string::npos) {
-      field.label = field.label.substr(comma + 2);
-      field.label[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(field.label[0])));
-    }
     f.push_back(std::move(field));
   }
   return f;

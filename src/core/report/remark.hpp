@@ -26,7 +26,7 @@ struct Remark {
   double number = 0;  // the offending number, in `unit`
   double limit = 0;
   std::string unit;                             // "mm", "mm/min", "" for a count
-  std::string source;                           // "common practice", "the machine's data", a book
+  Words source;                                 // "common practice", "the machine's data", a book
   std::string place;                            // ledger key the remark is about
   std::optional<std::pair<double, double>> at;  // instrument frame x, y in mm: where to look in the picture
   std::optional<Repair> repair;

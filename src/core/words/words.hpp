@@ -114,12 +114,15 @@ Words::Inset inset(T&& v) {
     return static_cast<double>(v);
   else if constexpr (std::is_same_v<D, Words>)
     return Words::nested(std::forward<T>(v));
+  else if constexpr (std::is_convertible_v<D, const char*>)
+    return Words::nested(Words(static_cast<const char*>(v)));
   else
     return std::string(std::forward<T>(v));
 }
 }  // namespace detail
 
-/// A sentence with its gaps filled: worded("The wall is {}, {} strings pass.", mm(wall), strings).
+/// A sentence with its gaps filled: worded("The wall is {}, {} strings pass.", mm(wall), strings). A literal in a gap
+/// is words of its own, a std::string a name, which is the same in every language.
 template <class... A>
 [[nodiscard]] Words worded(const char* id, A&&... insets) {
   return {id, std::vector<Words::Inset>{detail::inset(std::forward<A>(insets))...}};

@@ -147,27 +147,31 @@ const char* register_name(RegisterKind kind) {
   return "";
 }
 
-std::string register_words(const Setup& s) {
+Words register_words(const Setup& s) {
   const Register& r = s.found_by;
   const double worst = r.worst_at(s.blank_size * 0.5);
   return worded("Its place is found by {}: likely within {}, at worst {} off at the blank's corners{}.",
-                register_name(r.kind), exact_mm(worst * likely_register), exact_mm(worst),
+                Words(register_name(r.kind)), exact_mm(worst * likely_register), exact_mm(worst),
                 r.reason.empty() ? Words() : worded(" ({})", r.reason));
 }
 
-std::vector<std::string> alignment_steps(const Setup& s, const AlignmentNumbers& a, Seating seating) {
+std::vector<Words> alignment_steps(const Setup& s, const AlignmentNumbers& a, Seating seating) {
   const bool second = seating == Seating::turned;
-  std::vector<std::string> out;
+  std::vector<Words> out;
   const Vec2 size = s.blank_size;
   const bool along_x = s.blank.lie == Lie::along_x;
   if (second) {
     const bool about_length = s.turn == Turn::about_length;
     out.push_back(
-        worded("Turn the blank over about its {}: the edge that lay {} now lies {}; every {} keeps its place.",
-               about_length ? "length" : "width",
-               about_length ? (along_x ? "at the front" : "at the left") : (along_x ? "at the left" : "at the front"),
-               about_length ? (along_x ? "at the back" : "at the right") : (along_x ? "at the right" : "at the back"),
-               about_length ? "end" : "long edge"));
+        about_length
+            ? along_x ? "Turn the blank over about its length: the edge that lay at the front now lies at the back; "
+                        "every end keeps its place."
+                      : "Turn the blank over about its length: the edge that lay at the left now lies at the right; "
+                        "every end keeps its place."
+        : along_x ? "Turn the blank over about its width: the edge that lay at the left now lies at the right; "
+                    "every long edge keeps its place."
+                  : "Turn the blank over about its width: the edge that lay at the front now lies at the back; "
+                    "every long edge keeps its place.");
   } else {
     out.push_back("Check the blank flat, square and parallel; measure it again and compare with the figures above.");
   }
@@ -181,14 +185,14 @@ std::vector<std::string> alignment_steps(const Setup& s, const AlignmentNumbers&
       out.push_back("Set the four marks on the two crossed lines of the waste board and fix the blank as drawn.");
       if (!second)
         for (std::size_t i = 0; i < s.jogs.size(); ++i)
-          out.push_back(fmt::format("{}: x {}, y {}.{}", s.jogs[i].what, exact_mm(s.jogs[i].x), exact_mm(s.jogs[i].y),
-                                    i + 1 == s.jogs.size() ? " Set x and y to zero here." : ""));
+          out.push_back(worded(i + 1 == s.jogs.size() ? "{}: x {}, y {}. Set x and y to zero here." : "{}: x {}, y {}.",
+                               Words(s.jogs[i].what), exact_mm(s.jogs[i].x), exact_mm(s.jogs[i].y)));
       else
         out.push_back("Keep the same zero for x and y.");
       break;
     case School::pins:
       if (!second) {
-        out.push_back(worded("{}: x {}, y {}. Set x and y to zero here.", s.jogs.front().what,
+        out.push_back(worded("{}: x {}, y {}. Set x and y to zero here.", Words(s.jogs.front().what),
                              exact_mm(s.jogs.front().x), exact_mm(s.jogs.front().y)));
         if (seating == Seating::again) {
           out.push_back("Push the pins through it into the waste board's holes, then fix it by clamps at its waste.");
@@ -210,7 +214,7 @@ std::vector<std::string> alignment_steps(const Setup& s, const AlignmentNumbers&
       out.push_back(second ? "Push the blank into the corner of the fence again, the other edge now at the fence."
                            : "Push the blank into the corner of the fence and fix it.");
       if (!second)
-        out.push_back(worded("{}: x {}, y {}. Set x and y to zero here.", s.jogs.front().what,
+        out.push_back(worded("{}: x {}, y {}. Set x and y to zero here.", Words(s.jogs.front().what),
                              exact_mm(s.jogs.front().x), exact_mm(s.jogs.front().y)));
       else
         out.push_back("Keep the same zero for x and y.");

@@ -64,14 +64,14 @@ struct RegisterError {
 /// The same as a set-up's register, along the machine's axes; of the school's own kind, or of ears that carry it.
 [[nodiscard]] Register register_of(const Blank& blank, const AlignmentNumbers& a, bool ears = false);
 /// "Its place is found by two pins: likely within 0.04 mm, at worst 0.09 mm off at the blank's ends (…)."
-[[nodiscard]] std::string register_words(const Setup& setup);
+[[nodiscard]] Words register_words(const Setup& setup);
 
 /// How a blank comes to its place: for the first time (its pin holes are bored where it lies), again onto pins that
 /// stand, or turned over.
 enum class Seating { first, again, turned };
 
 /// What to do at the bench for one side, in order, with the exact distances.
-[[nodiscard]] std::vector<std::string> alignment_steps(const Setup& setup, const AlignmentNumbers& a, Seating seating);
+[[nodiscard]] std::vector<Words> alignment_steps(const Setup& setup, const AlignmentNumbers& a, Seating seating);
 
 /// What a hand does between the pins' holes and everything else.
 constexpr const char* set_the_pins = "Push the pins through the blank into the waste board, then fix the blank anew";

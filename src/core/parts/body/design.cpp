@@ -389,14 +389,14 @@ void judge_schools(const Project& p, const BodyDesign& d, std::vector<Remark>& o
     const double room = d.shape.thickness - n.front_left - c.ledge_depth;
     if (room < n.depth - n.front_left)
       say("pickup.behind_deep", Weight::stop,
-          worded("Let in from behind the {} pickup has {} between its seat and its cover, and needs {}.", pickup.which,
-                 mm(room), mm(n.depth - n.front_left)),
+          worded("Let in from behind the {} has {} between its seat and its cover, and needs {}.",
+                 pickup_name(pickup.which), mm(room), mm(n.depth - n.front_left)),
           room, n.depth - n.front_left, "the body's thickness", key.c_str(),
           {{"Let it in from the face", {{key, "no"}}}});
     if (n.by_layer)
       say("pickup.behind_layers", Weight::stop,
-          worded("The {} pickup is let in from behind: its cavity is cut once the body is glued.", pickup.which), 0, 0,
-          "geometry", key.c_str(),
+          worded("The {} is let in from behind: its cavity is cut once the body is glued.", pickup_name(pickup.which)),
+          0, 0, "geometry", key.c_str(),
           {{"Cut it after the glue-up", {{"pickup." + pickup.which + ".by_layer", "no"}}},
            {"Let it in from the face", {{key, "no"}}}});
   }

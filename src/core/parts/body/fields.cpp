@@ -150,11 +150,11 @@ void pickup_fields(std::vector<Field>& f) {
   std::vector<std::string> names;
   for (const PickupNumbers& n : known_pickups()) names.push_back(n.name);
   const char* const which[] = {"neck", "middle", "bridge"};
+  const char* const titles[] = {"Neck pickup", "Middle pickup", "Bridge pickup"};
   for (int k = 0; k < 3; ++k) {
     const std::string base = std::string("pickup.") + which[k] + ".";
-    const std::string title = std::string(1, static_cast<char>(std::toupper(which[k][0]))) + (which[k] + 1);
     Field kind{base + "name",
-               title + " pickup",
+               titles[k],
                FieldKind::choice,
                "",
                0,
@@ -479,7 +479,7 @@ std::vector<Field> body_fields() {
                                            "body.layer_4", "body.layer_5", "body.layer_6"};
   for (std::size_t k = 0; k < most_layers; ++k) f.push_back(layer_strips(k));
   for (std::size_t k = 0; k < most_layers; ++k)
-    f.push_back(measure_field(layer_keys[k], fmt::format("Layer {}, thickness", k + 1).c_str(), 0.3, 150));
+    f.push_back(measure_field(layer_keys[k], worded("Layer {}, thickness", k + 1), 0.3, 150));
 
   return f;
 }

@@ -112,9 +112,9 @@ void BodySides::window(const LayerCut& cut, const Cavity& c, double thick) {
   plan.tab_height = plug_tab_height(w_, thick);
   plan.shift = top_ - thick;
   for (const Vec2 t : cut.tabs) plan.tabs.push_back(nearest_along(round, t));
-  Operation& op =
-      add(c.id, c.title + ", round its plug", k->id, Outline{round, std::move(plan), true}, "body.outline_cutter",
-          {"body.plugs", "body.outline_cutter", "body.tab_length", "body.tab_height", "body.through"});
+  Operation& op = add(c.id, worded("{}, round its plug", Words(c.title)), k->id, Outline{round, std::move(plan), true},
+                      "body.outline_cutter",
+                      {"body.plugs", "body.outline_cutter", "body.tab_length", "body.tab_height", "body.through"});
   op.caution = {{"Hands off the plug while the spindle turns; it is taken out by hand once the machine stands."}};
   op.ways_out = {{"Clear the window away", {{"body.plugs", "no"}}}};
 }

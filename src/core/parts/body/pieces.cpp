@@ -34,7 +34,7 @@ void BodySides::keep(Piece piece) {
     out_.pieces.push_back(std::move(piece));
 }
 
-void BodySides::begin(std::string id, std::string title, const Setup& setup) {
+void BodySides::begin(std::string id, Words title, const Setup& setup) {
   side_ = {};
   side_.id = std::move(id);
   side_.title = std::move(title);
@@ -65,10 +65,10 @@ void BodySides::align() {
   const Seating seating = turn_ != Turn::none ? Seating::turned : bored ? Seating::first : Seating::again;
   if (w_.alignment.school == School::pins && side_.id != "layer-1" && s_.layers.size() > 1 && turn_ == Turn::none)
     side_.alignment.push_back({"Put this blank onto the same two pins' places; the zero is still the same."});
-  for (const auto& s : alignment_steps(side_.setup, w_.alignment, seating)) side_.alignment.push_back({s});
+  for (const auto& s : alignment_steps(side_.setup, w_.alignment, seating)) side_.alignment.push_back(s);
 }
 
-Operation& BodySides::add(std::string id, std::string title, const std::string& cutter, Shape shape, const char* key,
+Operation& BodySides::add(std::string id, Words title, const std::string& cutter, Shape shape, const char* key,
                           std::vector<std::string> keys) {
   side_.operations.push_back({std::move(id), std::move(title), cutter, std::move(shape), key, std::move(keys)});
   Operation& op = side_.operations.back();

@@ -20,12 +20,12 @@ class BodySides {
 
   void keep(Piece piece);
 
-  void begin(std::string id, std::string title, const Setup& setup);
+  void begin(std::string id, Words title, const Setup& setup);
 
   /// How the wood comes to its place: bored here for its pins, onto pins that stand, or turned over.
   void align();
 
-  Operation& add(std::string id, std::string title, const std::string& cutter, Shape shape, const char* key,
+  Operation& add(std::string id, Words title, const std::string& cutter, Shape shape, const char* key,
                  std::vector<std::string> keys);
 
   /// The clearing cutter where it reaches, else the deep one.

@@ -79,7 +79,7 @@ void BodySides::holes(bool from_back, bool held) {
   struct Group {
     const Cutter* cutter;
     std::string kind;
-    std::string title;
+    Words title;
     Holes shape;
   };
   std::vector<Group> groups;
@@ -87,7 +87,7 @@ void BodySides::holes(bool from_back, bool held) {
     const std::string kind = h.id.substr(0, h.id.rfind('-')) + (from_back ? "-back" : "");
     for (Group& g : groups)
       if (g.cutter == &c && g.kind == kind) return g.shape;
-    groups.push_back({&c, kind, h.title + (h.drilled ? ", pecked" : ", bored"), {}});
+    groups.push_back({&c, kind, worded(h.drilled ? "{}, pecked" : "{}, bored", Words(h.title)), {}});
     return groups.back().shape;
   };
   // The outer two of a row first: they show whether the drill wanders.

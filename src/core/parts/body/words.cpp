@@ -52,13 +52,13 @@ std::vector<LedgerLine> numbers(const PartInput& input) {
   for (const SaddlePlace& p : st.saddles) {
     const std::string base = fmt::format("saddle.{}.", p.string);
     n.length(
-        base + "height", fmt::format("Saddle {} height", p.string), p.height,
+        base + "height", worded("Saddle {} height", p.string), p.height,
         worded("over the face at the action wanted; {} up and {} down are left, {} with the string flat on the frets",
                mm(p.up), mm(p.down), mm(p.flat_height)) +
             bridge);
-    n.length(base + "behind", fmt::format("Saddle {} behind", p.string), p.compensation,
+    n.length(base + "behind", worded("Saddle {} behind", p.string), p.compensation,
              worded("the scale line; {} ahead and {} back are left", mm(p.ahead), mm(p.back)));
-    n.number(base + "break", fmt::format("String {} over saddle", p.string), p.break_angle * degrees, "°",
+    n.number(base + "break", worded("String {} over saddle", p.string), p.break_angle * degrees, "°",
              "bends down behind the saddle");
   }
   const int last = static_cast<int>(st.saddles.size());
@@ -72,7 +72,7 @@ std::vector<LedgerLine> numbers(const PartInput& input) {
     const auto over = string_over_frets(*s.neck->board, in, string);
     for (const int fret : {1, 5, 12, s.neck->board->given.frets.count})
       if (fret < static_cast<int>(over.size()))
-        n.length(fmt::format("action.{}.{}", string, fret), fmt::format("String {} over fret {}", string, fret),
+        n.length(fmt::format("action.{}.{}", string, fret), worded("String {} over fret {}", string, fret),
                  over[static_cast<std::size_t>(fret)], "underside to the fret's top, straight neck");
   }
   for (const auto& p : s.pickups) {
@@ -90,7 +90,7 @@ std::vector<LedgerLine> numbers(const PartInput& input) {
   n.number("body.weight", "Body's wood", std::round(d.balance.body_g), "g",
            worded("{:.0f} cm³ by layers at 12 % moisture", d.balance.volume_mm3 / 1000));
   for (std::size_t k = 0; k < s.layers.size(); ++k)
-    n.length(fmt::format("body.moves_{}", k + 1), fmt::format("Layer '{}' moves", s.layers[k].layer.name),
+    n.length(fmt::format("body.moves_{}", k + 1), worded("Layer '{}' moves", s.layers[k].layer.name),
              layer_moves(input.project, d, k, dry_room, damp_room),
              worded("wider across between {} and {} % moisture, flat-sawn", dry_room, damp_room));
   n.number("body.whole_weight", "Whole instrument", std::round(d.balance.whole_g), "g",
@@ -99,7 +99,7 @@ std::vector<LedgerLine> numbers(const PartInput& input) {
            "against the same body without them");
   n.length("body.balance_x", "Balances at", d.balance.whole_centre.x - st.bridge_middle.x,
            "from the scale line, towards the tail");
-  n.length("body.balance_y", "aside", d.balance.whole_centre.y * s.treble, "towards the treble side");
+  n.length("body.balance_y", "Balances aside by", d.balance.whole_centre.y * s.treble, "towards the treble side");
   n.number("body.hang", "Hangs at", d.balance.hang * degrees, "°",
            worded("neck over the level on a strap of {}, friction {}", mm(s.given.strap), strap_friction));
   n.length("body.misfit", "Sides may miss by", d.misfit.at(box.size() * 0.5), d.misfit.reason);
@@ -156,11 +156,11 @@ BuildLine pocket_line(const PartInput* input, const Project& p) {
     pocket.note = "Waits for the heel's sample, cut in scrap and measured.";
     return pocket;
   }
-  std::string missing;
+  Words missing;
   if (input != nullptr)
     for (const WaitingFor& w : waiting_for(p, input->designs.shape<NeckDesign>()))
-      if (w.used_by.find("pocket") != std::string::npos && w.measured == nullptr)
-        missing += (missing.empty() ? "" : ", ") + w.title;
+      if (w.used_by.str().find("pocket") != std::string::npos && w.measured == nullptr)
+        missing = missing.empty() ? w.title : worded("{}, {}", missing, w.title);
   pocket.waits = input == nullptr || !missing.empty();
   if (pocket.waits) {
     pocket.waits_on = input == nullptr ? "neck.back" : "neck.measure";
@@ -174,8 +174,8 @@ BuildLine pocket_line(const PartInput* input, const Project& p) {
 /// Putting it together, in the order of the schools that were chosen.
 void hand_lines(const BodyDesign& d, const Project& p, std::vector<BuildLine>& out) {
   const BodyNumbers& n = body_of(p);
-  const auto hand = [&](const char* id, std::string title, std::vector<std::string> keys,
-                        std::vector<std::string> after, std::string hint) {
+  const auto hand = [&](const char* id, Words title, std::vector<std::string> keys, std::vector<std::string> after,
+                        std::string hint) {
     BuildLine l{id, std::move(title), LineState::ready, std::move(keys), Look::bench};
     l.by_hand = true;
     l.after = std::move(after);
@@ -309,11 +309,11 @@ SheetWords words(const PartInput& in) {
       {"Weight",
        worded("{:.0f} g of wood, {:.0f} g whole; balances {} from the scale line, hangs at {:.0f}°", d.balance.body_g,
               d.balance.whole_g, mm(d.balance.whole_centre.x - s.setup.bridge_middle.x, 3), d.balance.hang * degrees)}};
-  out.set_up.push_back({std::string(s.given.setup.school == SetupSchool::action
-                                        ? "Set up for the action wanted"
-                                        : "Set up for strings flat on the frets with the saddles at their lowest") +
-                            ": saddles can go {} up and {} down.",
-                        {s.setup.least_up, s.setup.least_down}});
+  out.set_up.push_back(worded("{}: saddles can go {} up and {} down.",
+                              s.given.setup.school == SetupSchool::action
+                                  ? "Set up for the action wanted"
+                                  : "Set up for strings flat on the frets with the saddles at their lowest",
+                              exact_mm(s.setup.least_up), exact_mm(s.setup.least_down)));
   for (const SaddlePlace& saddle : s.setup.saddles)
     out.set_up.push_back(worded("String {}: saddle {} over the face, {} behind the scale line, breaks by {:.1f}°.",
                                 saddle.string, mm(saddle.height, 3), mm(saddle.compensation, 3),
@@ -330,7 +330,7 @@ SheetWords words(const PartInput& in) {
     out.by_hand.push_back(
         worded("{}: {} wide, {} deep, {} from the scale line and {} from the centre line, {} under the face, aimed "
                "{:.0f}° against the centre line{}. The edge is {} thick there.",
-               j.title, mm(j.diameter, 3), mm(j.depth, 3), mm(j.at.x - s.setup.bridge_middle.x, 3),
+               Words(j.title), mm(j.diameter, 3), mm(j.depth, 3), mm(j.at.x - s.setup.bridge_middle.x, 3),
                mm(std::abs(j.at.y), 3), mm(-j.z, 3), std::atan2(j.inward.y, j.inward.x) * degrees,
                j.reaches.empty() ? "" : ", into the control cavity", mm(j.thickness, 3)));
   for (const EdgeJob& j : s.edge_jobs) {

@@ -174,8 +174,9 @@ Pieces pieces(const PartInput& in) {
   side.reach_slack = 1.2;
   side.alignment = {{"Any sound scrap {} × {} × {}, held with double-sided tape; centre ticks on the crossed lines.",
                      {d->setup.blank.length, d->setup.blank.width, d->setup.blank.thickness}}};
-  for (const Jog& jog : d->setup.jogs) side.alignment.push_back({jog.what + ": x {}, y {}.", {jog.x, jog.y}});
-  const auto add = [&](std::string id, std::string title, const std::string& cutter, Shape shape, const char* key,
+  for (const Jog& jog : d->setup.jogs)
+    side.alignment.push_back(worded("{}: x {}, y {}.", Words(jog.what), exact_mm(jog.x), exact_mm(jog.y)));
+  const auto add = [&](std::string id, Words title, const std::string& cutter, Shape shape, const char* key,
                        Words check) {
     if (find_cutter(d->rack, cutter) == nullptr) return;
     side.operations.push_back({std::move(id), std::move(title), cutter, std::move(shape), key, {key}});
@@ -212,7 +213,7 @@ Pieces pieces(const PartInput& in) {
     Holes one;
     one.holes.push_back({"hole of " + h.drill, h.at, h.diameter, d->thickness, d->thickness - 8});
     one.peck = std::max(1.0, 1.5 * h.diameter);
-    add("hole-" + h.drill, "Hole of " + h.drill, h.drill, std::move(one), h.key,
+    add("hole-" + h.drill, worded("Hole of {}", h.drill), h.drill, std::move(one), h.key,
         {"Measure the hole with a pin or the drill's shank: it becomes the drill's diameter ({} now).", {h.diameter}});
     if (!side.operations.empty()) side.operations.back().touches = [](Vec2) { return -1e300; };
   }
@@ -272,8 +273,7 @@ Pieces pieces(const PartInput& in) {
 
 /// What is measured on the coupon goes where it belongs, with its date and how it was measured.
 template <class Set>
-Field coupon_measure(std::string key, std::string label, double low, double high, std::string reason,
-                     std::string target, Set set) {
+Field coupon_measure(std::string key, Words label, double low, double high, Words reason, std::string target, Set set) {
   Field f;
   f.key = "measured.coupon." + std::move(key);
   f.label = std::move(label);

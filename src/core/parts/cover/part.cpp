@@ -56,8 +56,8 @@ Piece cover_piece(const Project& p, const CoverDesign& d, const Cover& c) {
   const BodyWork& w = body_of(p).work;
   const FlatPart flat_part = flat_of(p, d, c);
   Side side = flat_side(p.machine, flat_part, "Cover's blank");
-  side.title = c.title + ", its inside up";
-  const auto add = [&](const char* id, std::string title, const std::string& cutter, Shape shape, const char* key,
+  side.title = worded("{}, its inside up", Words(c.title));
+  const auto add = [&](const char* id, Words title, const std::string& cutter, Shape shape, const char* key,
                        std::vector<std::string> keys) -> Operation& {
     side.operations.push_back({id, std::move(title), cutter, std::move(shape), key, std::move(keys)});
     return side.operations.back();
@@ -100,8 +100,9 @@ Piece cover_piece(const Project& p, const CoverDesign& d, const Cover& c) {
   }
   if (tool != nullptr && !shape.holes.empty()) {
     const bool drilled = shape.peck > 0;
-    Operation& op = add("holds", c.holds.front().title + (drilled ? ", pecked" : ", bored"), tool->id, std::move(shape),
-                        drilled ? "body.peck" : "body.clear_cutter", {"control.holds", "control.hold", "body.peck"});
+    Operation& op = add("holds", worded(drilled ? "{}, pecked" : "{}, bored", Words(c.holds.front().title)), tool->id,
+                        std::move(shape), drilled ? "body.peck" : "body.clear_cutter",
+                        {"control.holds", "control.hold", "body.peck"});
     if (drilled) op.touches = [](Vec2) { return -1e300; };
   }
   Operation& op = flat_outline(side, w, flat_part, "Cover's outline, with tabs",
@@ -162,7 +163,8 @@ PartKind cover_part() {
     SheetWords out;
     for (const Cover& c : d.body->shape.covers) {
       const Vec2 size = bounds(c.outline).size();
-      out.facts.push_back({c.title, {"{} × {}, {} thick, " + d.wood.name, {size.x, size.y, c.thickness}}});
+      out.facts.push_back({c.title, worded("{} × {}, {} thick, {}", exact_mm(size.x), exact_mm(size.y),
+                                           exact_mm(c.thickness), d.wood.name)});
     }
     out.materials = {d.wood};
     out.boxes = {"Cover's blank, measured", "Fit in its ledge", "Cut by, date"};

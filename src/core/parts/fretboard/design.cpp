@@ -91,8 +91,8 @@ void judge_slot_cutter(const Project& p, const BoardDesign& d, std::vector<Remar
          high,
          "mm",
          measured ? "the test slot"
-                  : fmt::format("cutter {} and runout {} at each side; fit: common practice",
-                                exact_mm(cutter->effective_diameter()), exact_mm(p.machine.runout)),
+                  : worded("cutter {} and runout {} at each side; fit: common practice",
+                           exact_mm(cutter->effective_diameter()), exact_mm(p.machine.runout)),
          measured ? "slot.measured_width" : "slot.cutter",
          {},
          repair});

@@ -91,7 +91,7 @@ class BoardPieces {
   }
 
  private:
-  Operation& add(std::string id, std::string title, const std::string& cutter, Shape shape, std::string key,
+  Operation& add(std::string id, Words title, const std::string& cutter, Shape shape, std::string key,
                  std::vector<std::string> keys) {
     side_.operations.push_back(
         {std::move(id), std::move(title), cutter, std::move(shape), std::move(key), std::move(keys)});

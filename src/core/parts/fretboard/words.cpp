@@ -69,17 +69,17 @@ std::vector<LedgerLine> numbers(const PartInput& in_) {
            worded("{} at {:.0f} kg/m³ (12 % moisture)", d.wood.name, d.wood.density));
   for (const StringLine& s : b.strings) {
     const auto i = static_cast<std::size_t>(&s - b.strings.data());
-    n.length(fmt::format("strings.{}.scale", i + 1), fmt::format("String {} scale", i + 1), s.scale,
+    n.length(fmt::format("strings.{}.scale", i + 1), worded("String {} scale", i + 1), s.scale,
              "along the string, bass side first");
   }
   for (const FretLine& f : b.frets)
-    n.length(fmt::format("frets.{}.x", f.number), fmt::format("Fret {}", f.number), f.middle().x,
+    n.length(fmt::format("frets.{}.x", f.number), worded("Fret {}", f.number), f.middle().x,
              "from the nut line along the centre line: L·(1 − 2^(−n/12))");
   for (const Jog& jog : d.setup.jogs) {
     const bool home = &jog == &d.setup.jogs.front();
-    n.length(home ? "setup.home_to_cross_x" : "setup.cross_to_zero_x", jog.what + ", x", jog.x,
+    n.length(home ? "setup.home_to_cross_x" : "setup.cross_to_zero_x", worded("{}, x", Words(jog.what)), jog.x,
              home ? "half the travel" : "half the blank");
-    n.length(home ? "setup.home_to_cross_y" : "setup.cross_to_zero_y", jog.what + ", y", jog.y,
+    n.length(home ? "setup.home_to_cross_y" : "setup.cross_to_zero_y", worded("{}, y", Words(jog.what)), jog.y,
              home ? "half the travel" : "half the blank");
   }
   n.length("setup.board_from_left", "Board from left edge", d.setup.board_low.x - d.setup.blank_corner.x,
@@ -93,8 +93,7 @@ std::vector<LedgerLine> numbers(const PartInput& in_) {
 void hand_lines(const Project& p, std::vector<BuildLine>& out) {
   const Frets& frets = board_of(p).instrument.frets;
   const bool loose = frets.when == FretsWhen::board_loose;
-  const auto hand = [&](const char* id, std::string title, std::vector<std::string> after, double minutes,
-                        std::string hint) {
+  const auto hand = [&](const char* id, Words title, std::vector<std::string> after, double minutes, std::string hint) {
     BuildLine l{id, std::move(title), LineState::ready, {"frets.when", "frets.held"}, Look::side};
     l.by_hand = true;
     l.after = std::move(after);
@@ -102,18 +101,22 @@ void hand_lines(const Project& p, std::vector<BuildLine>& out) {
     l.hint = std::move(hint);
     out.push_back(std::move(l));
   };
-  const std::string where = loose ? " into the loose board" : " into the glued board";
   std::vector<std::string> first = loose ? std::vector<std::string>{"fretboard.cut."}
                                          : std::vector<std::string>{"fretboard.cut.", "neck.cut.", "neck.hand.board"};
   if (frets.held == FretsHeld::glued) {
     first.push_back("caul.cut.");
-    hand("fretboard.hand.frets-1", "Every second fret glued" + where, first, practice::clamping_minutes,
+    hand("fretboard.hand.frets-1",
+         loose ? "Every second fret glued into the loose board" : "Every second fret glued into the glued board", first,
+         practice::clamping_minutes,
          "Slots eased and clean, glue in the slot, fret in, the caul over them, clamped until it has set: some hours. "
          "Gloves and air for glues that give off fumes.");
-    hand("fretboard.hand.frets-2", "The other frets glued" + where, {"fretboard.hand.frets-1"},
-         practice::clamping_minutes, "The second round, the same way, once the first has set.");
+    hand("fretboard.hand.frets-2",
+         loose ? "The other frets glued into the loose board" : "The other frets glued into the glued board",
+         {"fretboard.hand.frets-1"}, practice::clamping_minutes,
+         "The second round, the same way, once the first has set.");
   } else {
-    hand("fretboard.hand.frets", "Frets pressed" + where, first, practice::pressing_minutes,
+    hand("fretboard.hand.frets", loose ? "Frets pressed into the loose board" : "Frets pressed into the glued board",
+         first, practice::pressing_minutes,
          std::string("Ease the slots' edges, bend the wire a little tighter than the crown, tap, then press: not too "
                      "hard, wire flattens.") +
              (frets.held == FretsHeld::pressed_glue ? " A drop of glue in each slot first; wipe what comes out." : "") +

@@ -604,7 +604,7 @@ Expected<NeckDesign> design_neck(const Project& p, const Fretboard& board, Cache
 
 std::vector<WaitingFor> waiting_for(const Project& p, const NeckDesign& d) {
   const NeckShape& n = d.shape;
-  const auto value = [&](const char* key, const char* title, double designed, const char* used) {
+  const auto value = [&](const char* key, const Words& title, double designed, const char* used) {
     return WaitingFor{key, title, designed, used, measured_in_use(p.record.measured, key)};
   };
   return {
@@ -612,9 +612,9 @@ std::vector<WaitingFor> waiting_for(const Project& p, const NeckDesign& d) {
       value("neck.heel_length_made", "Heel length", n.given.heel.start, "the body's neck pocket"),
       value("neck.heel_in_all", "Heel thickness in all", n.given.heel.thickness,
             "the pocket's depth and the bridge's height"),
-      value("neck.thickness_at_a", fmt::format("Thickness at fret {}", n.given.back.fret_a).c_str(),
+      value("neck.thickness_at_a", worded("Thickness at fret {}", n.given.back.fret_a),
             n.whole_thickness(n.fret_x(n.given.back.fret_a)), "the record"),
-      value("neck.thickness_at_b", fmt::format("Thickness at fret {}", n.given.back.fret_b).c_str(),
+      value("neck.thickness_at_b", worded("Thickness at fret {}", n.given.back.fret_b),
             n.whole_thickness(n.fret_x(n.given.back.fret_b)), "the record"),
       value("neck.length", "Neck length", n.end_x - n.tip_x, "the record"),
   };

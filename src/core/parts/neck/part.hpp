@@ -66,10 +66,10 @@ struct NeckDesign {
 
 /// Values that others wait for: each with where it is used and the measure in use, if any.
 struct WaitingFor {
-  std::string key;    // of the designed number
-  std::string title;  // "Heel width"
+  std::string key;  // of the designed number
+  Words title;      // "Heel width"
   double designed = 0;
-  std::string used_by;  // "the body's neck pocket"
+  Words used_by;  // "the body's neck pocket"
   const Measured* measured = nullptr;
 };
 [[nodiscard]] std::vector<WaitingFor> waiting_for(const Project& project, const NeckDesign& neck);

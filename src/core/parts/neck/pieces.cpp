@@ -211,7 +211,7 @@ class NeckSides {
   [[nodiscard]] double rows() const { return rows_; }
 
  private:
-  Side begin(std::string id, std::string title, const Setup& setup, Seating seating) const {
+  Side begin(std::string id, Words title, const Setup& setup, Seating seating) const {
     Side side;
     side.id = std::move(id);
     side.title = std::move(title);
@@ -220,13 +220,13 @@ class NeckSides {
     side.zero = zero_words(setup.blank, zero_place(w_.alignment.school));
     side.seat = seat_words(setup, school_name(w_.alignment.school));
     side.clamps_key = "neck.clamps";
-    for (const auto& s : alignment_steps(setup, w_.alignment, seating)) side.alignment.push_back({s});
+    for (const auto& s : alignment_steps(setup, w_.alignment, seating)) side.alignment.push_back(s);
     return side;
   }
 
   [[nodiscard]] const Cutter* cutter(const std::string& id) const { return find_cutter(d_.rack, id); }
 
-  Operation& add(std::string id, std::string title, const std::string& cutter, Shape shape, const char* key,
+  Operation& add(std::string id, Words title, const std::string& cutter, Shape shape, const char* key,
                  std::vector<std::string> keys) {
     ops_.push_back({std::move(id), std::move(title), cutter, std::move(shape), key, std::move(keys)});
     if (std::exchange(after_pins_, false)) ops_.back().stop_before = set_the_pins;

@@ -65,9 +65,9 @@ std::vector<LedgerLine> numbers(const PartInput& in) {
   n.length("neck.stock", "Blank in use", d.blank.thickness,
            d.scarf ? "height of the glued-up scarfed blank" : "thickness");
   for (const Tuner& t : s.tuners) {
-    n.length(fmt::format("tuner.{}.behind", t.string), fmt::format("Post {} behind the nut", t.string), t.behind_nut,
+    n.length(fmt::format("tuner.{}.behind", t.string), worded("Post {} behind the nut", t.string), t.behind_nut,
              "along its string");
-    n.number(fmt::format("tuner.{}.angle", t.string), fmt::format("String {} over the nut", t.string),
+    n.number(fmt::format("tuner.{}.angle", t.string), worded("String {} over the nut", t.string),
              t.angle * 57.29577951308232, "°", "from the nut's top to the winding, or to the string bar");
   }
   if (d.scarf) {
@@ -79,9 +79,9 @@ std::vector<LedgerLine> numbers(const PartInput& in) {
   }
   for (const Jog& jog : d.front.jogs) {
     const bool first = &jog == &d.front.jogs.front();
-    n.length(first ? "necksetup.home_x" : "necksetup.back_x", jog.what + ", x", jog.x,
+    n.length(first ? "necksetup.home_x" : "necksetup.back_x", worded("{}, x", Words(jog.what)), jog.x,
              school_name(neck_of(p).work.alignment.school));
-    n.length(first ? "necksetup.home_y" : "necksetup.back_y", jog.what + ", y", jog.y,
+    n.length(first ? "necksetup.home_y" : "necksetup.back_y", worded("{}, y", Words(jog.what)), jog.y,
              school_name(neck_of(p).work.alignment.school));
   }
   return n.take();
@@ -211,29 +211,25 @@ SheetWords words(const PartInput& in) {
          {rod.width, rod.length, rod.width / 2}});
   const Marks& marks = n.board->given.marks;
   if (n.given.side_dot > 0 && marks.side != SideMarks::ticks) {
-    Words dots{"Side dots {}", {n.given.side_dot}};
-    if (marks.side == SideMarks::staggered) {
-      dots += ", higher and lower in turn by {}";
-      dots.add(marks.side_stagger);
-    }
-    dots += ": from the nut line along the edge, ";
-    const std::size_t before = dots.insets().size();
-    for (const auto& [fret, x] : side_dots(n)) {
-      dots += fmt::format("{}{}: {{}}", dots.insets().size() > before ? ", " : "", fret);
-      dots.add(x);
-    }
-    dots += ". The template's drilling strip has them at full size.";
-    out.by_hand.push_back(std::move(dots));
+    Words places;
+    for (const auto& [fret, x] : side_dots(n))
+      places = places.empty() ? worded("{}: {}", fret, exact_mm(x)) : worded("{}, {}: {}", places, fret, exact_mm(x));
+    out.by_hand.push_back(
+        marks.side == SideMarks::staggered
+            ? worded("Side dots {}, higher and lower in turn by {}: from the nut line along the edge, {}. The "
+                     "template's drilling strip has them at full size.",
+                     exact_mm(n.given.side_dot), exact_mm(marks.side_stagger), places)
+            : worded("Side dots {}: from the nut line along the edge, {}. The template's drilling strip has them at "
+                     "full size.",
+                     exact_mm(n.given.side_dot), places));
   }
   for (const char* kind : {"heel", "pilot"}) {
     const auto h = std::find_if(n.holes.begin(), n.holes.end(),
                                 [&](const Hole& one) { return one.id.starts_with(kind) && one.by_hand() > 0; });
     if (h == n.holes.end()) continue;
-    out.by_hand.push_back(
-        {std::string(kind == std::string("heel") ? "Heel holes" : "Screw pilots") +
-             ": the machine drills them {} deep; drill on by hand to {}, a tape on the drill, square to "
-             "the face.",
-         {h->from_back(), h->depth}});
+    out.by_hand.push_back(worded(
+        "{}: the machine drills them {} deep; drill on by hand to {}, a tape on the drill, square to the face.",
+        kind == std::string("heel") ? "Heel holes" : "Screw pilots", exact_mm(h->from_back()), exact_mm(h->depth)));
   }
   if (const auto h = std::find_if(n.holes.begin(), n.holes.end(), [](const Hole& one) { return one.from_face > 0; });
       h != n.holes.end())
@@ -243,19 +239,19 @@ SheetWords words(const PartInput& in) {
          "are open at the glue face, so tape goes over them before the board is glued.",
          {length(d.misfit.shift) + d.misfit.angle * d.blank.length / 2}});
   if (n.given.accent > 0)
-    out.by_hand.push_back({"Accent strip of " + w.accent_wood +
-                               ", {} thick, glued between neck and board in one glue-up, proud of both edges and then "
-                               "flushed; a strip of tape over the rod keeps the glue out.",
-                           {n.given.accent}});
+    out.by_hand.push_back(worded(
+        "Accent strip of {}, {} thick, glued between neck and board in one glue-up, proud of both edges and then "
+        "flushed; a strip of tape over the rod keeps the glue out.",
+        w.accent_wood, exact_mm(n.given.accent)));
   if (n.given.head.veneer > 0)
     out.by_hand.push_back(
         n.given.head.kind == HeadKind::tilted
-            ? Words{"Head veneer of " + w.veneer_wood +
-                        ", {} thick: its edge square and straight, {} from the board's end so that the nut stands "
-                        "between them; a caul with a stop keeps it from slipping.",
-                    {n.given.head.veneer, n.given.head.shelf}}
-            : Words{"Head veneer of " + w.veneer_wood + ", {} thick, from where the step has come down to the tip.",
-                    {n.given.head.veneer}});
+            ? worded(
+                  "Head veneer of {}, {} thick: its edge square and straight, {} from the board's end so that the nut "
+                  "stands between them; a caul with a stop keeps it from slipping.",
+                  w.veneer_wood, exact_mm(n.given.head.veneer), exact_mm(n.given.head.shelf))
+            : worded("Head veneer of {}, {} thick, from where the step has come down to the tip.", w.veneer_wood,
+                     exact_mm(n.given.head.veneer)));
   if (w.holding == Holding::cradle)
     out.by_hand.push_back(
         {"Fix the cradle on the waste board and lay the turned neck into it before its back is cut."});

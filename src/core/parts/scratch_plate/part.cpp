@@ -66,7 +66,7 @@ Expected<Design> design(const PartInput& in) {
         d.remarks.push_back(
             {"plate.opening_at_edge",
              Weight::stop,
-             worded("The scratch plate ends {} the {} pickup's opening: it would be cut in two.", "within", p.which),
+             worded("The scratch plate ends within the {}'s opening: it would be cut in two.", pickup_name(p.which)),
              0,
              0,
              "mm",
@@ -236,7 +236,8 @@ PartKind scratch_plate_part() {
     const auto& d = in.designs.shape<PlateDesign>();
     SheetWords out;
     const Vec2 size = bounds(d.flat.outline).size();
-    out.facts = {{"Plate", {"{} × {}, {} thick, " + d.flat.wood.name, {size.x, size.y, d.flat.thickness}}}};
+    out.facts = {{"Plate", worded("{} × {}, {} thick, {}", exact_mm(size.x), exact_mm(size.y),
+                                  exact_mm(d.flat.thickness), d.flat.wood.name)}};
     out.materials = {d.flat.wood};
     out.boxes = {"Sheet measured", "Pickups go through", "Cut by, date"};
     return out;

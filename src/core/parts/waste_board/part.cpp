@@ -12,7 +12,7 @@ namespace {
 /// One set of holes: whose they are, where, and with what they are bored.
 struct PinSet {
   std::string id;
-  std::string title;
+  Words title;
   Setup setup;
   AlignmentNumbers alignment;
   std::string cutter;
@@ -28,18 +28,19 @@ struct WasteBoardDesign {
 
 Expected<Design> design(const PartInput& in) {
   WasteBoardDesign d{{}, in.project.rack, {}};
-  const auto take = [&](const char* whose, const Setup& front, const AlignmentNumbers& a, const std::string& cutter,
-                        const char* key) {
+  const auto take = [&](const char* whose, const Words& title, const Setup& front, const AlignmentNumbers& a,
+                        const std::string& cutter, const char* key) {
     if (a.school == School::pins)
-      d.sets.push_back({std::string(whose) + "-pins", worded("Waste board: pin holes for the {}", whose),
-                        bare_board(front), a, cutter, key});
+      d.sets.push_back({std::string(whose) + "-pins", title, bare_board(front), a, cutter, key});
   };
   const NeckWork& n = neck_of(in.project).work;
   const BodyWork& b = body_of(in.project).work;
   if (in.designs.find("neck"))
-    take("neck", in.designs.shape<NeckDesign>().front, n.alignment, n.pin_cutter, "neck.pin_cutter");
+    take("neck", "Waste board: pin holes for the neck", in.designs.shape<NeckDesign>().front, n.alignment, n.pin_cutter,
+         "neck.pin_cutter");
   if (in.designs.find("body"))
-    take("body", in.designs.shape<BodyDesign>().front, b.alignment, b.deep_cutter, "body.deep_cutter");
+    take("body", "Waste board: pin holes for the body", in.designs.shape<BodyDesign>().front, b.alignment,
+         b.deep_cutter, "body.deep_cutter");
   const bool any = !d.sets.empty();
   Design out = design_of(std::move(d));
   out.present = any;
@@ -54,9 +55,10 @@ Piece pin_piece(const PinSet& set, const Material& wood) {
   side.wood = wood;
   side.zero = zero_words(set.setup.blank, zero_place(School::pins));
   side.seat = seat_words(set.setup, "the bare board");
-  side.alignment = {{set.setup.jogs.front().what + ": x {}, y {}. Set x and y to zero here.",
-                     {set.setup.jogs.front().x, set.setup.jogs.front().y}},
-                    {"Do this before any blank lies on the bed. The zero then stays for every layer and both sides."}};
+  const Jog& jog = set.setup.jogs.front();
+  side.alignment = {
+      worded("{}: x {}, y {}. Set x and y to zero here.", Words(jog.what), exact_mm(jog.x), exact_mm(jog.y)),
+      {"Do this before any blank lies on the bed. The zero then stays for every layer and both sides."}};
   Holes holes;
   for (const BedHole& h : set.setup.bed_holes)
     holes.holes.push_back({"pin's hole", set.setup.to_work.back(h.at), 2 * h.radius, 0, -h.depth});
