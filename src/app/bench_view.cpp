@@ -544,7 +544,7 @@ void BenchView::refresh() {
     for (const BuildLine& l : bench_.sheet())
       if (l.id == w.line) title = in_words(l.title);
     if (from != nullptr && to != nullptr)
-      lines.push_back({from, to, tr("%1: %2").arg(title, in_words(w.fact, bench_.units()))});
+      lines.push_back({from, to, tr("%1. %2").arg(title, in_words(w.fact, bench_.units()))});
   }
   static_cast<WaitLines*>(waits_)->show_lines(std::move(lines));
   // What hangs on several numbers, with its reason: a link goes to the number.

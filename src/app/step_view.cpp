@@ -276,7 +276,7 @@ void StepView::show_step() {
   say_far(cutter_, (s.tool > 0 ? tr("T%1 %2").arg(s.tool).arg(QString::fromStdString(s.cutter))
                                : QString::fromStdString(s.cutter))
                        .toUpper());
-  QString text = QStringLiteral("<p><b>%1</b><br>%2, step %3 of %4</p>")
+  QString text = tr("<p><b>%1</b><br>%2, step %3 of %4</p>")
                      .arg(in_words(s.title).toHtmlEscaped(), QString::fromStdString(s.placement).toHtmlEscaped())
                      .arg(at_ + 1)
                      .arg(steps_.size());

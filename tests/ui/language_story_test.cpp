@@ -130,6 +130,16 @@ class LanguageStory : public QObject {
     nothing_plain();
   }
 
+  void the_step_at_the_machine_speaks_it() {
+    bench_->set_part("neck");
+    QTRY_VERIFY_WITH_TIMEOUT(bench_->planned("neck") != nullptr, 60000);
+    window_->show_step(true);
+    QTest::qWait(1);
+    listen(QStringLiteral("step"));
+    window_->show_step(false);
+    nothing_plain();
+  }
+
   void every_run_sheet_speaks_it_and_has_its_readers_units() {
     for (const PartKind& kind : bench_->parts().kinds()) {
       const auto design = bench_->followed().designs.find(kind.id());

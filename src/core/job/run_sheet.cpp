@@ -92,7 +92,8 @@ std::string unmeasured(const Planned& planned) {
   return out;
 }
 
-/// "Bridge at hand; pickups at hand": bought pieces whose sizes the part is cut to and nobody measured.
+/// "Bridge at hand, measured; Pickups at hand, measured": bought pieces whose sizes the part is cut to and nobody
+/// measured.
 Words from_the_list(const PartKind& kind, const PartInput& in) {
   const auto open = not_measured_at_hand(in.project, kind.table.fields);
   if (open.empty()) return {};
@@ -120,7 +121,7 @@ RunSheet run_sheet(const PartKind& kind, const Followed& followed, Cache& cache,
   const auto programs = programs_of(p, planned, date);
   for (const auto& [label, w] : words.facts) fact(label, w);
   if (const Words listed = from_the_list(kind, followed.input(cache)); !listed.empty())
-    fact("Sizes from the list", worded("{}: measure what you bought first", listed));
+    fact("Sizes from the list", worded("Not yet done: {}. Measure what you bought first", listed));
   const auto& travel = p.machine.travel;
   fact("Machine",
        worded("{}, travels {} × {} × {}", p.machine.name, exact_mm(travel.x), exact_mm(travel.y), exact_mm(travel.z)));
