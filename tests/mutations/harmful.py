@@ -380,7 +380,8 @@ def dip(s, rnd):
 
 @kind("M1", "one level is left out: the next takes twice as much, straight down")
 def level_left_out(s, rnd):
-    for p in sorted(s.programs, key=lambda p: -len(cutting(p))):
+    # Of what is cut level by level; rows of finishing lie at one height by chance, and a point less is a chord.
+    for p in sorted((p for p in s.programs if "finish" not in p.name), key=lambda p: -len(cutting(p))):
         levels = sorted({round(m.b[2], 3) for m in cutting(p) if abs(m.a[2] - m.b[2]) < 1e-6 and m.flat > 5}, reverse=True)
         if len(levels) < 3:
             continue
@@ -796,7 +797,9 @@ def tab_left_out(s, rnd):
     runs = tab_lines(p) if p else []
     if not runs:
         return False
-    set_z(p, runs[-1], deepest(p))
+    # The longest: on a curved edge the deepest lines also take the foot of a tab's way up for one.
+    at = {m.line: m.b for m in p.moves()}
+    set_z(p, max(runs, key=lambda r: math.dist(at[r[0]][:2], at[r[-1]][:2])), deepest(p))
     return True
 
 

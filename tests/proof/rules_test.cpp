@@ -450,6 +450,19 @@ TEST_CASE("M12, its beginning: passes as wide as the cutter") {
             "pass_deep"));
 }
 
+TEST_CASE("M12: a full width is one in cells that are coarse for its cutter too") {
+  const auto in_cells = [](double level, double ramp) {
+    PieceRequest r = request(with([&](Numbers& n) {
+      n.level = level;
+      n.ramp = ramp;
+    }));
+    r.cell = 0.45;
+    return kinds(prove(r));
+  };
+  CHECK_FALSE(has(in_cells(2.9, 12), "pass_deep"));
+  CHECK(has(in_cells(3.4, 14), "pass_deep"));
+}
+
 TEST_CASE("one fault is told once, with its count and its worst place") {
   const PieceResult r = prove(request(with([](Numbers& n) {
     n.between = "G0" + at(10, 52) + "\nZ1.500\n" + at(12, 52) + "\nZ1.000\n" + at(14, 52) + "\nZ1.800\n" + at(10, 52) +

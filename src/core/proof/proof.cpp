@@ -300,8 +300,9 @@ class Watch {
     // again is too much.
     const double d = c.effective_diameter();
     const double deepest_full = d < 1 ? 0.5 : 0.75;
-    if (l > 2 && run_level(p) && deepest > deepest_full * d + 0.03 &&
-        volume_mm3 > (0.85 + 2 * request_.cell / d) * d * deepest * l)
+    // Cells at the walls count for more than they are; but a full width is one, however coarse they are for it.
+    const double full_width = std::min(0.95, 0.85 + 2 * request_.cell / d);
+    if (l > 2 && run_level(p) && deepest > deepest_full * d + 0.03 && volume_mm3 > full_width * d * deepest * l)
       tell("M12", "pass_deep", Weight::stop, p, p.b, deepest, deepest_full * d,
            worded("'{}' goes its full width through {} of wood at once; {} are for it.", c.id, mm(deepest),
                   mm(deepest_full * d)));
