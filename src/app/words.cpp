@@ -56,6 +56,7 @@ void take_words_from(const std::filesystem::path& folder) {
 }
 
 void translate_window(QCoreApplication& application) {
+  (void)catalogue();  // found here, before any other thread asks for words
   // Buttons of Qt's own dialogs, where its translations are on this machine; ours are asked first.
   auto* of_qt = new QTranslator(&application);
   if (of_qt->load(QLocale(), QStringLiteral("qtbase"), QStringLiteral("_"),

@@ -53,13 +53,13 @@ class LanguageStory : public QObject {
     if (Qt::mightBeRichText(text)) page.setHtml(text);
     QString said = page.isEmpty() ? text : page.toPlainText();
     // Known: what is put together as a text before it comes to a sheet.
-    static const QRegularExpression known(
-        QStringLiteral("Thinned at shaft|Thickness at fret|Glue-up: mask|Control cavity, Thin"));
+    static const QRegularExpression known(QStringLiteral("Thinned at shaft|Thickness at fret|Glue-up: mask"));
     if (known.match(said).hasMatch()) return;
     // Names in quotes, woods of layers as they were written, and where files lie.
-    static const QRegularExpression names(QStringLiteral("'\\w+'|\\w+ \\w+ [\\d.]+(?=;|$)|/\\S+"));
+    static const QRegularExpression names(QStringLiteral("'\\w+'|\\b(top|body) \\w+ [\\d.]+(?=;|$)|/\\S+"));
     said.remove(names);
-    static const QRegularExpression plain(QStringLiteral("(?<![\\pL\\d.\\-])[A-Za-z]{3,}(?![\\pL\\d.\\-])"));
+    static const QRegularExpression plain(
+        QStringLiteral("(?<![\\pL\\d.\\-])[A-Za-z]{3,}(?![\\pL\\d\\-]|\\.[\\pL\\d])"));
     for (auto found = plain.globalMatch(said); found.hasNext();)
       if (!may_be_plain(found.next().captured())) {
         plain_.emplace(said, where);
