@@ -266,7 +266,7 @@ int main(int argc, char** argv) {
     window.repaint();
     if (asked.has(asked.timing)) {
       std::cout << "first picture after " << clock.elapsed() << " ms\n";
-      QApplication::quit();
+      return QApplication::quit();
     }
     app::look_for_opengl();  // what it takes is nobody's wait, once there is a picture
   });

@@ -2,6 +2,7 @@
 
 #include <future>
 
+#include <QCoreApplication>
 #include <QKeyEvent>
 #include <QMatrix4x4>
 #include <QMouseEvent>
@@ -80,6 +81,8 @@ void look_for_opengl() {
                     surface->deleteLater();
                     return works;
                   }).share();
+  // It works with what the application owns: that waits for it.
+  QObject::connect(qApp, &QCoreApplication::aboutToQuit, qApp, [] { opengl_answer.wait(); });
 }
 
 bool opengl_works() {
