@@ -243,6 +243,16 @@ class CommandLine(unittest.TestCase):
         self.assertEqual(len(manifest["fingerprint"]), 16)
         wren("check", out.parent)
         wren("check", out)
+        # An older one that lies beside them would be the first that a hand loads.
+        older = out / "a-older.nc"
+        older.write_text(text)
+        told = wren("check", out.parent, code=1).stdout
+        self.assertIn("fretboard/a-older.nc lies there too", told)
+        self.assertNotIn("Every file", told)
+        told = wren("prove", self.file, "--folder", out).stdout
+        self.assertIn("a-older.nc lies there too", told)
+        self.assertIn("PROVED", told)
+        older.unlink()
         # Written again from other numbers: the set before stands in `old`, and only there.
         (out / "notes.txt").write_text("mine")
         wren("set", self.file, "board.tabs=2", "project.name=Second")

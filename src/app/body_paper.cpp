@@ -10,13 +10,16 @@ QString q(const std::string& s) { return QString::fromStdString(s); }
 
 }  // namespace
 
-void print_body_templates(QPagedPaintDevice& device, const Project& project, const BodyDesign& d, const QString& paper,
-                          const RouterOffset& router) {
-  set_paper(device, paper, QPageLayout::Portrait);
+void print_body_templates(QPagedPaintDevice& device, const Project& project, const BodyDesign& d,
+                          const PaperChoice& choice) {
+  const RouterOffset& router = choice.router;
+  const ScaleBar scale(choice.units);
+  const auto length = [&](double mm) { return length_words(mm, choice.units); };
+  set_paper(device, choice.paper, QPageLayout::Portrait);
   QPainter g(&device);
   const double per_mm = device.logicalDpiX() / 25.4;
   g.scale(per_mm, per_mm);
-  const QSizeF size = paper_size(paper).size(QPageSize::Millimeter);
+  const QSizeF size = paper_size(choice.paper).size(QPageSize::Millimeter);
   constexpr double overlap = 12;
   const QRectF window(14, 24, size.width() - 28, size.height() - 52);
   const auto words = [&](QPointF at, const QString& text) { small_words(g, at, text); };
@@ -43,11 +46,9 @@ void print_body_templates(QPagedPaintDevice& device, const Project& project, con
         words({14, 19},
               std::abs(router.off()) < 1e-9
                   ? QObject::tr("The edge itself: a bearing as wide as its cutter.")
-                  : QObject::tr("%1 by %2 mm: cutter %3, bearing or bush %4.")
-                        .arg(tpl.inside == (router.off() > 0) ? QObject::tr("Larger") : QObject::tr("Smaller"))
-                        .arg(std::abs(router.off()), 0, 'f', 2)
-                        .arg(router.cutter)
-                        .arg(router.follower));
+                  : (tpl.inside == (router.off() > 0) ? QObject::tr("Larger by %1: cutter %2, bearing or bush %3.")
+                                                      : QObject::tr("Smaller by %1: cutter %2, bearing or bush %3."))
+                        .arg(length(std::abs(router.off())), length(router.cutter), length(router.follower)));
         const double x0 = low.x + col * (window.width() - overlap);
         const double y1 = low.y + extent.y - row * (window.height() - overlap);  // top of this window
         QTransform t(1, 0, 0, -1, window.left() - x0, window.top() + y1);
@@ -74,12 +75,10 @@ void print_body_templates(QPagedPaintDevice& device, const Project& project, con
         g.restore();
         draw_crop_marks(g, window);
         const QPointF bar(window.left(), window.bottom() + 14);
-        g.setPen(QPen(Qt::black, 0.3));
-        g.drawLine(bar, bar + QPointF(100, 0));
-        for (int i = 0; i <= 10; ++i)
-          g.drawLine(bar + QPointF(i * 10, -(i % 5 == 0 ? 1.5 : 0.8)), bar + QPointF(i * 10, 0));
+        scale.draw(g, bar);
         words(bar + QPointF(0, 5),
-              QObject::tr("100 mm: if not, print at full size, never fitted to the page. Join at the dotted lines."));
+              QObject::tr("%1: if not, print at full size, never fitted to the page. Join at the dotted lines.")
+                  .arg(scale.words));
       }
   }
 }

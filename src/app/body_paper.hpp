@@ -2,16 +2,14 @@
 #pragma once
 
 #include <QPagedPaintDevice>
-#include <QString>
 
+#include "app/pictures.hpp"
 #include "core/parts/body/part.hpp"
-#include "exchange/body_out.hpp"
 
 namespace wren::app {
 
-/// Every template over as many sheets as it needs, with crop marks, 12 mm of overlap and a 100 mm bar on each.
-/// `paper`: "a4", "a3" or "letter".
+/// Every template over as many sheets as it needs, with crop marks, 12 mm of overlap and a scale bar on each.
 void print_body_templates(QPagedPaintDevice& device, const Project& project, const BodyDesign& design,
-                          const QString& paper, const RouterOffset& router);
+                          const PaperChoice& choice);
 
 }  // namespace wren::app

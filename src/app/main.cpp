@@ -45,7 +45,8 @@ std::optional<Problem> load(const std::string& file, const std::string& part, Lo
   return {};
 }
 
-int write_sheet(const std::string& file, const std::string& pdf, const std::string& part, const QString& paper) {
+int write_sheet(const std::string& file, const std::string& pdf, const std::string& part,
+                const app::PaperChoice& choice) {
   Loaded d;
   if (const auto bad = load(file, part, d)) return complain(*bad);
   const auto planned = plan(*d.kind, d.followed, d.cache);
@@ -54,7 +55,7 @@ int write_sheet(const std::string& file, const std::string& pdf, const std::stri
   const auto proof = prove_part(*planned, programs_of(d.followed.project, *planned, today));
   if (!proof) return complain(proof.error());
   const auto written = app::write_run_sheet_pdf(
-      pdf, {*d.kind, d.followed, d.cache, *planned, today, UnitSystem::millimetre, &*proof}, paper);
+      pdf, {*d.kind, d.followed, d.cache, *planned, today, choice.units, &*proof}, choice.paper);
   if (!written) return complain(written.error());
   std::cout << pdf << "\n";
   return 0;
@@ -106,6 +107,8 @@ struct Asked {
                                   QStringLiteral("Say how long the first picture took, and leave")};
   const QCommandLineOption paper{QStringLiteral("paper"), QStringLiteral("Paper of sheet or templates: a4, a3, letter"),
                                  QStringLiteral("PAPER"), QStringLiteral("a4")};
+  const QCommandLineOption inch{QStringLiteral("inch"),
+                                QStringLiteral("Sheet or templates for who measures in inches")};
   const QCommandLineOption router{QStringLiteral("router"), QStringLiteral("Cutter of the hand router, mm"),
                                   QStringLiteral("MM"), QStringLiteral("12.7")};
   const QCommandLineOption follower{QStringLiteral("follower"),
@@ -125,8 +128,8 @@ struct Asked {
     parser.setApplicationDescription(
         QStringLiteral("Upland Wren: fretboards, necks and bodies from their numbers to proved programs"));
     parser.addPositionalArgument(QStringLiteral("FILE"), QStringLiteral("Project to open (.wren)"));
-    parser.addOptions({sheet, shot, view, line, moment, dark, prove, knife, part, templates, timing, paper, router,
-                       follower, step, alone_picture, text, size});
+    parser.addOptions({sheet, shot, view, line, moment, dark, prove, knife, part, templates, timing, paper, inch,
+                       router, follower, step, alone_picture, text, size});
   }
   /// A window is asked for, and of this file: before there is an application. Nothing where the line also has what Qt
   /// takes for itself, or is an error.
@@ -160,9 +163,11 @@ std::optional<int> write_paper(const Asked& asked) {
     return complain(
         {ProblemKind::input, "no project was named", sheet ? "--sheet" : "--templates", "Name a .wren file"});
   const std::string file = asked.file().toStdString(), part = asked.text_of(asked.part);
-  if (sheet) return write_sheet(file, asked.text_of(asked.sheet), part, asked.value(asked.paper));
-  return write_templates(file, asked.text_of(asked.templates), part,
-                         {asked.value(asked.paper), {asked.number(asked.router), asked.number(asked.follower)}});
+  const app::PaperChoice choice{asked.value(asked.paper),
+                                asked.has(asked.inch) ? UnitSystem::inch : UnitSystem::millimetre,
+                                {asked.number(asked.router), asked.number(asked.follower)}};
+  return sheet ? write_sheet(file, asked.text_of(asked.sheet), part, choice)
+               : write_templates(file, asked.text_of(asked.templates), part, choice);
 }
 
 /// The window as the command line wants it.

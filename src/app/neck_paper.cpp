@@ -12,22 +12,22 @@ QString q(const std::string& s) { return QString::fromStdString(s); }
 }  // namespace
 
 void print_neck_templates(QPagedPaintDevice& device, const Project& project, const NeckDesign& d,
-                          const QString& paper) {
-  set_paper(device, paper, QPageLayout::Landscape);
+                          const PaperChoice& choice) {
+  set_paper(device, choice.paper, QPageLayout::Landscape);
   QPainter g(&device);
   const double per_mm = device.logicalDpiX() / 25.4;
   g.scale(per_mm, per_mm);
-  const QSizeF size = paper_size(paper).size(QPageSize::Millimeter).transposed();
+  const QSizeF size = paper_size(choice.paper).size(QPageSize::Millimeter).transposed();
   const NeckShape& n = d.shape;
   const Box2 box = bounds(n.corners);
   const double wide = size.width() - 42;  // of the drawing on a page, mm
   constexpr double overlap = 15;
   const auto words = [&](QPointF at, const QString& text) { small_words(g, at, text); };
+  const ScaleBar scale(choice.units);
   const auto bar = [&](QPointF at) {
-    g.setPen(QPen(Qt::black, 0.3));
-    g.drawLine(at, at + QPointF(100, 0));
-    for (int i = 0; i <= 10; ++i) g.drawLine(at + QPointF(i * 10, -(i % 5 == 0 ? 1.5 : 0.8)), at + QPointF(i * 10, 0));
-    words(at + QPointF(104, 0), QObject::tr("100 mm: if not, print at full size, never fitted to the page"));
+    scale.draw(g, at);
+    words(at + QPointF(scale.length + 4, 0),
+          QObject::tr("%1: if not, print at full size, never fitted to the page").arg(scale.words));
   };
   const int pages = std::max(1, static_cast<int>(std::ceil((box.size().x + 8 - overlap) / (wide - overlap))));
   const double y0 = 30;
@@ -106,7 +106,8 @@ void print_neck_templates(QPagedPaintDevice& device, const Project& project, con
     g.setPen(QPen(Qt::black, 0.25));
     g.setBrush(Qt::NoBrush);
     g.drawPolygon(section.translated(x, y));
-    words({x, y - 2}, QObject::tr("x %1, fret %2").arg(place, 0, 'f', 1).arg(n.nearest_fret(place)));
+    words({x, y - 2},
+          QObject::tr("x %1, fret %2").arg(length_words(place, choice.units, 1)).arg(n.nearest_fret(place)));
     x += w + 14;
   }
   bar({20, size.height() - 12});

@@ -10,7 +10,7 @@ namespace {
 
 QString q(const std::string& s) { return QString::fromStdString(s); }
 
-void draw_side(Page& page, const Followed& followed, const Planned& planned, const Side& side) {
+void draw_side(Page& page, const Followed& followed, const Planned& planned, const Side& side, UnitSystem units) {
   const Setup& s = side.setup;
   const Vec2 c{s.blank_corner.x, s.blank_corner.y};
   // Clamps may stand beside the blank; the dimension at its side wants a fourteenth of the page's width.
@@ -26,7 +26,7 @@ void draw_side(Page& page, const Followed& followed, const Planned& planned, con
     font.setStyleStrategy(QFont::PreferNoShaping);  // signs stay what they are (see Page::text)
     font.setPixelSize(8);
     g.setFont(font);
-    const auto len = [&](double v) { return q(format_length(v, UnitSystem::millimetre)); };
+    const auto len = [&](double v) { return length_words(v, units); };
     const Vec2 far = c + s.blank_size;
     paint_measure(g, mapped({c.x, far.y}, t), mapped({c.x + s.blank_size.x / 2, far.y}, t), -10,
                   len(s.blank_size.x / 2), Qt::black);
@@ -97,7 +97,7 @@ void print_run_sheet(QPagedPaintDevice& device, const SheetOf& of, const QString
     page.text(q(side.title), 13, true);
     for (const Piece& piece : planned.made.pieces)
       for (const Side& s : piece.sides)
-        if (s.id == side.id) draw_side(page, followed, planned, s);
+        if (s.id == side.id) draw_side(page, followed, planned, s, units);
     int number = 0;
     for (const auto& step : side.alignment) bulleted(page, fmt::to_string(++number) + "  " + step);
     page.down(1);
@@ -105,7 +105,7 @@ void print_run_sheet(QPagedPaintDevice& device, const SheetOf& of, const QString
     for (const auto& after : side.after) bulleted(page, after);
   }
   draw_boxes(page, sheet.boxes);
-  draw_scale_bar(page);
+  draw_scale_bar(page, units);
 }
 
 Expected<void> write_run_sheet_pdf(const std::string& path, const SheetOf& of, const QString& paper) {

@@ -23,6 +23,7 @@ PaperDialog::PaperDialog(Printed what, UnitSystem units, QWidget* parent)
   setWindowTitle(what_.title);
   resize(1040, 700);
   printer_->setResolution(300);
+  choice_.units = units_;
   choice_.paper = QSettings().value(QStringLiteral("paper"), choice_.paper).toString();
   set_paper(*printer_, choice_.paper, QPageLayout::Portrait);
   auto* row = new QHBoxLayout(this);
@@ -74,8 +75,9 @@ PaperDialog::PaperDialog(Printed what, UnitSystem units, QWidget* parent)
           [this](QPrinter* printer) { what_.draw(*printer, choice_); });
   connect(preview_, &QPrintPreviewWidget::previewChanged, this, [this] {
     const int pages = preview_->pageCount();
-    words_->setText((pages == 1 ? tr("One page.") : tr("%1 pages.").arg(pages)) +
-                    tr(" Print at full size, never fitted to the page: the bar on it is 100 mm long."));
+    words_->setText(
+        (pages == 1 ? tr("One page.") : tr("%1 pages.").arg(pages)) + QLatin1Char(' ') +
+        tr("Print at full size, never fitted to the page: the bar on it is %1 long.").arg(ScaleBar(units_).words));
   });
 }
 

@@ -113,19 +113,34 @@ inline void draw_crop_marks(QPainter& g, QRectF r) {
   }
 }
 
-/// A bar of exactly 100 mm: the check that the printer did not shrink the page.
-inline void draw_scale_bar(Page& page) {
+/// The bar that tells whether the printer shrank the page: as long as a ruler in the reader's units shows at once.
+struct ScaleBar {
+  explicit ScaleBar(UnitSystem units)
+      : length(units == UnitSystem::inch ? 4 * mm_per_inch : 100),
+        parts(units == UnitSystem::inch ? 8 : 10),
+        words(length_words(length, units)) {}
+  double length;  // mm
+  int parts;      // half inches, or centimetres
+  QString words;  // its length
+  void draw(QPainter& g, QPointF at) const {
+    g.setPen(QPen(Qt::black, 0.3));
+    g.drawLine(at, at + QPointF(length, 0));
+    for (int i = 0; i <= parts; ++i) {
+      const QPointF tick = at + QPointF(length * i / parts, 0);
+      g.drawLine(tick - QPointF(0, 2 * i % parts == 0 ? 1.5 : 0.8), tick);
+    }
+  }
+};
+
+/// The bar under a sheet, with what it is for.
+inline void draw_scale_bar(Page& page, UnitSystem units) {
+  const ScaleBar bar(units);
   page.room(9);
-  QPainter& g = page.g();
-  g.setPen(QPen(Qt::black, 0.3));
-  const double x = page.left();
-  const double y = page.y() + 2;
-  g.drawLine(QPointF(x, y), QPointF(x + 100, y));
-  for (int i = 0; i <= 10; ++i) g.drawLine(QPointF(x + i * 10, y - (i % 5 == 0 ? 1.5 : 0.8)), QPointF(x + i * 10, y));
+  bar.draw(page.g(), {page.left(), page.y() + 2});
   page.down(3);
-  page.text(
-      QObject::tr("This bar is 100 mm long on paper: if it is not, print at full size, never fitted to the page."),
-      7.5);
+  page.text(QObject::tr("This bar is %1 long on paper: if it is not, print at full size, never fitted to the page.")
+                .arg(bar.words),
+            7.5);
 }
 
 /// Head of a run sheet: title, date, a rule, and its facts in two columns, the second `column` mm from the left.

@@ -84,11 +84,11 @@ std::optional<WholePicture> whole_body(const Followed& f) {
 }
 
 void neck_templates(QPagedPaintDevice& device, const Followed& f, const PaperChoice& choice) {
-  print_neck_templates(device, f.project, f.designs.shape<NeckDesign>(), choice.paper);
+  print_neck_templates(device, f.project, f.designs.shape<NeckDesign>(), choice);
 }
 
 void body_templates(QPagedPaintDevice& device, const Followed& f, const PaperChoice& choice) {
-  print_body_templates(device, f.project, f.designs.shape<BodyDesign>(), choice.paper, choice.router);
+  print_body_templates(device, f.project, f.designs.shape<BodyDesign>(), choice);
 }
 
 const Entry* entry(const std::string& part) {

@@ -49,9 +49,10 @@ struct SlideOver {
 void paint_any_side(QPainter& g, const Followed& followed, const Planned& planned, const Side& side,
                     const QTransform& to_screen, bool for_paper);
 
-/// How something goes on paper: which, and the hand router that follows a template.
+/// How something goes on paper: which, the reader's units, and the hand router that follows a template.
 struct PaperChoice {
   QString paper = QStringLiteral("a4");  // "a4", "a3", "letter"
+  UnitSystem units = UnitSystem::millimetre;
   RouterOffset router;
 };
 /// A part's templates at full size; null where it has none.

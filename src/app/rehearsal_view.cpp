@@ -343,6 +343,7 @@ void RehearsalView::tell_result() {
     }
     text = verdict(proof->verdict()) +
            tr("   gouge %1, left %2, %3 tabs").arg(mm(proof->worst_gouge), mm(proof->worst_left)).arg(tabs);
+    if (proof->worst_loose > 0) text += tr(", left in the glue %1").arg(mm(proof->worst_loose));
     if (proof->pieces.size() > 1) text += tr(", %1 pieces").arg(proof->pieces.size());
     if (skin < 1e8) text += tr(", skin over the rod %1").arg(mm(skin));
     const bool inch = bench_.units() == UnitSystem::inch;

@@ -62,6 +62,7 @@ Json proof_json(const PartProof& proof) {
                       {"passed", r.passed()},
                       {"worst_gouge_mm", r.worst_gouge},
                       {"worst_left_mm", r.worst_left},
+                      {"worst_loose_mm", r.worst_loose},
                       {"surface_left_mm", r.sides.front().surface_left},
                       {"deepest_mm", r.sides.front().deepest},
                       {"least_skin_mm", r.least_skin},
@@ -98,6 +99,7 @@ Json proof_json(const PartProof& proof) {
           {"seconds", std::round(proof.seconds * 10) / 10},
           {"worst_gouge_mm", proof.worst_gouge},
           {"worst_left_mm", proof.worst_left},
+          {"worst_loose_mm", proof.worst_loose},
           {"pieces", pieces},
           {"programs", programs},
           {"findings", findings},
@@ -127,8 +129,10 @@ void tell(const PartProof& proof, const std::string& part) {
     for (const ProofResult& side : r.sides)
       for (const auto& s : side.slots) place = std::max(place, s.place_error);
     fmt::print(
-        "{}: {}; time {:.1f} min; gouge {:.3f} mm, left {:.3f} mm, thinnest {:.2f} mm, {} holes through, {} tabs{}{}\n",
-        p.title, r.passed() ? "proved" : "not proved", r.seconds / 60, r.worst_gouge, r.worst_left, r.least_thickness,
+        "{}: {}; time {:.1f} min; gouge {:.3f} mm, left {:.3f} mm{}, thinnest {:.2f} mm, {} holes through, {} "
+        "tabs{}{}\n",
+        p.title, r.passed() ? "proved" : "not proved", r.seconds / 60, r.worst_gouge, r.worst_left,
+        r.worst_loose > 0 ? fmt::format(", {:.3f} mm where the glue hides it", r.worst_loose) : "", r.least_thickness,
         r.holes_open, r.tabs,
         r.least_skin < 1e8
             ? fmt::format(", skin over the rod {:.2f} ({:.2f} with the sides apart)", r.least_skin, r.least_skin_misfit)

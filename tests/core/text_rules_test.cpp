@@ -176,6 +176,42 @@ TEST_CASE("M5: no axis faster than it may go, on lines and arcs, and the spindle
   CHECK(only(at_once.all(), "spindle_not_up"));
 }
 
+TEST_CASE("M4: a cutter keeps its length while it cuts, and has one from the table only where a magazine changes it") {
+  Machine magazine;
+  magazine.change = CutterChange::magazine;
+  Text good;
+  good.tool = "T5 M6\nG43 H5\n";
+  CHECK(kinds(good.all(), magazine).empty());
+  CHECK(only(good.all(), "tool_length"));  // by hand z is probed with the cutter itself
+  Text before;
+  before.up = "G43 H4\nG53 G0 Z0\n";  // an offset outlasts a change of cutter
+  CHECK(only(before.all(), "tool_length"));
+  for (const char* inside : {"G49", "G43 H4"}) {
+    CAPTURE(inside);
+    Text cancelled = good;
+    cancelled.cut = std::string("G1 Z-1 F500\n") + inside + "\nX40 F1200\n";
+    const auto found = findings(cancelled.all(), magazine);
+    REQUIRE(found.size() == 1);
+    CHECK(found[0].kind == "tool_length");
+    CHECK(found[0].line == 10);
+    // Put right again afterwards it is no better.
+    cancelled.cut = std::string("G1 Z-1 F500\n") + inside + "\nX40 F1200\nG43 H5\n";
+    CHECK(only(cancelled.all(), "tool_length", magazine));
+  }
+  // Called again as it is, or taken away when nothing follows over the work, it does no harm.
+  Text again = good;
+  again.cut = "G1 Z-1 F500\nG43 H5\nX40 F1200\n";
+  CHECK(kinds(again.all(), magazine).empty());
+  Text mended = good;  // cut with another's, and its own called when all is done
+  mended.tool = "T5 M6\nG43 H4\n";
+  mended.home = "G43 H5\nG53 G0 Z0\n";
+  CHECK(only(mended.all(), "tool_length", magazine));
+  Text another = good;
+  another.cut = "G1 Z-1 F500\nX40 F1200\n";
+  another.tool = "T5 M6\nG43 H4\n";
+  CHECK(only(another.all(), "tool_length", magazine));
+}
+
 TEST_CASE("M6: the path mode is stated, and no word is used that the controller does not know") {
   Text t;
   t.modes = "G21 G17 G90 G91.1 G94 G54 G40 G49 G80\n";
@@ -187,6 +223,24 @@ TEST_CASE("M6: the path mode is stated, and no word is used that the controller 
   Machine blends;
   blends.controller.blend_tolerance = true;
   CHECK(kinds(t.all(), blends).empty());
+  // A limit that lets the cutter round a corner by more than is proved is none; nor is a naive one.
+  for (const char* wide : {"G64 P0.05", "G64 P0.01 Q0.05", "G20 G64 P0.001\nG21"}) {
+    CAPTURE(wide);
+    t.modes = std::string("G21 G17 G90 G91.1 G94 G54 G40 G49 G80\n") + wide + "\n";
+    CHECK(only(t.all(), "path_mode", blends));
+  }
+  // What is said afterwards does not mend what was cut before.
+  Text late;
+  late.cut = "G1 Z-1 F500\nG64\nX40 F1200\nG61\n";
+  CHECK(only(late.all(), "path_mode"));
+  Text wide;
+  wide.modes = "G21 G17 G90 G91.1 G94 G54 G40 G49 G80 G64 P0.01\n";
+  wide.cut = "G1 Z-1 F500\nG64 P5\nX40 F1200\nG64 P0.01\n";
+  CHECK(only(wide.all(), "path_mode", blends));
+  Text last;
+  last.modes = "G21 G17 G90 G91.1 G94 G54 G40 G49 G80\n";
+  last.home = "G61\nG53 G0 Z0\n";
+  CHECK(only(last.all(), "path_mode"));
   Machine plain;
   plain.controller.machine_moves = false;
   const auto all = kinds(Text{}.all(), plain);

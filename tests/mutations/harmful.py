@@ -26,10 +26,15 @@ def deepest(p):
     return min((m.b[2] for m in p.moves()), default=0.0)
 
 
-def longest(s, *names):
-    """The program with most cutting among those named."""
-    found = [p for p in s.of(*names) if cutting(p)]
+def longest(s, *names, fitted=False):
+    """The program with most cutting among those named; with `fitted` without hollows that the glue hides, which may stand proud."""
+    found = [p for p in s.of(*names) if cutting(p) and not (fitted and "-layer-" in p.name and ("chamber" in p.cut or "wire" in p.cut))]
     return max(found, key=lambda p: len(cutting(p)), default=None)
+
+
+def hollow(s):
+    """The longest program of chambers that the glue hides, None where there is none."""
+    return max((p for p in s.programs if "-layer-" in p.name and "chamber" in p.cut and cutting(p)), key=lambda p: len(cutting(p)), default=None)
 
 
 def finished_later(s, p):
@@ -81,7 +86,10 @@ def shifted(p, dx=0.0, dy=0.0, dz=0.0, when=lambda m: True):
 
 def chords(p, within=0.002):
     """Every arc of a program as short lines: what is moved unevenly afterwards has no centres to keep."""
-    for m in reversed([m for m in p.moves() if m.mode in (2, 3)]):
+    moves = p.moves()
+    for m, follow in reversed(list(zip(moves, moves[1:] + [None]))):  # from the end: lines before keep their places
+        if m.mode not in (2, 3):
+            continue
         cx, cy = m.a[0] + m.centre[0], m.a[1] + m.centre[1]
         r = math.hypot(*m.centre)
         a0, a1 = math.atan2(m.a[1] - cy, m.a[0] - cx), math.atan2(m.b[1] - cy, m.b[0] - cx)
@@ -96,7 +104,6 @@ def chords(p, within=0.002):
             x, y = (m.b[0], m.b[1]) if k == n else (cx + r * math.cos(a), cy + r * math.sin(a))
             z = m.a[2] + (m.b[2] - m.a[2]) * k / n
             out.append(f"{'G1' if k == 1 else ''}X{number(x)}Y{number(y)}Z{number(z)}{feed if k == 1 else ''}")
-        follow = next((q for q in p.moves() if q.line > m.line), None)
         if follow is not None and not p.lines[follow.line].startswith("G"):
             p.lines[follow.line] = f"G{follow.mode}" + p.lines[follow.line]
         p.lines[m.line:m.line + 1] = out
@@ -206,12 +213,18 @@ def mirrored(s, rnd):
 @kind("P3", "one arc is turned the other way")
 def arc_turned(s, rnd):
     for p in s.programs:
+        cut = cutting(p)
+        xs, ys = [m.b[0] for m in cut], [m.b[1] for m in cut]
         for m in p.moves():
             line = p.lines[m.line]
             r = math.hypot(*m.centre)
             turn = 2 * math.asin(min(1.0, m.flat / 2 / r)) if r > 0 else 0
             # no helix, and far enough from half a turn for the other side to be elsewhere
             if m.mode in (2, 3) and low(m) and m.a[2] == m.b[2] and 0.5 < turn < 2.4 and r > 1.5 and line.startswith(("G2", "G3")):
+                # and elsewhere is not what a pocket has cut already: round an outline, or out of the program's box
+                x, y = m.a[0] + m.centre[0], m.a[1] + m.centre[1]
+                if "outline" not in p.cut and x - r > min(xs) - 1 and x + r < max(xs) + 1 and y - r > min(ys) - 1 and y + r < max(ys) + 1:
+                    continue
                 p.lines[m.line] = ("G3" if line.startswith("G2") else "G2") + line[2:]
                 return True
     return False
@@ -325,6 +338,46 @@ def blending(s, rnd):
     return replace_code(s, "G61", "G64")
 
 
+def between_cuts(p):
+    """The line of a cut in the middle of a program's cuts, None where it has too few."""
+    cut = cutting(p)
+    return cut[len(cut) // 2].line if len(cut) > 4 else None
+
+
+@kind("M6", "corners are blended from the middle on, and the end says otherwise")
+def blending_inside(s, rnd):
+    p = longest(s)
+    p.lines.insert(between_cuts(p), "G64")
+    end = next(i for i in range(len(p.lines) - 1, 0, -1) if words(p.lines[i])[:1] in ([("M", 30.0)], [("M", 2.0)]))
+    p.lines.insert(end, "G61")
+    return True
+
+
+@kind("P2", "a percent sign in the middle, where controllers end a program")
+def percent_inside(s, rnd):
+    p = rnd.choice([p for p in s.programs if between_cuts(p) is not None])
+    p.lines.insert(between_cuts(p), "%")
+    return True
+
+
+@kind("M6", "a word that nothing uses, at which controllers stop in the middle of a cut")
+def word_unused(s, rnd):
+    may = [(p, m) for p in s.programs for m in cutting(p) if m.mode == 1]
+    if not may:
+        return False
+    p, m = rnd.choice(may)
+    p.lines[m.line] += rnd.choice(["R1.0", "L2", "Q0.5", "P1", "H1", "I1.0"])
+    return True
+
+
+@kind("M4", "in the middle of a cut the cutter's length becomes another")
+def length_changed(s, rnd):
+    p = longest(s)
+    calls = any(l.startswith("G43") for l in p.lines)
+    p.lines.insert(between_cuts(p), "G49" if calls and rnd.random() < 0.5 else "G43 H77")
+    return True
+
+
 @kind("M6", "a word that the machine's controller does not know")
 def word_unknown(s, rnd):
     p = s.programs[0]
@@ -344,9 +397,19 @@ def too_deep(s, rnd):
 
 @kind("P3", "a whole program is 0.3 mm too shallow")
 def too_shallow(s, rnd):
-    p = longest(s)
+    p = longest(s, fitted=True)
+    if p is None:
+        return False
     shifted(p, dz=0.3, when=low)
     return True
+
+
+@kind("P3", "a hollow that the glue hides is 0.9 mm too shallow")
+def hollow_too_shallow(s, rnd):
+    p = hollow(s)
+    if p is not None:
+        shifted(p, dz=0.9, when=low)
+    return p is not None
 
 
 @kind("P3", "the last outline stays 0.4 mm above the bottom: a skin")
@@ -368,6 +431,9 @@ def skin(s, rnd):
 def dip(s, rnd):
     p = longest(s, "finish", "crown", "stair", "face") or longest(s)
     moves = [m for m in p.moves() if m.mode == 1 and low(m) and m.flat > 0.05]
+    if not any(n in p.cut for n in ("finish", "crown", "stair", "face")):
+        # cut in levels: what dips above the last of them is taken away by it
+        moves = [m for m in moves if m.b[2] < deepest(p) + 0.01 and m.a[2] < deepest(p) + 0.01]
     if not moves:
         return False
     m = moves[len(moves) // 2]

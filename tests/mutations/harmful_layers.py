@@ -11,7 +11,7 @@ def of_layers(s, under):
 def plug_free(s, rnd):
     for p in of_layers(s, False):
         tabs = tab_lines(p)
-        if len(tabs) >= 2 and "pins" not in p.entry["cut"]:
+        if len(tabs) >= 2 and not any(c.startswith(("pins", "chamber", "wire")) for c in p.entry["cut"]):  # those go through nothing
             deep = min(m.b[2] for m in p.moves())
             for run in tabs:
                 set_z(p, run, deep)

@@ -479,6 +479,18 @@ def rapid_near(s, rnd):
     return False
 
 
+@kind("M6", "an arc whose ends lie at different distances from its centre: each controller goes another way")
+def arc_apart(s, rnd):
+    arcs = [(p, m) for p in s.programs for m in p.moves() if m.mode in (2, 3) and m.flat > 0.5 and math.hypot(*m.centre) > 1]
+    if not arcs:
+        return False
+    p, m = max(arcs, key=lambda a: math.hypot(*a[1].centre))
+    chord = [(m.b[k] - m.a[k]) / m.flat for k in (0, 1)]  # along it the two radii change most unlike each other
+    for k, letter in enumerate("IJ"):
+        p.lines[m.line] = with_word(p.lines[m.line], letter, m.centre[k] + 0.03 * chord[k] * max(1, math.hypot(*m.centre) / m.flat))
+    return True
+
+
 @kind("M4", "the cutter's length is not called")
 def length_uncalled(s, rnd):
     done = False

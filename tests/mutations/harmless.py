@@ -1,7 +1,7 @@
 """Changes that leave a good program good: the proof has to say yes to them. Same calls as harmful.py."""
 import re
 
-from harmful import chords, cutting, longest
+from harmful import chords, cutting, hollow, longest, low, shifted
 from program_set import COMMENT, number, with_word, words
 
 KINDS = {}
@@ -18,6 +18,14 @@ def kind(what):
 def body(p):
     """Lines that carry words, header and end left out."""
     return [i for i, l in enumerate(p.lines) if l and not l.startswith("(")]
+
+
+@kind("a hollow that the glue hides is 0.3 mm too shallow")
+def hollow_shallow(s, rnd):
+    p = hollow(s)
+    if p is not None:
+        shifted(p, dz=0.3, when=low)
+    return p is not None
 
 
 @kind("comments between the lines")

@@ -61,13 +61,25 @@ class Program:
         self.lines = text.split("\n")
         if self.lines and self.lines[-1] == "":
             self.lines.pop()
+        self.read, self.found = None, []
+
+    def __deepcopy__(self, memo):
+        other = copy.copy(self)
+        other.entry, other.lines = copy.deepcopy(self.entry, memo), list(self.lines)
+        return other
 
     @property
     def cut(self):
         return " ".join(self.entry.get("cut", []))
 
     def moves(self):
-        """Every motion, machine-coordinate lines left out."""
+        """Every motion, machine-coordinate lines left out; read anew only where a line has changed."""
+        if self.read == self.lines:
+            return list(self.found)
+        self.read, self.found = list(self.lines), self.motions()
+        return list(self.found)
+
+    def motions(self):
         out, at, mode, feed = [], [0.0, 0.0, 1e3], 0, None
         for i, line in enumerate(self.lines):
             w = words(line)

@@ -5,6 +5,7 @@ Sources: ISO 6983-1 words (our own small reader of the few that appear), equal t
 Shapely for the outline's offset, ISO 32000-1 / ISO 216 page sizes by poppler-utils."""
 import hashlib
 import json
+import locale
 import math
 import os
 import pathlib
@@ -18,6 +19,8 @@ import zlib
 from shapely.geometry import LineString, Point, Polygon
 
 WREN = sys.argv.pop(1)
+locale.setlocale(locale.LC_NUMERIC, "")
+SIGN = locale.localeconv()["decimal_point"]  # paper is for a reader, with his decimal sign; files are as they are everywhere
 
 
 def run(*args):
@@ -183,12 +186,45 @@ class FromOutside(unittest.TestCase):
             self.assertEqual(text.count("("), text.count(")"), f"{part}: a bracket is lost")
             self.assertNotIn("\ufffd", text)
         text = subprocess.run(["pdftotext", "-layout", str(root / "sheet-fretboard.pdf"), "-"], check=True, capture_output=True, text=True).stdout
-        self.assertIn("x -255 mm, y -37.5 mm", text)  # back from the middle of the blank
+        self.assertIn(f"x -255 mm, y -37{SIGN}5 mm", text)  # back from the middle of the blank
         self.assertIn("no clamp is drawn", text)
-        self.assertEqual(text.count("37.5 mm"), 3)  # in the drawing, and in two sentences: each with all its digits
+        self.assertEqual(text.count(f"37{SIGN}5 mm"), 3)  # in the drawing, and in two sentences: each with all its digits
         self.assertIn("move z zero up by 25 mm", text)
         deep = subprocess.run(["pdftotext", "-layout", str(root / "sheet-body.pdf"), "-"], check=True, capture_output=True, text=True).stdout
         self.assertIn("run it once without the blank", deep)  # where the machine has no room to raise it out of the wood
+
+    def test_paper_for_inch_readers_is_in_inches(self):
+        """No length in millimetres is left on it, and its bar is four inches: 1 in is 72 pt (ISO 32000-1), 25.4 mm (1959)."""
+        root, _, _, _ = self.folder()
+        if not (pathlib.Path(WREN).parent / "upland-wren").exists():
+            self.skipTest("no window program beside wren")
+        for part in ("fretboard", "neck", "body", "coupon", "cover"):
+            pdf = root / f"inch-{part}.pdf"
+            run("sheet", root / "p.wren", "--part", part, "--inch", "--out", pdf)
+            text = subprocess.run(["pdftotext", "-layout", str(pdf), "-"], check=True, capture_output=True, text=True).stdout
+            self.assertEqual(re.findall(r".{0,40}[0-9 ]mm\b.{0,20}", text), [], part)
+            self.assertIn("4 in long on paper", text)
+            self.assertIn(72 * 4, [round(l, 1) for l in self.level_lines(pdf)], part)
+        for part in ("neck", "body"):
+            pdf = root / f"inch-{part}-templates.pdf"
+            run("export", root / "p.wren", "--part", part, "--inch", "--router", "6.35", "--follower", "12.7", "--out", pdf)
+            text = subprocess.run(["pdftotext", "-layout", str(pdf), "-"], check=True, capture_output=True, text=True).stdout
+            self.assertNotRegex(text, r"\bmm\b")
+            self.assertIn("4 in: if not, print at full size", text)
+            self.assertIn(72 * 4, [round(l, 1) for l in self.level_lines(pdf)], part)
+
+    def level_lines(self, pdf):
+        """Lengths in pt of the level lines on the last page, longest last, as drawn in SVG."""
+        pages = re.search(r"Pages:\s+(\d+)", subprocess.run(["pdfinfo", str(pdf)], check=True, capture_output=True, text=True).stdout).group(1)
+        svg = pathlib.Path(pdf).with_suffix(".svg")
+        subprocess.run(["pdftocairo", "-svg", "-f", pages, "-l", pages, str(pdf), str(svg)], check=True)
+        lengths = []
+        for d, matrix in re.findall(r'<path[^>]* d="M ([^"]+)"[^>]*transform="matrix\(([^)]+)\)"', svg.read_text()):
+            numbers = [float(x) for x in re.findall(r"-?[0-9.]+", d)]
+            k = abs(float(matrix.split(",")[0]))
+            if len(numbers) == 4 and abs(numbers[1] - numbers[3]) < 1e-6:
+                lengths.append(abs(numbers[2] - numbers[0]) * k)
+        return sorted(lengths)
 
     def test_the_same_day_makes_the_same_paper(self):
         root, _, _, _ = self.folder()
@@ -213,19 +249,11 @@ class FromOutside(unittest.TestCase):
         self.assertAlmostEqual(float(size.group(1)), 210 * 72 / 25.4, delta=0.6)
         self.assertAlmostEqual(float(size.group(2)), 297 * 72 / 25.4, delta=0.6)
         text = subprocess.run(["pdftotext", "-layout", str(pdf), "-"], check=True, capture_output=True, text=True).stdout
-        for words in ("255 mm and 37.5 mm", "x 350 mm, y 500 mm", "Eye and ear protection", "reedling-fretboard-01-top-slots.ngc", "100 mm long on paper"):
+        for words in (f"255 mm and 37{SIGN}5 mm", "x 350 mm, y 500 mm", "Eye and ear protection", "reedling-fretboard-01-top-slots.ngc", "100 mm long on paper"):
             self.assertIn(words, text)
-        # Measured in the drawing itself: the longest level line of the bar, as drawn in SVG.
-        pages = int(re.search(r"Pages:\s+(\d+)", info).group(1))
-        svg = root / "page.svg"
-        subprocess.run(["pdftocairo", "-svg", "-f", str(pages), "-l", str(pages), str(pdf), str(svg)], check=True)
-        lengths = []
-        for d, matrix in re.findall(r'<path[^>]* d="M ([^"]+)"[^>]*transform="matrix\(([^)]+)\)"', svg.read_text()):
-            numbers = [float(x) for x in re.findall(r"-?[0-9.]+", d)]
-            k = abs(float(matrix.split(",")[0]))
-            if len(numbers) == 4 and abs(numbers[1] - numbers[3]) < 1e-6:
-                lengths.append(abs(numbers[2] - numbers[0]) * k)
-        self.assertTrue(any(abs(l - 100 * 72 / 25.4) < 0.05 for l in lengths), sorted(lengths)[-5:])
+        # Measured in the drawing itself: the level line of the bar.
+        lengths = self.level_lines(pdf)
+        self.assertTrue(any(abs(l - 100 * 72 / 25.4) < 0.05 for l in lengths), lengths[-5:])
 
 
 if __name__ == "__main__":

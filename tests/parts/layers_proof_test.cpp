@@ -82,6 +82,24 @@ TEST_CASE("the proof of the glued body begins with the layers as they were cut")
   }
 }
 
+TEST_CASE("a chamber that the glue hides may stand a little proud, and the proof says by how much") {
+  // Cut by the programs of a body whose chambers are shallower, held against the one that is wanted.
+  const Project wanted = edited(*project_from("reedling"), {{"chamber.floor", "9"}});
+  const Made m = made(wanted, "body");
+  const auto proved = [&](const char* floor) {
+    return proof_of(m, made(edited(wanted, {{"chamber.floor", floor}}), "body"), {"layer-2"}, 0.4);
+  };
+  const PartProof shallow = proved("9.4");
+  INFO(stops(shallow));
+  CHECK(stops(shallow).empty());
+  CHECK_THAT(shallow.worst_loose, WithinAbs(0.4, 0.01));
+  CHECK(shallow.worst_left < 0.1);  // what is fitted is no worse for it
+  CHECK(proved("9").worst_loose < 0.1);
+  CHECK_THAT(stops(proved("9.7")), Contains("left_over"));
+  // Too deep is too deep wherever it is.
+  CHECK_THAT(stops(proved("8.7")), Contains("gouge"));
+}
+
 TEST_CASE("plugs are held by their tabs, or nothing is proved") {
   const Made round = made(edited(*project_from("reedling"), three()), "body");
   const auto& cut = round.body().cuts[1];

@@ -200,6 +200,24 @@ TEST_CASE("a changed or missing file is told, and a certificate speaks for the v
   CHECK(set().programs == m.programs.size());
   CHECK(check_folder(folder.path)->passed());
   CHECK(check_folder(folder.path / "coupon")->passed());
+  // Another program beside them is told of, whatever its name's letters; notes are nobody's business, nor are folders.
+  CHECK(check_folder(folder.path)->strays.empty());
+  const auto put = [](const fs::path& at, const char* text) { std::ofstream(at) << text; };
+  put(folder.path / "coupon" / "a-older.NGC", "M30\n");
+  put(folder.path / "coupon" / "notes.txt", "pear\n");
+  fs::create_directories(folder.path / "coupon" / "mine.nc");
+  put(folder.path / "loose.tap", "M30\n");
+  CHECK(check_folder(folder.path)->strays == std::vector<std::string>{"loose.tap", "coupon/a-older.NGC"});
+  CHECK(check_folder(folder.path / "coupon")->strays == std::vector<std::string>{"a-older.NGC"});
+  CHECK(set().proved);  // what is proved is
+  const auto read = read_folder(folder.path, m.planned);
+  REQUIRE(read);
+  REQUIRE(read->findings.size() == 1);
+  CHECK(read->findings[0].kind == "stray_program");
+  CHECK(read->findings[0].weight == Weight::think_again);
+  fs::remove(folder.path / "coupon" / "a-older.NGC");
+  CHECK(read_folder(folder.path, m.planned)->findings.empty());
+
   const fs::path one = folder.path / "coupon" / m.programs[0].file.file;
   std::ofstream(one, std::ios::app) << "G0 Z-5\n";
   CHECK_THAT(set().faults.at(0), Contains("is not what was written"));

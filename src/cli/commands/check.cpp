@@ -22,11 +22,15 @@ Command add_check(CLI::App& app) {
               say(fmt::format("{}: {} on {}, {} programs{}", p.part, p.verdict, p.date, p.programs, assumed));
             }
             for (const std::string& f : check->faults) fmt::print("stop: {}\n", f);
-            if (check->passed())
+            for (const std::string& f : check->strays)
+              fmt::print("stop: {} lies there too, and nobody has proved it. Take it away.\n", f);
+            if (!check->passed())
+              fmt::print("Do not run these programs.\n");
+            else if (check->strays.empty())
               say("Every file is the one that was proved.");
             else
-              fmt::print("Do not run these programs.\n");
-            return check->passed() ? well : must_stop;
+              fmt::print("Run none but those that were proved.\n");
+            return check->passed() && check->strays.empty() ? well : must_stop;
           }};
 }
 

@@ -13,6 +13,7 @@ struct ExportCall {
   std::string what;
   std::string paper = "a4";
   RouterOffset router;
+  bool inch = false;
 };
 
 int run_export(ExportCall call) {
@@ -36,7 +37,7 @@ int run_export(ExportCall call) {
                    fmt::format("files that end in '{}' are not written for the part '{}'", ending, call.part), call.out,
                    "Choose one of " + export_endings(call.part)});
   if (format->write == nullptr) {
-    const std::vector<std::string> words =
+    std::vector<std::string> words =
         format->program == "upland-wren"
             ? std::vector<std::string>{"--templates", target->path(),
                                        "--part",      call.part,
@@ -45,6 +46,7 @@ int run_export(ExportCall call) {
                                        "--follower",  fmt::format("{}", call.router.follower),
                                        source->path()}
             : std::vector<std::string>{source->path(), target->path()};
+    if (call.inch && format->program == "upland-wren") words.emplace_back("--inch");
     if (const int code = run_beside(format->program, words); code != well) return code;
   } else {
     const auto bytes = format->write(*(*job)->kind, (*job)->followed, (*job)->cache, {call.what, call.router});
@@ -72,6 +74,7 @@ Command add_export(CLI::App& app) {
   parser->add_option("--router", call->router.cutter, "Templates: cutter of the hand router, mm")->type_name("MM");
   parser->add_option("--follower", call->router.follower, "Templates: bearing or bush, mm")->type_name("MM");
   one_of(parser->add_option("--paper", call->paper, "Templates: paper"), {"a4", "a3", "letter"});
+  parser->add_flag("--inch", call->inch, "Templates: words and bar for who measures in inches");
   return {parser, [call] { return run_export(*call); }};
 }
 

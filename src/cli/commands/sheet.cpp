@@ -8,6 +8,7 @@ struct SheetCall {
   std::string file, out;
   std::string part = first_part();
   std::string paper = "a4";
+  bool inch = false;
 };
 
 /// Drawn by the window program, so that paper and screen agree; it needs no display for that.
@@ -17,10 +18,9 @@ int run_sheet(const SheetCall& call) {
   if (auto job = load_designed(source->path(), call.part); !job) return refuse(job.error());
   const auto target = Target::of(call.out, ".pdf");
   if (!target) return refuse(target.error());
-  if (const int code = run_beside(
-          "upland-wren", {"--sheet", target->path(), "--part", call.part, "--paper", call.paper, source->path()});
-      code != well)
-    return code;
+  std::vector<std::string> asked{"--sheet", target->path(), "--part", call.part, "--paper", call.paper, source->path()};
+  if (call.inch) asked.emplace_back("--inch");
+  if (const int code = run_beside("upland-wren", asked); code != well) return code;
   if (!is_stream(call.out)) say(call.out);
   return target->give();
 }
@@ -34,6 +34,7 @@ Command add_sheet(CLI::App& app) {
   parser->add_option("--out", call->out, "PDF to write; - for standard output")->required()->type_name("FILE");
   add_part(parser, call->part);
   one_of(parser->add_option("--paper", call->paper, "Paper"), {"a4", "a3", "letter"});
+  parser->add_flag("--inch", call->inch, "Lengths in inches");
   return {parser, [call] { return run_sheet(*call); }};
 }
 

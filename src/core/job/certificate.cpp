@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <set>
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
@@ -16,7 +15,7 @@ using Json = nlohmann::ordered_json;
 
 constexpr const char* schema = "upland-wren-proof";
 constexpr int schema_version = 1;
-constexpr int prover_version = 3;  // counts up when the proof looks for more than before
+constexpr int prover_version = 4;  // counts up when the proof looks for more than before
 constexpr std::size_t largest_file = 512U << 20;
 
 double milli(double mm) { return std::round(mm * 1e4) / 1e4; }
@@ -64,6 +63,7 @@ std::string certificate_of(const Project& project, const Planned& planned, const
                           {"cell_mm", request.cell},
                           {"gouge_mm", milli(p.result.worst_gouge)},
                           {"left_mm", milli(p.result.worst_left)},
+                          {"loose_mm", milli(p.result.worst_loose)},
                           {"plan_inside_mm", milli(p.result.plan_inside)},
                           {"plan_outside_mm", milli(p.result.plan_outside)},
                           {"tabs", p.result.tabs},
@@ -88,6 +88,22 @@ std::string certificate_of(const Project& project, const Planned& planned, const
   part["cutters"] = cutters;
   part["programs"] = files;
   return document(Json::array({part})).dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+std::vector<std::string> stray_programs(const std::filesystem::path& folder, const std::set<std::string>& known) {
+  static const std::set<std::string> endings{".ngc", ".nc", ".tap", ".cnc", ".gcode", ".gc"};
+  std::vector<std::string> out;
+  std::error_code error;
+  for (auto it = std::filesystem::directory_iterator(folder, error); !error && it != std::filesystem::end(it);
+       it.increment(error)) {
+    const std::string name = it->path().filename().string();
+    std::string ending = it->path().extension().string();
+    for (char& c : ending) c = c >= 'A' && c <= 'Z' ? static_cast<char>(c + 32) : c;
+    std::error_code odd;
+    if (endings.contains(ending) && !known.contains(name) && !it->is_directory(odd)) out.push_back(name);
+  }
+  std::sort(out.begin(), out.end());
+  return out;
 }
 
 bool FolderCheck::passed() const {
@@ -132,6 +148,7 @@ Expected<FolderCheck> check_one(const std::filesystem::path& folder) {
   for (const ManifestEntry& e : *entries)
     if (!certified.contains(e.file))
       out.faults.push_back(worded("{} stands in the manifest, and nobody has proved it.", e.file));
+  out.strays = stray_programs(folder, certified);
   return out;
 }
 
@@ -147,10 +164,12 @@ Expected<FolderCheck> check_folder(const std::filesystem::path& folder) {
       own.insert(it->path());
   if (own.empty()) return check_one(folder);  // says what is missing
   FolderCheck out;
+  out.strays = stray_programs(folder, {});
   for (const auto& one : own) {
     auto check = check_one(one);
     if (!check) return check;
     for (FolderCheck::Part& p : check->parts) out.parts.push_back(std::move(p));
+    for (const std::string& stray : check->strays) out.strays.push_back((one.filename() / stray).string());
     for (const std::string& fault : check->faults) out.faults.push_back(one.filename().string() + ": " + fault);
   }
   return out;

@@ -2,6 +2,8 @@
 // that a folder or a stick can be checked against it without the project. docs/file-format.md, "proof.json".
 #pragma once
 
+#include <set>
+
 #include "core/job/prove.hpp"
 
 namespace wren {
@@ -21,8 +23,14 @@ struct FolderCheck {
   };
   std::vector<Part> parts;
   std::vector<std::string> faults;  // sentences; empty: every file is the one that was proved
+  std::vector<std::string> strays;  // programs that lie there too and that no certificate knows
   [[nodiscard]] bool passed() const;
 };
+/// Names of the files beside a set that look like programs and are not among `known`, in order. An old one may sort
+/// before the set's first, and a hand may load it.
+[[nodiscard]] std::vector<std::string> stray_programs(const std::filesystem::path& folder,
+                                                      const std::set<std::string>& known);
+
 /// Holds a folder against its own manifest.json and proof.json, or every part's subfolder against those that stand
 /// there. Refused where there is no manifest or certificate, or they cannot be read.
 [[nodiscard]] Expected<FolderCheck> check_folder(const std::filesystem::path& folder);

@@ -6,6 +6,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/document/files.hpp"
+#include "core/job/certificate.hpp"
 #include "core/job/program_folder.hpp"
 #include "core/program/reader.hpp"
 
@@ -356,6 +357,13 @@ Expected<FolderSet> read_folder(const std::filesystem::path& named, const Planne
                                          ? worded("{} runs before {}, which has to be done first.", e.file, before)
                                          : worded("{} needs {}, which is not among the programs.", e.file, before)));
     done.insert(e.file);
+  }
+  std::set<std::string> named_there;
+  for (const ManifestEntry& e : *entries) named_there.insert(e.file);
+  for (const std::string& stray : stray_programs(folder, named_there)) {
+    out.findings.push_back(
+        fault("stray_program", stray, worded("{} lies there too, and no manifest names it: it is not proved.", stray)));
+    out.findings.back().weight = Weight::think_again;
   }
   hold_order(*entries, planned, out.findings);
   hold_pieces(*entries, planned, out.findings);

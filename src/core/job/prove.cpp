@@ -235,6 +235,7 @@ Expected<PartProof> prove_part(const Planned& planned, const std::vector<PlacedP
     }
     out.seconds += proof.result.seconds;
     hold_registers(piece, out.findings);
+    out.worst_loose = std::max(out.worst_loose, proof.result.worst_loose);
     if (!piece.hidden) {
       out.worst_gouge = std::max(out.worst_gouge, proof.result.worst_gouge);
       out.worst_left = std::max(out.worst_left, proof.result.worst_left);

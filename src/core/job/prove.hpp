@@ -26,6 +26,7 @@ struct PartProof {
   double seconds = 0;
   double worst_gouge = 0;
   double worst_left = 0;
+  double worst_loose = 0;  // left where the glue hides it and nothing is fitted, layers too
   /// P2: a fault; something left out; not looked at closely enough; or proved. Only the last lets the programs run.
   [[nodiscard]] Verdict verdict() const;
   [[nodiscard]] bool passed() const { return verdict() == Verdict::proved; }

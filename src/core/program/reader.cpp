@@ -16,7 +16,8 @@ constexpr double inch = 25.4;
 constexpr std::size_t longest_line = 256;  // NISTIR 6556, section 3.3.1
 constexpr double worth_knowing = 1.0;      // s: longer waits are told of
 constexpr double least_wait = 1.0;         // s that a small spindle needs to come up (common practice: 2 to 5)
-constexpr double arc_agreement = 0.005;    // mm that the two ends' radii may differ, or 0.1 % of the radius
+constexpr double arc_agreement =
+    0.0051;  // mm that the two ends' radii may differ: 0.0002 in (NIST's interpreter; memory)
 
 struct Refusal {
   Words what;
@@ -85,6 +86,7 @@ class Reader {
         p = one_line(p, end);
       }
       program_.lines = line_;
+      if (!worked_) take_path_mode();
       if (ours_ && !program_.sealed)
         throw Refusal{"the last line with count and checksum is missing: the file was cut short",
                       "Write the program again and do not run this one"};
@@ -100,28 +102,71 @@ class Reader {
   const char* one_line(const char* p, const char* end) {
     const char* begin = p;
     Block block;
+    bool percent = false;
+    bool other = false;  // anything but a percent sign
     for (; p < end && *p != '\n';) {
       const char c = *p;
-      if (static_cast<std::size_t>(p - begin) > longest_line)
-        throw Refusal{fmt::format("the line is longer than {} characters", longest_line),
-                      "Check that this is a program"};
-      if (c == ' ' || c == '\t' || c == '\r') {
+      check_length(p, begin);
+      if (c == ' ' || c == '\t') {
         ++p;
-      } else if (c == '(') {
+        continue;
+      }
+      if (c == '\r') {
+        // Some controllers end a line there, others read on.
+        if (p + 1 < end && p[1] != '\n') throw Refusal{"a line's end within a line", "Send the file again"};
+        ++p;
+        continue;
+      }
+      if (c == '%' && !percent) {
+        percent = true;
+        ++p;
+        continue;
+      }
+      other = true;
+      if (c == '(') {
         p = comment(p, begin, end);
       } else if (c == ';') {
         const char* stop = static_cast<const char*>(std::memchr(p, '\n', static_cast<std::size_t>(end - p)));
         if (stop == nullptr) stop = end;
-        note(std::string_view(p + 1, static_cast<std::size_t>(stop - p - 1)));
+        std::string_view body(p + 1, static_cast<std::size_t>(stop - p - 1));
+        if (!body.empty() && body.back() == '\r') body.remove_suffix(1);
+        check_signs(body);
+        note(body);
         p = stop;
-      } else if (c == '%') {
-        ++p;
       } else {
         p = word(p, end, block);
       }
     }
+    check_length(p, begin);
+    if (percent) {
+      if (other) throw Refusal{"a % that does not stand alone in its line", "The line may be damaged"};
+      mark();
+    }
+    began_ = began_ || percent || other;
     if (!block.empty) execute(block);
     return p < end ? p + 1 : p;
+  }
+
+  static void check_length(const char* p, const char* begin) {
+    if (static_cast<std::size_t>(p - begin) > longest_line)
+      throw Refusal{fmt::format("the line is longer than {} characters", longest_line), "Check that this is a program"};
+  }
+
+  /// Signs that a terminal or a controller may act on though they stand in a comment.
+  static void check_signs(std::string_view body) {
+    for (const char c : body)
+      if ((static_cast<unsigned char>(c) < 32 && c != '\t') || c == 127)
+        throw Refusal{fmt::format("byte {} in a comment", static_cast<unsigned char>(c)), "The line may be damaged"};
+  }
+
+  /// A percent sign: the file's first line, or with that one its end (NISTIR 6556, section 3.2).
+  void mark() {
+    if (!began_)
+      marked_ = true;
+    else if (marked_ || ended_)
+      ended_ = true;
+    else
+      throw Refusal{"a % in the middle: a controller ends the program there", "Leave it out"};
   }
 
   const char* comment(const char* p, const char* line_begin, const char* end) {
@@ -129,6 +174,7 @@ class Reader {
     while (close < end && *close != ')' && *close != '\n' && *close != '(') ++close;
     if (close >= end || *close != ')') throw Refusal{"a comment is not closed", "The line may be damaged"};
     const std::string_view body(p + 1, static_cast<std::size_t>(close - p - 1));
+    check_signs(body);
     // A seal is held against the text whatever the first line says: that may be what is damaged.
     if (body.substr(0, 5) == "end: " && body.find(" lines, crc32 ") != std::string_view::npos)
       check_seal(body, line_begin);
@@ -283,25 +329,30 @@ class Reader {
           once(6);
           unit_ = 1;
           break;
-        case 400:
+        case 400: once(7); break;
         case 490:
-        case 940: break;
+          once(8);
+          take_length(0);
+          break;
+        case 940: once(5); break;
         case 530:
           once(0);
           machine = true;
           break;
         case 610:
           once(13);
-          program_.path_mode = PathMode::exact;
+          path_mode_ = PathMode::exact;
+          program_.exact_said = true;
           break;
         case 640:
           once(13);
-          program_.path_mode = b.has('P') ? PathMode::blended_within : PathMode::blended;
-          program_.path_tolerance = b.has('P') ? b.of('P') * unit_ : 0;
+          path_mode_ = b.has('P') && b.of('P') > 0 ? PathMode::blended_within : PathMode::blended;
+          path_tolerance_ = std::max(b.has('P') ? b.of('P') * unit_ : 0, b.has('Q') ? b.of('Q') * unit_ : 0);
           break;
         case 430:
+          once(8);
           if (!b.has('H')) throw Refusal{"G43 without H", "Name the tool length"};
-          program_.tools.back().length_offset = static_cast<int>(std::clamp(b.of('H'), 0.0, 9999.0));
+          take_length(static_cast<int>(std::clamp(b.of('H'), 0.0, 9999.0)));
           break;
         case 540:
         case 550:
@@ -342,6 +393,7 @@ class Reader {
         default: throw unknown('G', b.g[i]);
       }
     }
+    check_used(b, motion >= 0 ? motion : mode_, dwell);
     if (b.has('F')) {
       feed_ = b.of('F') * unit_;
       if (!(feed_ > 0)) throw Refusal{"the feed is not above zero", "Give a feed"};
@@ -349,7 +401,6 @@ class Reader {
     if (b.has('S')) {
       rpm_ = b.of('S');
       if (!(rpm_ >= 0)) throw Refusal{"the spindle speed is negative", ""};
-      program_.tools.back().rpm = rpm_;
     }
     if (b.has('T')) {
       const double t = b.of('T');
@@ -372,6 +423,46 @@ class Reader {
         move(b);
     }
     machine_words(b, false);
+  }
+
+  /// A word that nothing in its line uses stops a controller in the middle of a cut; NISTIR 6556, section 3.5 and its
+  /// list of errors.
+  void check_used(const Block& b, int mode, bool dwell) const {
+    const auto says = [&](int g) { return std::find(b.g, b.g + b.g_count, g) != b.g + b.g_count; };
+    const bool machine = says(530);
+    const bool arc = !dwell && !machine && (mode == 2 || mode == 3);
+    const bool cycle = !dwell && !machine && (mode == 73 || (mode >= 81 && mode <= 83));
+    const auto only = [&](char c, bool used) {
+      if (b.has(c) && !used)
+        throw Refusal{worded("nothing in this line uses the word {}", std::string(1, c)),
+                      "Leave it out, or have the program written without it"};
+    };
+    for (const char c : {'I', 'J', 'K'}) only(c, arc);
+    only('R', arc || cycle);
+    only('L', cycle);
+    only('P', dwell || arc || (cycle && mode == 82) || says(640));
+    only('Q', (cycle && (mode == 73 || mode == 83)) || says(640));
+    only('H', says(430));
+  }
+
+  /// The length offset in force from here on.
+  void take_length(int offset) {
+    length_ = offset;
+    length_line_ = line_;
+    if (!tool_worked_) program_.tools.back().length_offset = offset;
+  }
+  /// A cutter has the length that is in force when it first moves over the work; another one lifts or sinks its tip.
+  void hold_length() {
+    ToolUse& tool = program_.tools.back();
+    if (tool_worked_ && length_ != tool.length_offset && tool.length_line == 0)
+      tool.length_line = static_cast<std::uint32_t>(length_line_);
+    tool_worked_ = true;
+  }
+
+  void take_path_mode() {
+    program_.path_mode = worked_ ? std::max(program_.path_mode, path_mode_) : path_mode_;
+    if (path_mode_ == PathMode::blended_within)
+      program_.path_tolerance = std::max(program_.path_tolerance, path_tolerance_);
   }
 
   /// Waits one after another, without a move between, are one.
@@ -412,7 +503,8 @@ class Reader {
             use.spindle_at_change = spindle_;
             use.paused = !program_.pauses.empty() && program_.pauses.back().before_move == program_.moves.size();
             use.first_move = program_.moves.size();
-            use.rpm = rpm_;
+            use.length_offset = length_;
+            tool_worked_ = false;
             const int was = program_.tools.back().number;
             program_.tools.push_back(use);
             // The spindle stays where it is, the new tip stands elsewhere.
@@ -539,6 +631,11 @@ class Reader {
     m.rpm = static_cast<float>(rpm_);
     m.known = known_;
     m.tool = static_cast<std::uint16_t>(program_.tools.size() - 1);
+    if (m.machine == 0) {
+      take_path_mode();
+      worked_ = true;
+      hold_length();
+    }
     program_.moves.push_back(m);
     at_ = m.to;
   }
@@ -586,7 +683,7 @@ class Reader {
       const double r0 = std::hypot(a.u - c.u, a.v - c.v);
       const double r1 = std::hypot(e.u - c.u, e.v - c.v);
       if (r0 < 1e-9) throw Refusal{"an arc of no radius", "The line may be damaged"};
-      if (std::abs(r0 - r1) > std::max(arc_agreement, 0.001 * r0))
+      if (std::abs(r0 - r1) > arc_agreement)
         throw Refusal{
             fmt::format("the arc's start and end lie at different distances from its centre ({:.3f} and {:.3f} mm)", r0,
                         r1),
@@ -663,6 +760,14 @@ class Reader {
   std::size_t line_ = 0;
   bool ours_ = false;
   bool ended_ = false;
+  bool began_ = false;   // a line with something in it
+  bool marked_ = false;  // its first is a percent sign
+  bool worked_ = false;  // it has moved over the work
+  PathMode path_mode_ = PathMode::unsaid;
+  double path_tolerance_ = 0;
+  int length_ = 0;               // of the G43 in force
+  std::size_t length_line_ = 0;  // where it was said
+  bool tool_worked_ = false;     // the cutter has moved over the work
   bool spindle_ = false;
   bool backwards_ = false;
   bool waited_ = false;

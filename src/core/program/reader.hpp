@@ -5,7 +5,7 @@
 //
 // Known: G0–G4, G17–G21, G40, G49, G43 (with H), G53 (where the machine's place is given), G54–G59 (others than G54
 // where their offset is given), G61, G64, G73, G80–G83, G90, G91, G90.1, G91.1, G94, G98, G99; M0–M9, M30; F S T N H P
-// Q R L I J K X Y Z; comments ( ) and ;, %.
+// Q R L I J K X Y Z, each where a word of its line uses it; comments ( ) and ;, % as a file's first and last line.
 #pragma once
 
 #include <array>
@@ -80,16 +80,17 @@ constexpr std::uint8_t tip_changed = 8;
 /// on what ran before. 16: how centres of arcs are given; 9: canned cycles ended (G80).
 constexpr std::uint32_t modal_group(int number) { return 1U << number; }
 
-enum class PathMode : std::uint8_t { unsaid, exact, blended, blended_within };
+/// How corners are taken, the strictest first. What is not said hangs on what ran before.
+enum class PathMode : std::uint8_t { exact, blended_within, unsaid, blended };
 
 struct ToolUse {
   int number = 0;
-  int length_offset = 0;   // H of its G43; 0: none
+  int length_offset = 0;   // H of the G43 in force at its first move over the work, 0: none
   std::uint32_t line = 0;  // of its M6
   bool spindle_at_change = false;
   bool paused = false;  // M0 between the last motion before the change and the first after it
   std::size_t first_move = 0;
-  double rpm = 0;
+  std::uint32_t length_line = 0;  // of a G43 or G49 between its moves that changed the offset; 0: there is none
 };
 
 struct ReadProgram {
@@ -108,11 +109,12 @@ struct ReadProgram {
     double seconds = 0;
     std::uint32_t line = 0;
   };
-  std::vector<Wait> waits;  // G4 and G82 of more than a second with the spindle turning
-  PathMode path_mode = PathMode::unsaid;
-  std::uint32_t stated = 0;   // modal groups stated before the first motion
-  double path_tolerance = 0;  // mm, of G64 P
-  bool ends = false;          // M2 or M30
+  std::vector<Wait> waits;                // G4 and G82 of more than a second with the spindle turning
+  PathMode path_mode = PathMode::unsaid;  // the loosest in force while it moved over the work
+  double path_tolerance = 0;              // mm, the widest P or Q of a G64 in force then
+  bool exact_said = false;                // G61, anywhere
+  std::uint32_t stated = 0;               // modal groups stated before the first motion
+  bool ends = false;                      // M2 or M30
   bool turning_at_end = false;
   std::size_t lines = 0;
   bool sealed = false;  // carries our last line with count and checksum, and both were right

@@ -10,8 +10,9 @@
 namespace wren {
 namespace {
 
-constexpr double home = 0.01;         // mm from the machine's top or parking place that still count as there
-constexpr double feed_slack = 1.001;  // rounding of F words
+constexpr double home = 0.01;          // mm from the machine's top or parking place that still count as there
+constexpr double feed_slack = 1.001;   // rounding of F words
+constexpr double widest_blend = 0.01;  // mm that a controller may cut off a corner: half of what may be gouged
 
 class TextRules {
  public:
@@ -88,11 +89,15 @@ class TextRules {
   void words() {
     if (p_.path_mode == PathMode::unsaid && m_.controller.exact_path)
       tell("M6", "path_mode", 1, {}, 0, 0, "The program does not say how corners are taken (G61).");
-    if (p_.path_mode == PathMode::exact && !m_.controller.exact_path)
+    if (p_.exact_said && !m_.controller.exact_path)
       tell("M6", "unknown_word", 1, {}, 0, 0, "G61 is used, and the machine's controller does not know it.");
     if (p_.path_mode == PathMode::blended ||
         (p_.path_mode == PathMode::blended_within && !m_.controller.blend_tolerance))
       tell("M6", "path_mode", 1, {}, 0, 0, "Corners are blended (G64) without a limit that the controller knows.");
+    if (p_.path_mode != PathMode::blended && m_.controller.blend_tolerance && p_.path_tolerance > widest_blend)
+      tell("M6", "path_mode", 1, {}, p_.path_tolerance, widest_blend,
+           worded("Corners may be cut off by {} (G64); {} is the most.", exact_mm(p_.path_tolerance),
+                  exact_mm(widest_blend)));
     for (const ReadMove& m : p_.moves)
       if (m.machine != 0 && m.machine != tip_changed && !m_.controller.machine_moves)
         tell("M6", "unknown_word", m.line, m.to, 0, 0, "G53 is used, and the machine's controller does not know it.");
@@ -146,6 +151,17 @@ class TextRules {
       if (pause.spindle)
         tell("M3", "stop_turning", pause.line, {}, 0, 0, "It stops for a hand while the spindle turns.");
       if (pause.before_move > 0) all.push_back({pause.before_move, pause.line});
+    }
+    for (const ToolUse& tool : p_.tools) {
+      if (tool.length_line != 0)
+        tell(
+            "M4", "tool_length", tool.length_line, {}, 0, 0,
+            worded("Between two moves of T{} its length is changed: its tip is elsewhere from there on.", tool.number));
+      // Where z is probed with the cutter that cuts, a length from the controller's table would be counted twice.
+      if (m_.change == CutterChange::by_hand && tool.length_offset != 0 && m_.controller.tool_lengths)
+        tell("M4", "tool_length", tool.line, {}, tool.length_offset, 0,
+             worded("T{} is used with a length of the controller's table (G43 H{}), and z is probed with it.",
+                    tool.number, tool.length_offset));
     }
     std::size_t with_cutters = 0;
     for (std::size_t t = 1; t < p_.tools.size(); ++t) {
