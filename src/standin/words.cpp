@@ -174,6 +174,20 @@ std::string Reader::take(const Line& line, std::vector<Deed>& out) {
       default: return fmt::format("G{:g} is not known", g / 10.0);
     }
   }
+  // A word that nothing in its line uses is an error.
+  const int mode = motion >= 0 ? motion : motion_;
+  const bool moving = !line.has_g(40) && !machine_frame && !probe && !set_zero;
+  const bool arcs = moving && (mode == 2 || mode == 3), drills = moving && (mode == 73 || mode > 80);
+  const std::pair<const char*, bool> users[] = {
+      {"IJK", arcs},
+      {"R", arcs || drills},
+      {"L", drills || set_zero},
+      {"P", line.has_g(40) || line.has_g(640) || set_zero || arcs || (drills && mode == 82)},
+      {"Q", line.has_g(640) || (drills && (mode == 73 || mode == 83))},
+      {"H", line.has_g(430)}};
+  for (const auto& [letters, used] : users)
+    for (const char* c = letters; *c != '\0' && !used; ++c)
+      if (line.has(*c)) return fmt::format("nothing uses {}", *c);
   if (line.has_g(40) && !(dwell >= 0 && dwell <= 600)) return "G4 wants P, 0 to 600 s";
   const double unit = inch_ ? 25.4 : 1;
   if (line.has('F')) {

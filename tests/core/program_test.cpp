@@ -155,6 +155,12 @@ TEST_CASE("the reader refuses what it does not know, with the line") {
                          {"G0 X0 Y0\nG2 X10 Y0 I4 J0 F100\n", "different distances"},
                          // a long arc leaves no more room than a short one: 0.1 mm of 300 are 0.1 mm on the wood
                          {"G0 X0 Y0\nG2 X10 Y0 I5 J-300.1 F100\nX20 Y0 I7 J-300\n", "different distances"},
+                         {"G0 X1\n(end: -2 lines, crc32 0)\n", "last line is damaged"},
+                         {"G0 X1\n(end: 2 lines, crc32 0x12)\n", "last line is damaged"},
+                         {"G0 X1\n(end: 2 lines, crc32 00000012 and more)\n", "last line is damaged"},
+                         {"G0 X1\n(end:  lines, crc32 00000012)\n", "last line is damaged"},
+                         {"G0 X1\n(end: lines, crc32 00000012)\n", "last line is damaged"},
+                         {"G0 X1\n(end: 2 lines, crc32 00000012)\n", "should be 00000012"},
                          {"M66\n", "M66"},
                          {"G0 X#1\n", "no number"},
                          {"G55 G0 X1\n", "offset is not known"},

@@ -215,5 +215,6 @@ def a_thousandth(s, rnd):
 @kind("an optional percent sign before and after")
 def percent_signs(s, rnd):
     for p in s.programs:
-        p.lines.insert(1, "%")
+        p.lines.insert(0, "%")
+        p.lines.append("%")
     return True

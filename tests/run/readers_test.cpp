@@ -110,8 +110,9 @@ TEST_CASE("both readers stand at the same places after random programs") {
           break;
         }
         case 5:
-          text += fmt::format("G0 Z6\nG{} X{} Y{} R2 Z{} Q1.5\nG80\nG0 Z6\n", random() % 2 == 0 ? "98 G83" : "99 G81",
-                              x = number(-50, 50), y = number(-50, 50), number(-8, -1));
+          text += random() % 2 == 0 ? "G0 Z6\nG98 G83 Q1.5" : "G0 Z6\nG99 G81";
+          text +=
+              fmt::format(" X{} Y{} R2 Z{}\nG80\nG0 Z6\n", x = number(-50, 50), y = number(-50, 50), number(-8, -1));
           break;
         default: {
           const double dx = number(-5, 5), dy = number(-5, 5);
@@ -132,9 +133,11 @@ TEST_CASE("both readers refuse what is no program") {
   ReadOptions options;
   options.machine_origin = [](int) { return Vec3{}; };
   const std::string head = "G21 G90 G94 G17 G54 F100\n";
-  for (const char* line : {"G1 X", "G1 X1 X2", "G0 G1 X1", "X1 (open", "G1 X--1", "G1 Xabc", "G2 X10 Y0 R1",
-                           "G2 X10 Y0", "G2 X10 Y0 I3 J0", "G999 X1", "M99", "G1 X1e999", "#1=3", "G4", "G4 P-1",
-                           "G83 Z-5 R1", "G1 X1 F0", "T1.5 M6"}) {
+  for (const char* line : {"G1 X",         "G1 X1 X2",  "G0 G1 X1",         "X1 (open",    "G1 X--1",  "G1 Xabc",
+                           "G2 X10 Y0 R1", "G2 X10 Y0", "G2 X10 Y0 I3 J0",  "G999 X1",     "M99",      "G1 X1e999",
+                           "#1=3",         "G4",        "G4 P-1",           "G83 Z-5 R1",  "G1 X1 F0", "T1.5 M6",
+                           "G1 X1 I2",     "J1",        "G4 P1 K1",         "G0 X1 R2",    "G1 X1 L2", "G1 X1 P1",
+                           "G1 X1 Q1",     "G1 X1 H1",  "G81 X1 Z-1 R2 Q1", "G53 G0 Z0 I1"}) {
     INFO(line);
     standin::Reader other;
     REQUIRE(other.read("G21 G90 G94 G17 G54 F100").refused.empty());

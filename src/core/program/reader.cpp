@@ -1,6 +1,7 @@
 #include "core/program/reader.hpp"
 
 #include <algorithm>
+#include <charconv>
 #include <cmath>
 #include <cstring>
 #include <numbers>
@@ -13,6 +14,7 @@ namespace wren {
 namespace {
 
 constexpr double inch = 25.4;
+constexpr std::string_view seal_head = "end: ", seal_middle = " lines, crc32 ";
 constexpr std::size_t longest_line = 256;  // NISTIR 6556, section 3.3.1
 constexpr double worth_knowing = 1.0;      // s: longer waits are told of
 constexpr double least_wait = 1.0;         // s that a small spindle needs to come up (common practice: 2 to 5)
@@ -176,8 +178,7 @@ class Reader {
     const std::string_view body(p + 1, static_cast<std::size_t>(close - p - 1));
     check_signs(body);
     // A seal is held against the text whatever the first line says: that may be what is damaged.
-    if (body.substr(0, 5) == "end: " && body.find(" lines, crc32 ") != std::string_view::npos)
-      check_seal(body, line_begin);
+    if (body.starts_with(seal_head) && body.find(seal_middle) != std::string_view::npos) check_seal(body, line_begin);
     note(body);
     return close + 1;
   }
@@ -193,7 +194,13 @@ class Reader {
   void check_seal(std::string_view body, const char* line_begin) {
     unsigned long lines = 0;
     unsigned long sum = 0;
-    if (std::sscanf(std::string(body).c_str(), "end: %lu lines, crc32 %8lx", &lines, &sum) != 2)
+    const std::size_t middle = body.find(seal_middle);
+    const auto whole = [](std::string_view digits, unsigned long& to, int base) {
+      const auto [end, error] = std::from_chars(digits.data(), digits.data() + digits.size(), to, base);
+      return error == std::errc() && end == digits.data() + digits.size();
+    };
+    if (!whole(body.substr(seal_head.size(), middle - seal_head.size()), lines, 10) ||
+        !whole(body.substr(middle + seal_middle.size()), sum, 16))
       throw Refusal{"the last line is damaged", "Write the program again"};
     const auto crc =
         crc32_z(0, reinterpret_cast<const Bytef*>(text_.data()), static_cast<std::size_t>(line_begin - text_.data()));
