@@ -223,7 +223,8 @@ def arc_turned(s, rnd):
             if m.mode in (2, 3) and low(m) and m.a[2] == m.b[2] and 0.5 < turn < 2.4 and r > 1.5 and line.startswith(("G2", "G3")):
                 # and elsewhere is not what a pocket has cut already: round an outline, or out of the program's box
                 x, y = m.a[0] + m.centre[0], m.a[1] + m.centre[1]
-                if "outline" not in p.cut and x - r > min(xs) - 1 and x + r < max(xs) + 1 and y - r > min(ys) - 1 and y + r < max(ys) + 1:
+                round_it = "outline" in p.cut and len(p.entry["cut"]) <= 3  # and not all cuts of a part in one file
+                if not round_it and x - r > min(xs) - 1 and x + r < max(xs) + 1 and y - r > min(ys) - 1 and y + r < max(ys) + 1:
                     continue
                 p.lines[m.line] = ("G3" if line.startswith("G2") else "G2") + line[2:]
                 return True
