@@ -160,6 +160,7 @@ RehearsalView::RehearsalView(Workbench& bench, QWidget* parent) : QWidget(parent
   errors_ = new QLabel(this);
   errors_->setObjectName(QStringLiteral("errors"));
   errors_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+  errors_->setWordWrap(true);
   errors_->setContentsMargins(14, 0, 14, 0);
   errors_->setToolTip(tr("The same programs with zero, blank and the turned side off by what the set-up states"));
   errors_->hide();

@@ -18,8 +18,7 @@ constexpr std::string_view seal_head = "end: ", seal_middle = " lines, crc32 ";
 constexpr std::size_t longest_line = 256;  // NISTIR 6556, section 3.3.1
 constexpr double worth_knowing = 1.0;      // s: longer waits are told of
 constexpr double least_wait = 1.0;         // s that a small spindle needs to come up (common practice: 2 to 5)
-constexpr double arc_agreement =
-    0.0051;  // mm that the two ends' radii may differ: 0.0002 in (NIST's interpreter; memory)
+constexpr double arc_agreement = 0.0051;   // mm that the two ends' radii may differ: 0.0002 in (NIST's; from memory)
 
 struct Refusal {
   Words what;
