@@ -230,7 +230,7 @@ class CommandLine(unittest.TestCase):
         self.assertTrue(all(p["sealed"] for p in again["programs"]))
         text = (out / names[0]).read_text()
         broken = self.dir / "broken.ngc"
-        broken.write_text(text[: len(text) // 2])
+        broken.write_text(text[: text.index("\n", len(text) // 2) + 1])
         self.assertIn("cut short", wren("prove", self.file, broken, code=3).stderr)
         flipped = text.replace("Y20", "Y21", 1)
         broken.write_text(flipped)
@@ -294,7 +294,7 @@ class CommandLine(unittest.TestCase):
 
     def test_arcs_larger_than_any_machine_are_refused(self):
         big = self.dir / "big.ngc"
-        lines = ["G21 G17 G90 G91.1 G94 G54 G40 G49 G80 G61", "G53 G0 Z0", "T5 M6", "S18000 M3", "G4 P3", "G0 X0 Y0", "Z5", "F1000"]
+        lines = ["G21 G17 G90 G91.1 G94 G54 G40 G49 G80 G61", "G53 G0 Z0", "T5 M6", "G53 G0 Z0", "S18000 M3", "G4 P3", "G0 X0 Y0", "Z5", "F1000"]
         for k in range(4000):
             lines.append(f"G2 X{(k + 1) % 2} Y0 I0.5 J-90000" if k == 0 else f"G2 X{(k + 1) % 2} Y0 I{0.5 if k % 2 == 0 else -0.5} J-90000")
         big.write_text("\n".join(lines + ["G53 G0 Z0", "M5", "G53 G0 X350 Y990", "M30", ""]))

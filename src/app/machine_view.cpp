@@ -56,7 +56,8 @@ void MachineView::draw_plan(QPainter& g, const QRectF& room) {
   const Palette& p = colours();
   const double edge = 36;
   // The longer travel lies along the wider side of the room.
-  const double scale = std::min((room.width() - 2 * edge) / m.travel.x, (room.height() - 2 * edge) / m.travel.y);
+  constexpr double beside = 84;  // the words beside it
+  const double scale = std::min((room.width() - 2 * beside) / m.travel.x, (room.height() - 2 * edge) / m.travel.y);
   const double w = m.travel.x * scale, h = m.travel.y * scale;
   const QPointF home(room.center().x() - w / 2, room.center().y() + h / 2);
   const auto at = [&](double x, double y) { return QPointF(home.x() + x * scale, home.y() - y * scale); };
@@ -165,7 +166,12 @@ void MachineView::draw_words(QPainter& g, const QRectF& room) {
   if (m.controller.machine_moves) knows << QStringLiteral("G53");
   if (m.controller.tool_lengths) knows << QStringLiteral("G43");
   if (m.controller.exact_path) knows << QStringLiteral("G61");
-  QString words = tr("%1. Its controller knows %2; cutters are changed %3. Off by hand at most: z %4, x and y %5, a "
+  if (m.controller.blend_tolerance) knows << QStringLiteral("G64 P");
+  if (m.controller.arcs) knows << QStringLiteral("G2, G3");
+  if (m.controller.cycles) knows << QStringLiteral("G73, G81\u2013G83");
+  if (m.controller.air) knows << QStringLiteral("M7, M8");
+  QString words = tr("%1. Its controller knows %2 and counts waits in %7; cutters are changed %3. Off by hand at most: "
+                     "z %4, x and y %5, a "
                      "blank's thickness "
                      "%6 mm. Numbers here are this project's; press one to change it.")
                       .arg(QString::fromStdString(m.name),
@@ -173,7 +179,8 @@ void MachineView::draw_words(QPainter& g, const QRectF& room) {
                            m.change == CutterChange::by_hand ? tr("by hand") : tr("by a magazine"))
                       .arg(m.probe_error)
                       .arg(m.zero_error)
-                      .arg(m.thickness_error);
+                      .arg(m.thickness_error)
+                      .arg(m.controller.dwell == DwellUnit::seconds ? tr("seconds") : tr("milliseconds"));
   for (const auto& e : shop_.machines())
     if (e.thing.machine.name == m.name)
       words +=

@@ -98,16 +98,49 @@ TEST_CASE("every program states its modal groups once before it moves") {
   }
 }
 
+TEST_CASE("programs keep to the words of the machine's controller") {
+  Project p = *project_from("reedling");
+  Controller& knows = p.machine.controller;
+  knows = {false, false, false, true, false, false, false, DwellUnit::milliseconds};
+  const Made m = made(p);
+  REQUIRE_FALSE(m.programs.empty());
+  for (const PlacedProgram& one : m.programs) {
+    const std::string text = one.file.text.str();
+    CHECK_THAT(text, Contains("G80 G64 P0.01\n") && Contains("M0 (home the machine first") &&
+                         Contains("\nG4 P3000 (") && !Contains("G53") && !Contains("G43") && !Contains("G61") &&
+                         !Contains("\nG2X") && !Contains("\nG3X"));
+  }
+  CHECK(m.proof(0.25).faultless());
+  // Read as another controller would, they wait fifty minutes, or hardly at all: the proof of the other machine says
+  // no.
+  Project other = p;
+  other.machine.controller.dwell = DwellUnit::seconds;
+  Made swapped = made(other);
+  swapped.programs = m.programs;
+  CHECK(swapped.proof(0.25).faultless());  // too long a wait over the work burns nothing
+  for (PlacedProgram& one : swapped.programs) {
+    std::string text = one.file.text.str();
+    for (auto at = text.find("G4 P3000"); at != std::string::npos; at = text.find("G4 P3000", at + 1))
+      text.replace(at, 8, "G4 P0.03");
+    text.erase(text.rfind("(end: "));
+    one.file.text = text.substr(text.find('\n') + 1);  // as a program of somebody else: no seal is asked for
+    one.sealed = false;
+  }
+  CHECK_FALSE(swapped.proof(0.25).faultless());
+}
+
 TEST_CASE("before anything else a program goes up in machine coordinates, then over, then down") {
   for (const ProgramFile& f : demo_files()) {
     const ReadProgram p = read(f.text);
     REQUIRE(p.moves.size() > 4);
     CHECK(p.moves[0].machine == 4);
     CHECK(p.moves[0].to.z == 90);
-    CHECK(p.moves[1].to.z == 90);  // over
-    CHECK(p.moves[1].known == 7);
-    CHECK(p.moves[2].to.x == p.moves[1].to.x);  // down
-    CHECK(p.moves[2].to.z < 90);
+    CHECK(p.moves[1].machine == 4);  // again once the cutter is in
+    CHECK(p.moves[1].to.z == 90);
+    CHECK(p.moves[2].to.z == 90);  // over
+    CHECK(p.moves[2].known == 7);
+    CHECK(p.moves[3].to.x == p.moves[2].to.x);  // down
+    CHECK(p.moves[3].to.z < 90);
     CHECK(p.ends);
     CHECK_FALSE(p.turning_at_end);
     CHECK(p.moves.back().machine == 3);  // parked
@@ -259,7 +292,8 @@ TEST_CASE("moves and motions come back from their small form as they went in") {
 
 TEST_CASE("of a long program little is kept a line") {
   // A million lines of there and back in one slot.
-  std::string text = "G21 G17 G90 G91.1 G94 G54 G61\nG53 G0 Z0\nT1 M6\nS18000 M3\nG4 P3\nG0 X30 Y30\nZ2\nG1 Z0 F500\n";
+  std::string text =
+      "G21 G17 G90 G91.1 G94 G54 G61\nG53 G0 Z0\nT1 M6\nG53 G0 Z0\nS18000 M3\nG4 P3\nG0 X30 Y30\nZ2\nG1 Z0 F500\n";
   for (int k = 0; k < 500'000; ++k) text += k % 2 == 0 ? "X60\nX30.5\n" : "X59.5\nX30\n";
   text += "G53 G0 Z0\nM5\nM30\n";
   const auto taken = [] {

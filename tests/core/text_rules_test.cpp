@@ -2,6 +2,8 @@
 // itself.
 #include <catch2/catch.hpp>
 
+#include <fmt/format.h>
+
 #include "core/proof/text_rules.hpp"
 
 using namespace wren;
@@ -13,7 +15,7 @@ namespace {
 struct Text {
   std::string modes = "G21 G17 G90 G91.1 G94 G54 G40 G49 G80 G61\n";
   std::string up = "G53 G0 Z0\n";
-  std::string tool = "T5 M6\n";
+  std::string tool = "T5 M6\nG53 G0 Z0\n";
   std::string spin = "S18000 M3\n";
   std::string wait = "G4 P3\n";
   std::string over = "G0 X10 Y20\n";
@@ -119,27 +121,110 @@ TEST_CASE("M3: it ends up, still and parked") {
   CHECK(only(cut_off.all(), "no_end"));
 }
 
+TEST_CASE("M3: up first, then over at that height, and there it stays") {
+  Text over_first;
+  over_first.home = "G53 G0 X350 Y990\n";
+  over_first.park = "G53 G0 Z0\n";
+  CHECK(only(over_first.all(), "not_parked"));
+  Text in_one;
+  in_one.home = "";
+  in_one.park = "G53 G0 X350 Y990 Z0\n";
+  CHECK(only(in_one.all(), "not_parked"));
+  Text low;  // up, but not to the machine's top
+  low.home = "G53 G0 Z-30\n";
+  low.park = "G53 G0 X350 Y990\nG53 G0 Z0\n";
+  CHECK(only(low.all(), "not_parked"));
+  for (const char* on : {"G53 G0 X0 Y0\n", "G53 G0 Z-40\n", "G53 G0 X350 Y980\n", "G0 X0 Y0\n"}) {
+    CAPTURE(on);
+    Text goes_on;
+    goes_on.park += on;
+    CHECK(only(goes_on.all(), "not_parked"));
+  }
+  // What stays there may be said again, and the way may have a corner.
+  Text twice;
+  twice.home = "G53 G0 Z0\nG53 G0 Z0\n";
+  twice.park = "G53 G0 X10 Y990\nG53 G0 X350 Y990\nG53 G0 Z0\n";
+  CHECK(kinds(twice.all()).empty());
+}
+
+TEST_CASE("M3: after every stop and change of cutter it goes up first: a hand has moved the machine") {
+  Text first;
+  first.tool = "T5 M6\n";
+  CHECK(only(first.all(), "first_motion"));
+  Text before;
+  before.up = "";
+  CHECK(only(before.all(), "first_motion"));
+  const std::string parked = "G53 G0 Z0\nM5\nG53 G0 X350 Y990\n";
+  const std::string spin = "S18000 M3\nG4 P3\n";
+  const std::string on = "G0 X5 Y5\nZ2\nG1 Z-0.5 F300\n";
+  for (const char* stop : {"M0 (fill the marks)\n", "M1 (look)\n", "M0 (change)\nT4 M6\n"}) {
+    CAPTURE(stop);
+    Text good;
+    good.cut += parked + stop + "G53 G0 Z0\n" + spin + on;
+    CHECK(kinds(good.all()).empty());
+    Text later;  // the spindle may turn before it goes up, but nothing moves
+    later.cut += parked + stop + spin + "G53 G0 Z0\n" + on;
+    CHECK(kinds(later.all()).empty());
+    for (const char* instead :
+         {"", "G0 Z50\n", "G53 G0 X0 Y0\n", "G53 G0 Z-50\n", "G53 G1 Z0 F900\n", "G53 G0 X5 Z0\n"}) {
+      CAPTURE(instead);
+      Text bad;
+      bad.cut += parked + stop + instead + spin + on;
+      CHECK(only(bad.all(), "first_motion"));
+    }
+  }
+  // Nothing follows the last stop.
+  Text last;
+  last.end = "M0 (done)\nM30\n";
+  CHECK(kinds(last.all()).empty());
+}
+
+TEST_CASE("M3: a stop that a switch decides is a stop, and none that may be counted on") {
+  Text in_wood;
+  in_wood.cut = "G1 Z-1 F500\nM1\nX40 F1200\n";
+  const auto all = kinds(in_wood.all());
+  CHECK(all == std::vector<std::string>{"first_motion", "not_parked", "stop_turning"});
+  const std::string parked = "G53 G0 Z0\nM5\nG53 G0 X350 Y990\n";
+  const std::string again = "G53 G0 Z0\nS18000 M3\nG4 P3\nG0 X5 Y5\nZ2\nG1 Z-0.5 F300\n";
+  Text look;
+  look.cut += parked + "M1 (look at it)\n" + again;
+  CHECK(kinds(look.all()).empty());
+  // A change of cutter by hand needs one that stops.
+  Text change;
+  change.cut += parked + "M1 (change)\nT4 M6\nG53 G0 Z0\n" + again;
+  CHECK(only(change.all(), "change_without_stop"));
+  Machine plain;
+  plain.controller.machine_moves = false;
+  Text homed;
+  homed.up = "M1 (home the machine first)\n";
+  homed.tool = "T5 M6\n";
+  homed.home = homed.park = "";
+  CHECK(only(homed.all(), "first_motion", plain));
+}
+
 TEST_CASE("M4: a hand changes cutters at a standing, parked spindle; a magazine calls their lengths") {
   const std::string change =
-      "G53 G0 Z0\nM5\nG53 G0 X350 Y990\nM0 (change)\nT4 M6\nS18000 M3\nG4 P3\nG0 X5 Y5\nZ2\nG1 Z-0.5 F300\n";
+      "G53 G0 Z0\nM5\nG53 G0 X350 Y990\nM0 (change)\nT4 M6\nG53 G0 Z0\nS18000 M3\nG4 P3\nG0 X5 Y5\nZ2\nG1 Z-0.5 F300\n";
   Text t;
   t.cut += change;
   CHECK(kinds(t.all()).empty());
   Text no_stop;
-  no_stop.cut += "G53 G0 Z0\nM5\nG53 G0 X350 Y990\nT4 M6\nS18000 M3\nG4 P3\nG0 X5 Y5\nZ2\nG1 Z-0.5 F300\n";
+  no_stop.cut += "G53 G0 Z0\nM5\nG53 G0 X350 Y990\nT4 M6\nG53 G0 Z0\nS18000 M3\nG4 P3\nG0 X5 Y5\nZ2\nG1 Z-0.5 F300\n";
   CHECK(only(no_stop.all(), "change_without_stop"));
   Text not_parked;
-  not_parked.cut += "G0 Z10\nM5\nM0\nT4 M6\nS18000 M3\nG4 P3\nG0 X5 Y5\nZ2\nG1 Z-0.5 F300\n";
+  not_parked.cut += "G0 Z10\nM5\nM0\nT4 M6\nG53 G0 Z0\nS18000 M3\nG4 P3\nG0 X5 Y5\nZ2\nG1 Z-0.5 F300\n";
   CHECK(only(not_parked.all(), "not_parked"));
   Text turning;
-  turning.cut += "G53 G0 Z0\nG53 G0 X350 Y990\nM0\nM5\nT4 M6\nS18000 M3\nG4 P3\nG0 X5 Y5\nZ2\nG1 Z-0.5 F300\n";
+  turning.cut +=
+      "G53 G0 Z0\nG53 G0 X350 Y990\nM0\nM5\nT4 M6\nG53 G0 Z0\nS18000 M3\nG4 P3\nG0 X5 Y5\nZ2\nG1 Z-0.5 F300\n";
   CHECK(only(turning.all(), "stop_turning"));
 
   Machine magazine;
   magazine.change = CutterChange::magazine;
   Text lengths;
-  lengths.tool = "T5 M6\nG43 H5\n";
-  lengths.cut += "G53 G0 Z0\nM5\nG53 G0 X350 Y990\nT4 M6\nG43 H4\nS18000 M3\nG4 P3\nG0 X5 Y5\nZ2\nG1 Z-0.5 F300\n";
+  lengths.tool = "T5 M6\nG53 G0 Z0\nG43 H5\n";
+  lengths.cut +=
+      "G53 G0 Z0\nM5\nG53 G0 X350 Y990\nT4 M6\nG53 G0 Z0\nG43 H4\nS18000 M3\nG4 P3\nG0 X5 Y5\nZ2\nG1 Z-0.5 F300\n";
   CHECK(kinds(lengths.all(), magazine).empty());
   Text one_length = lengths;
   one_length.cut.replace(one_length.cut.find("G43 H4"), 6, "G43 H5");
@@ -176,11 +261,70 @@ TEST_CASE("M5: no axis faster than it may go, on lines and arcs, and the spindle
   CHECK(only(at_once.all(), "spindle_not_up"));
 }
 
+TEST_CASE("M5: another speed, or the other way round, takes its time again") {
+  Text later;
+  later.spin = "S9000 M3\n";
+  later.wait = "G4 P3\nS18000\n";
+  CHECK(only(later.all(), "spindle_not_up"));
+  later.wait += "G4 P3\n";
+  CHECK(kinds(later.all()).empty());
+  Text slower;
+  slower.wait = "G4 P3\nS10000\n";
+  CHECK(only(slower.all(), "spindle_not_up"));
+  Text a_little;
+  a_little.wait = "G4 P3\nS17000\n";
+  CHECK(kinds(a_little.all()).empty());
+  Text unsaid;  // what speed the wait was for, nobody knows
+  unsaid.spin = "M3\n";
+  unsaid.wait = "G4 P3\nS18000\n";
+  CHECK(only(unsaid.all(), "spindle_not_up"));
+  Text turned;
+  turned.spin = "S18000 M4\n";
+  turned.wait = "G4 P3\nM3\n";
+  CHECK(only(turned.all(), "spindle_not_up"));
+}
+
+TEST_CASE("M6: arcs, drilling cycles and air only where the controller's profile has them") {
+  Text arc;
+  arc.cut = "G1 Z-1 F500\nG3 X12 Y20 I1 J0 F1200\n";
+  CHECK(kinds(arc.all()).empty());
+  Machine no_arcs;
+  no_arcs.controller.arcs = false;
+  CHECK(only(arc.all(), "unknown_word", no_arcs));
+  CHECK(kinds(Text{}.all(), no_arcs).empty());
+  Text cycle;
+  cycle.cut = "G81 X10 Y20 Z-3 R2 F300\nG80\n";
+  CHECK(kinds(cycle.all()).empty());
+  Machine no_cycles;
+  no_cycles.controller.cycles = false;
+  CHECK(only(cycle.all(), "unknown_word", no_cycles));
+  Machine air;
+  air.controller.air = true;
+  for (const char* word : {"M7\n", "M8\n"}) {
+    Text blown;
+    blown.spin += word;
+    CHECK(only(blown.all(), "unknown_word"));
+    CHECK(kinds(blown.all(), air).empty());
+  }
+  Text off;
+  off.still += "M9\n";
+  CHECK(kinds(off.all()).empty());
+  // G64 with its limit where that is all that is known.
+  Machine blends;
+  blends.controller.exact_path = false;
+  blends.controller.blend_tolerance = true;
+  Text unsaid;
+  unsaid.modes = "G21 G17 G90 G91.1 G94 G54 G40 G49 G80\n";
+  CHECK(only(unsaid.all(), "path_mode", blends));
+  unsaid.modes = "G21 G17 G90 G91.1 G94 G54 G40 G49 G80 G64 P0.01\n";
+  CHECK(kinds(unsaid.all(), blends).empty());
+}
+
 TEST_CASE("M4: a cutter keeps its length while it cuts, and has one from the table only where a magazine changes it") {
   Machine magazine;
   magazine.change = CutterChange::magazine;
   Text good;
-  good.tool = "T5 M6\nG43 H5\n";
+  good.tool = "T5 M6\nG53 G0 Z0\nG43 H5\n";
   CHECK(kinds(good.all(), magazine).empty());
   CHECK(only(good.all(), "tool_length"));  // by hand z is probed with the cutter itself
   Text before;
@@ -193,7 +337,7 @@ TEST_CASE("M4: a cutter keeps its length while it cuts, and has one from the tab
     const auto found = findings(cancelled.all(), magazine);
     REQUIRE(found.size() == 1);
     CHECK(found[0].kind == "tool_length");
-    CHECK(found[0].line == 10);
+    CHECK(found[0].line == 11);
     // Put right again afterwards it is no better.
     cancelled.cut = std::string("G1 Z-1 F500\n") + inside + "\nX40 F1200\nG43 H5\n";
     CHECK(only(cancelled.all(), "tool_length", magazine));
@@ -203,12 +347,12 @@ TEST_CASE("M4: a cutter keeps its length while it cuts, and has one from the tab
   again.cut = "G1 Z-1 F500\nG43 H5\nX40 F1200\n";
   CHECK(kinds(again.all(), magazine).empty());
   Text mended = good;  // cut with another's, and its own called when all is done
-  mended.tool = "T5 M6\nG43 H4\n";
+  mended.tool = "T5 M6\nG53 G0 Z0\nG43 H4\n";
   mended.home = "G43 H5\nG53 G0 Z0\n";
   CHECK(only(mended.all(), "tool_length", magazine));
   Text another = good;
   another.cut = "G1 Z-1 F500\nX40 F1200\n";
-  another.tool = "T5 M6\nG43 H4\n";
+  another.tool = "T5 M6\nG53 G0 Z0\nG43 H4\n";
   CHECK(only(another.all(), "tool_length", magazine));
 }
 
@@ -248,6 +392,7 @@ TEST_CASE("M6: the path mode is stated, and no word is used that the controller 
   // without G53: homed by hand first, which the program waits for
   Text homed;
   homed.up = "M0 (home the machine first: z at its top)\n";
+  homed.tool = "T5 M6\n";
   homed.home = homed.park = "";
   CHECK(kinds(homed.all(), plain).empty());
   homed.up = "";
@@ -262,7 +407,7 @@ TEST_CASE("one fault is told once, at its worst place, with its count") {
   CHECK(all.front().count == 4);
   CHECK(all.front().number == Approx(1900));
   CHECK(all.front().limit == 1500);
-  CHECK(all.front().line == 10);
+  CHECK(all.front().line == 11);
   CHECK(all.front().rule == "M5");
   CHECK(all.front().program == "hand.ngc");
 }
@@ -279,6 +424,47 @@ TEST_CASE("the reader: G53 needs a known machine, drilling cycles a bound, and a
   const auto seal = read_program("(uplanD wren program 2)\nG0 X1\nM30\n(end: 4 lines, crc32 00000000)\n");
   REQUIRE_FALSE(seal);
   CHECK_THAT(seal.error().what, Contains("checksum"));
+}
+
+TEST_CASE("the reader keeps what is said at a stop, and the time that is waited at one place") {
+  const std::string begin =
+      "(zero: here)\nG21 G90 G0 X0 Y0 Z5\n(look)\nM0 (change to that one)\n(after it)\nM1 (or not)\nG0 X1\nM0\n";
+  const auto p = read_program(begin + "M30\n");
+  REQUIRE(p);
+  REQUIRE(p->pauses.size() == 3);
+  CHECK(p->pauses[0].says == "look; change to that one");
+  CHECK_FALSE(p->pauses[0].optional);
+  CHECK(p->pauses[1].says == "look; change to that one; after it; or not");
+  CHECK(p->pauses[1].optional);
+  CHECK(p->pauses[2].says.empty());
+  CHECK(p->pauses[2].before_move == 2);
+  // Of a flood of comments the last are kept: a header does not hide what the first stop asks for.
+  std::string flood;
+  for (int i = 0; i < 3000; ++i) flood += fmt::format("(number {} of many that nobody reads)\n", i);
+  const auto many = read_program("G21 G90\n" + flood + "M0 (the one that counts)\nM30\n");
+  REQUIRE(many);
+  REQUIRE(many->pauses.size() == 1);
+  CHECK_THAT(many->pauses[0].says, Catch::Matchers::EndsWith("the one that counts"));
+  CHECK(many->pauses[0].says.size() < 5000);
+
+  const std::string turning = "G21 G90 G0 X0 Y0 Z5\nS9000 M3\nG1 Z-1 F300\n";
+  const auto near = read_program(turning + "G4 P0.9\nX0.1\nG4 P0.9\nX0\nG4 P0.9\nM30\n");
+  REQUIRE(near);
+  REQUIRE(near->waits.size() == 1);
+  CHECK(near->waits[0].seconds == Approx(2.7));
+  const auto apart = read_program(turning + "G4 P0.9\nX9\nG4 P0.9\nX0\nG4 P0.9\nM30\n");
+  REQUIRE(apart);
+  REQUIRE(apart->waits.size() == 1);
+  CHECK(apart->waits[0].seconds == Approx(0.9));
+  // A controller that counts in milliseconds.
+  ReadOptions ms;
+  ms.dwell_unit = 0.001;
+  const auto short_wait = read_program(turning + "G4 P3\nM30\n", "p", ms);
+  const auto long_wait = read_program(turning + "G4 P3000\nM30\n", "p", ms);
+  REQUIRE(short_wait);
+  REQUIRE(long_wait);
+  CHECK(short_wait->waits.front().seconds == Approx(0.003));
+  CHECK(long_wait->waits.front().seconds == Approx(3));
 }
 
 TEST_CASE("a change of cutter moves the tip and nothing else") {

@@ -75,7 +75,8 @@ PieceRequest block_with(const std::string& moves, const char* tool) {
   const int number = find_cutter(r.rack, tool)->number;
   side.programs = {{"hand.ngc",
                     "G21 G17 G90 G91.1 G94 G54 G61\nG53 G0 Z0\nT" + fmt::to_string(number) +
-                        " M6\nS18000 M3\nG4 P3\nG0 X30 Y30\nZ2\n" + moves + "G53 G0 Z0\nM5\nG53 G0 X350 Y990\nM30\n",
+                        " M6\nG53 G0 Z0\nS18000 M3\nG4 P3\nG0 X30 Y30\nZ2\n" + moves +
+                        "G53 G0 Z0\nM5\nG53 G0 X350 Y990\nM30\n",
                     ""}};
   r.sides = {side};
   r.held = true;

@@ -218,3 +218,75 @@ def percent_signs(s, rnd):
         p.lines.insert(0, "%")
         p.lines.append("%")
     return True
+
+
+@kind("two programs of one side that meet nowhere run in another order")
+def another_order(s, rnd):
+    for k, (p, q) in enumerate(zip(s.programs, s.programs[1:])):
+        if p.entry["side"] == q.entry["side"] and p.entry["piece"] == q.entry["piece"] and p.name not in q.entry.get("after", []):
+            s.programs[k], s.programs[k + 1] = q, p
+            return True
+    return False
+
+
+@kind("files with other names")
+def files_renamed(s, rnd):
+    names = {p.name: f"{k + 1:03}-{p.entry['side']}.ngc" for k, p in enumerate(s.programs)}
+    for p in s.programs:
+        p.name = names[p.name]
+        for key in ("after", "earlier"):
+            p.entry[key] = [names.get(f, f) for f in p.entry.get(key, [])]
+    return True
+
+
+def code_changed(s, pattern, instead):
+    for p in s.programs:
+        for i in body(p):
+            code = COMMENT.sub("", p.lines[i])
+            p.lines[i] = re.sub(pattern, instead, code) + p.lines[i][len(code):]
+    return True
+
+
+@kind("G00 for G0")
+def leading_zeros(s, rnd):
+    return code_changed(s, r"(?<![\d.])([GM])(\d)(?![\d.])", r"\g<1>0\2")
+
+
+@kind("signs before positive numbers")
+def plus_signs(s, rnd):
+    return code_changed(s, r"([XYZIJ])(\d)", r"\1+\2")
+
+
+@kind("as few digits as a number needs")
+def fewer_digits(s, rnd):
+    return code_changed(s, r"([XYZIJF]-?\d+)\.000(?!\d)", r"\1")
+
+
+@kind("up to the machine's top between two cuts, and down again over the next")
+def high_between(s, rnd):
+    p = longest(s)
+    moves = p.moves()
+    for m, over in list(zip(moves, moves[1:]))[5:-3]:
+        if m.mode == over.mode == 0 and m.b[2] == over.b[2] > 3 and over.flat > 1:
+            p.lines[over.line + 1:over.line + 1] = [f"Z{number(over.b[2])}"]
+            p.lines[m.line + 1:m.line + 1] = ["G53 G0 Z0"]
+            return True
+    return False
+
+
+@kind("the spindle a twentieth slower")
+def spindle_a_little_slower(s, rnd):
+    for p in s.programs:
+        for i in body(p):
+            p.lines[i] = re.sub(r"^S(\d+)", lambda f: f"S{int(f[1]) * 19 // 20}", p.lines[i])
+    return True
+
+
+@kind("a comment that asks for nothing before a stop")
+def comment_before_a_stop(s, rnd):
+    done = False
+    for p in s.programs:
+        for i in [i for i, l in enumerate(p.lines) if l.startswith("M0")][::-1]:
+            p.lines.insert(i, "(dust off first, if you like)")
+            done = True
+    return done

@@ -25,6 +25,7 @@ FAULTS = [
     ("stairs are no slope", "proof/proof.cpp", "if (!descending_ || since_ > c.effective_diameter())", "if (true || !descending_ || since_ > c.effective_diameter())"),
     ("drills may go eight diameters", "proof/proof.cpp", "std::min(wood, drop) > 4 * c.effective_diameter() + 0.01)", "std::min(wood, drop) > 8 * c.effective_diameter() + 0.01)"),
     ("plunges at the full chip", "proof/proof.cpp", "0.5 * chip_load(c.effective_diameter(), request_.material) * 1.05", "1.5 * chip_load(c.effective_diameter(), request_.material) * 1.05"),
+    ("the shank is skipped beside clamps", "proof/proof.cpp", "else if (hits(c.shank() / 2, c.cutting_length))", "else if (false && hits(c.shank() / 2, c.cutting_length))"),
     ("the collet nut is skipped beside clamps", "proof/proof.cpp", "else if (hits(c.nut_diameter / 2, c.stickout))", "else if (false && hits(c.nut_diameter / 2, c.stickout))"),
     ("the spindle nose is skipped beside clamps", "proof/proof.cpp", "else if (hits(m.nose_diameter / 2,", "else if (false && hits(m.nose_diameter / 2,"),
     ("the dust shoe is skipped beside clamps", "proof/proof.cpp", "else if (m.shoe_diameter > 0 && hits(", "else if (m.shoe_diameter > 900 && hits("),

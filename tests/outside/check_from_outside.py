@@ -131,6 +131,53 @@ class FromOutside(unittest.TestCase):
                 self.assertIn(key, p["cutter"])
             self.assertTrue("corner_radius_mm" in p["cutter"] or "angle_deg" in p["cutter"])
 
+    def test_what_a_hand_is_told_is_what_the_programs_do(self):
+        """Header and stops against the manifest's numbers; a retract in machine coordinates (NISTIR 6556, section 3.5.12) before
+        anything moves after a beginning, a stop or a change of cutter; a wait of 2 to 5 s for a spindle (common practice)."""
+        plain = "machine.knows_g53=no"
+        for edits in ([], ["programs.files=one"], ["programs.files=one", "programs.units=inch", "machine.dwell=milliseconds"],
+                      ["programs.files=one", "machine.change=magazine"], ["programs.files=one", plain]):
+            with self.subTest(edits=edits):
+                _, manifest, _, texts = self.folder(*edits)
+                by_hand = "machine.change=magazine" not in edits
+                changes = 0
+                for p in manifest["programs"]:
+                    cutters = {c["number"]: c for c in p.get("cutters", [p["cutter"]])}
+                    head = dict(re.findall(r"^\(([a-z ]+): (.*)\)$", texts[p["file"]], re.M))
+                    blank, probe = p["blank_mm"], p["probe"]
+                    size = [float(x) for x in re.match(r"([\d.]+) x ([\d.]+) x ([\d.]+) mm", head["blank"]).groups()]
+                    for told, is_ in zip(size, (blank["length"], blank["width"], blank["thickness"])):
+                        self.assertAlmostEqual(told, is_, delta=0.0051)
+                    self.assertTrue(head["blank"].endswith("length along " + blank["length_along"]))
+                    place = re.search(r"at x (-?[\d.]+) y (-?[\d.]+)", head["probe z on"])
+                    for told, is_ in zip(place.groups(), probe["at_mm"]):
+                        self.assertAlmostEqual(float(told), is_, delta=0.0051)
+                    self.assertEqual("waste board at" in head["probe z on"], probe["on"] == "waste board")
+                    lost, asked, homed = True, "", False
+                    for line in texts[p["file"]].splitlines():
+                        code = re.sub(r"\(.*?\)", "", line).strip()
+                        words = dict(re.findall(r"([A-Z])(-?[0-9.]+)", code))
+                        if code == "M0":
+                            lost, homed = True, "home the machine" in line
+                            asked += line
+                        elif code.endswith("M6"):
+                            c = cutters[int(words["T"])]
+                            if asked and by_hand and "change to" in asked:
+                                self.assertIn(f"change to {c['id']}, stickout {c['stickout_mm']:g} mm, probe z", asked)
+                                changes += 1
+                            lost, asked = True, ""
+                        elif code == "G53 G0 Z0":
+                            lost = False
+                        elif code.startswith("G4"):
+                            seconds = float(words["P"]) / (1000 if "machine.dwell=milliseconds" in edits else 1)
+                            self.assertTrue(2 <= seconds <= 5)
+                        elif {"X", "Y", "Z"} & set(words):
+                            if plain in edits:
+                                self.assertTrue(homed or not lost, line)
+                                lost = False
+                            self.assertFalse(lost, line)
+                self.assertEqual(changes, 3 if by_hand and "programs.files=one" in edits else 0)
+
     def test_the_outline_is_shapelys_buffer(self):
         _, manifest, v, texts = self.folder()
         program = next(p for p in manifest["programs"] if "outline" in p["cut"])

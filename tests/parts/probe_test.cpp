@@ -33,6 +33,9 @@ TEST_CASE("every side of every part has a place to probe, clear of everything, a
         CAPTURE(s.id);
         for (std::size_t k = 0; k + 1 < s.operations.size(); ++k)
           if (s.operations[k].id == "pins") CHECK(s.operations[k + 1].stop_before == set_the_pins);
+        // Nobody pushes pins into a blank that has no holes yet.
+        for (const Operation& op : s.operations)
+          if (op.id == "pins") CHECK(op.stop_before.empty());
         REQUIRE(s.setup.probe);
         CHECK(probe_blocked(s.setup, *s.setup.probe) == nullptr);
         const Placement* placement = m.planned.cuts.side(s.id);

@@ -104,7 +104,7 @@ struct Numbers {
 };
 
 inline std::string head(const std::string& tool, const Numbers& n) {
-  return "G21 G17 G90 G91.1 G94 G54 G40 G49 G80 G61\nG53 G0 Z0\n" + tool + " M6\n" +
+  return "G21 G17 G90 G91.1 G94 G54 G40 G49 G80 G61\nG53 G0 Z0\n" + tool + " M6\nG53 G0 Z0\n" +
          fmt::format("S{:.0f} M3\nG4 P3\n", n.rpm);
 }
 inline std::string tail() { return "G53 G0 Z0\nM5\nG53 G0 X350 Y990\nM30\n"; }

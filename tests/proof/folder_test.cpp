@@ -57,13 +57,27 @@ class Set {
     return kinds(change) == std::vector<std::string>{kind};
   }
   [[nodiscard]] const Made& all() const { return made_; }
-  [[nodiscard]] const std::filesystem::path& folder() const { return folder_; }
+  [[nodiscard]] std::string text(const std::string& file) const { return *read_file(folder_ / file, 64 << 20); }
+  /// Writes a program sealed anew; its hash.
+  [[nodiscard]] std::string write(const std::string& file, std::string text) const {
+    text.erase(text.find("(end: "));
+    const auto crc = crc32_z(0, reinterpret_cast<const Bytef*>(text.data()), text.size());
+    text += fmt::format("(end: {} lines, crc32 {:08x})\n", std::count(text.begin(), text.end(), '\n') + 1, crc);
+    std::ofstream(folder_ / file) << text;
+    return sha256_hex(text);
+  }
 
  private:
   Made made_;
   std::filesystem::path folder_;
   Json manifest_;
 };
+
+std::string replaced(std::string text, const std::string& old, const std::string& instead) {
+  const auto at = text.find(old);
+  REQUIRE(at != std::string::npos);
+  return text.replace(at, old.size(), instead);
+}
 
 }  // namespace
 
@@ -202,7 +216,12 @@ TEST_CASE("z is probed where the manifest says, and set to what stands there") {
   CHECK(set.only("M7 probe_height", [](Json& p) {
     for (Json& e : p) e["probe"]["z_mm"] = nullptr;
   }));
-  CHECK(set.only("M7 probe_unsaid", [](Json& p) { p[1]["probe"]["at_mm"][0] = 1.0; }));
+  // Another place is another than the header has it.
+  CHECK(set.kinds([](Json& p) { p[1]["probe"]["at_mm"][0] = 1.0; }) ==
+        std::vector<std::string>{"M7 probe_unsaid", "M7 header_words"});
+  CHECK(set.only("M7 header_words", [](Json& p) {
+    for (Json& e : p) e["probe"]["at_mm"] = {11.5, 12.5};
+  }));
   const auto read = set.read([](Json& p) {
     for (Json& e : p) e["probe"]["at_mm"] = {11.5, 12.5};
   });
@@ -223,15 +242,78 @@ TEST_CASE("a cut that waits for a hand keeps its stop") {
   for (const Cut& c : set.all().planned.cuts.sides[0].cuts) waits = waits || c.stop_before;
   REQUIRE(waits);
   CHECK(set.kinds([](Json&) {}).empty());
-  // Without its M0, sealed and hashed anew.
-  const auto file = set.folder() / set.all().programs[0].file.file;
-  std::string text = *read_file(file, 64 << 20);
-  const auto stop = text.find("M0 (Fill");
+  const std::string& file = set.all().programs[0].file.file;
+  const std::string good = set.text(file);
+  const auto stop = good.find("M0 (Fill");
   REQUIRE(stop != std::string::npos);
-  text.erase(stop, text.find('\n', stop) - stop + 1);
-  text.erase(text.find("(end: "));
-  const auto crc = crc32_z(0, reinterpret_cast<const Bytef*>(text.data()), text.size());
-  text += fmt::format("(end: {} lines, crc32 {:08x})\n", std::count(text.begin(), text.end(), '\n') + 1, crc);
-  std::ofstream(file) << text;
-  CHECK(set.only("M9 stop_missing", [&](Json& p) { p[0]["sha256"] = sha256_hex(text); }));
+  const std::string line = good.substr(stop, good.find('\n', stop) - stop + 1);
+  const auto only = [&](const std::string& kind, const std::string& text) {
+    return set.only(kind, [&](Json& p) { p[0]["sha256"] = set.write(file, text); });
+  };
+  CHECK(only("M9 stop_missing", replaced(good, line, "")));
+  // There, but asking for something else, left to a switch, or after what waits for it.
+  CHECK(only("M9 stop_missing", replaced(good, line, "M0 (blow the dust away)\n")));
+  CHECK(only("M9 stop_missing", replaced(good, line, "M1" + line.substr(2))));
+  CHECK(only("M9 stop_missing", replaced(replaced(good, line, ""), "M30\n", line + "M30\n")));
+  CHECK(set.kinds([&](Json& p) { p[0]["sha256"] = set.write(file, good); }).empty());
+}
+
+TEST_CASE("a stop for a cutter asks for that cutter, with its stickout and z anew") {
+  const Set set("plain", "coupon", [](Project& p) { p.programs.files = ProgramFiles::one; });
+  const std::string& file = set.all().programs[0].file.file;
+  const std::string good = set.text(file);
+  const auto stop = good.find("M0 (change to ");
+  REQUIRE(stop != std::string::npos);
+  const std::string line = good.substr(stop, good.find('\n', stop) - stop + 1);
+  const auto only = [&](const std::string& instead) {
+    CAPTURE(instead);
+    return set.only("M4 change_words",
+                    [&](Json& p) { p[0]["sha256"] = set.write(file, replaced(good, line, instead)); });
+  };
+  CHECK(only("M0\n"));
+  CHECK(only("M0 (change to flat-12, stickout 30 mm, probe z)\n"));
+  CHECK(only(replaced(line, ", probe z", "")));
+  CHECK(only(replaced(line, "stickout ", "stickout 1")));
+  CHECK(only("(change to flat-12, stickout 30 mm, probe z)\n" + line));
+  CHECK(only(line + "M0 (change to flat-12, stickout 30 mm, probe z)\n"));
+  CHECK(set.kinds([&](Json& p) { p[0]["sha256"] = set.write(file, replaced(good, line, "(mind the dust)\n" + line)); })
+            .empty());
+}
+
+TEST_CASE("a header tells the hand what the project says, once, and is free in the rest") {
+  const Set set;
+  const std::string& file = set.all().programs[0].file.file;
+  const std::string good = set.text(file);
+  const auto kinds = [&](const std::string& text) {
+    return set.kinds([&](Json& p) { p[0]["sha256"] = set.write(file, text); });
+  };
+  for (const char* key : {"(part: ", "(blank: ", "(zero: ", "(probe z on: ", "(cutter: "}) {
+    CAPTURE(key);
+    const auto at = good.find(key);
+    REQUIRE(at != std::string::npos);
+    const std::string line = good.substr(at, good.find('\n', at) - at + 1);
+    const std::vector<std::string> wrong{key == std::string("(cutter: ") ? "M4 header_words" : "M7 header_words"};
+    CHECK(kinds(replaced(good, line, "")) == wrong);
+    CHECK(kinds(replaced(good, line, std::string(key) + "something else)\n")) == wrong);
+    CHECK(kinds(replaced(good, line, line + key + "something else)\n")) == wrong);
+    CHECK(kinds(replaced(good, line, line + line)).empty());
+  }
+  for (const char* key : {"(project: ", "(date: ", "(prove it"}) {
+    const auto at = good.find(key);
+    REQUIRE(at != std::string::npos);
+    const std::string line = good.substr(at, good.find('\n', at) - at + 1);
+    CHECK(kinds(replaced(good, line, "(a thought)\n")).empty());
+  }
+}
+
+TEST_CASE("a controller without G53 is homed by the first stop, which says so") {
+  const Set set("plain", "coupon", [](Project& p) { p.machine.controller.machine_moves = false; });
+  const std::string& file = set.all().programs[0].file.file;
+  const std::string good = set.text(file);
+  const auto stop = good.find("M0 (home the machine first");
+  REQUIRE(stop != std::string::npos);
+  CHECK(set.kinds([](Json&) {}).empty());
+  const std::string line = good.substr(stop, good.find('\n', stop) - stop + 1);
+  CHECK(set.only("M3 stop_missing",
+                 [&](Json& p) { p[0]["sha256"] = set.write(file, replaced(good, line, "M0 (take a breath)\n")); }));
 }

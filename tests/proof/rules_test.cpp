@@ -206,7 +206,20 @@ TEST_CASE("M5: nobody waits in the wood while the cutter turns") {
   CHECK(waits(-0.5, "G4 P0.5").empty());
   // Many short ones are a long one; two places are two.
   CHECK(has(waits(-0.5, "G4 P0.5\nG4 P0.4\nG4 P0.3"), "waits_in_wood"));
-  CHECK(waits(-0.5, "G4 P0.8\nG1X70.400F600\nG4 P0.8").empty());
+  CHECK(waits(-0.5, "G4 P0.8\nG1X70.700F600\nG4 P0.8").empty());
+  // With hardly a way between them they are one, and to and fro without any wait is one too.
+  CHECK(has(waits(-0.5, "G4 P0.8\nG1X70.400F600\nG4 P0.8"), "waits_in_wood"));
+  const auto to_and_fro = [&](double z, int times, const char* way) {
+    std::string moves = "G1";
+    for (int i = 0; i < times; ++i) moves += fmt::format("X{}F60\nX70.000\n", way);
+    return waits(z, moves);
+  };
+  CHECK(has(to_and_fro(-0.5, 10, "70.200"), "waits_in_wood"));                    // 4 mm at F60 are 4 s
+  CHECK_FALSE(has(to_and_fro(-0.5, 6, "70.200"), "waits_in_wood"));               // 2.4 s
+  CHECK_FALSE(has(to_and_fro(-0.5, 10, "72.000"), "waits_in_wood"));              // that is a way
+  CHECK(to_and_fro(2.4, 50, "70.200").empty());                                   // in the air
+  CHECK(has(waits(-0.5, "G1X70.400F5"), "waits_in_wood"));                        // creeping
+  CHECK(has(waits(-0.5, "G3X70.000I0.100F12\nX70.000I0.100"), "waits_in_wood"));  // round and round
   CHECK(waits(2.4, "G4 P30").empty());
   // A drill's rest at the bottom of its cycle.
   const auto drilled = [](const char* rest) {
@@ -271,8 +284,9 @@ TEST_CASE("M7: only a hand that changes the cutter probes again") {
     r.sides[0].setup.probe = Setup::Probe{{32, 27}, false};
     Numbers n;
     std::string text = head("T1", n) + pocket(n) +
-                       "G53 G0 Z0\nM5\nG53 G0 X350 Y990\nM0\nT2 M6\nG43 H2\nS18000 M3\nG4 P3\n" + hole(n) +
-                       "G53 G0 Z0\nM5\nG53 G0 X350 Y990\nM0\nT1 M6\nG43 H1\nS18000 M3\nG4 P3\n" + outline(n) + tail();
+                       "G53 G0 Z0\nM5\nG53 G0 X350 Y990\nM0\nT2 M6\nG43 H2\nG53 G0 Z0\nS18000 M3\nG4 P3\n" + hole(n) +
+                       "G53 G0 Z0\nM5\nG53 G0 X350 Y990\nM0\nT1 M6\nG43 H1\nG53 G0 Z0\nS18000 M3\nG4 P3\n" +
+                       outline(n) + tail();
     text.replace(text.find("T1 M6\n"), 6, "T1 M6\nG43 H1\n");
     r.sides[0].programs = {{"all.ngc", text, {}, false}};
     return kinds(prove(r));
@@ -281,7 +295,7 @@ TEST_CASE("M7: only a hand that changes the cutter probes again") {
   CHECK_FALSE(has(joined(CutterChange::magazine), "probe_gone"));
 }
 
-TEST_CASE("M8: clamps, fence and pins against cutter, nut, nose and shoe, with their room") {
+TEST_CASE("M8: clamps, fence and pins against cutter, shank, nut, nose and shoe, with their room") {
   const auto beside = [](double y, double top, const std::function<void(PieceRequest&)>& more = {}) {
     PieceRequest r = request();
     r.sides[0].setup.standing = {{"post", {30, y, -thick}, {34, y + 4, -thick + top}}};
@@ -294,6 +308,12 @@ TEST_CASE("M8: clamps, fence and pins against cutter, nut, nose and shoe, with t
   CHECK(has(beside(5.2, 9), "into_clamp"));         // under the blank's top it is met as well
   CHECK(has(beside(-2, 26), "holder_into_clamp"));  // the nut, 10 round, 25 up, comes down to 24.8 over the bed
   CHECK(beside(-2, 23).empty());
+  // A shank of 8 over flutes of 4 comes down to 11.8 over the bed, and keeps 2 beside the post and 1 over it.
+  const auto thick_shank = [](PieceRequest& r) { r.rack[0].shank_diameter = 8; };
+  CHECK(has(beside(4.9, 14, thick_shank), "shank_into_clamp"));
+  CHECK(has(beside(3.2, 14, thick_shank), "shank_into_clamp"));
+  CHECK(beside(2.9, 14, thick_shank).empty());
+  CHECK(beside(4.9, 10.5, thick_shank).empty());
   // The nose: 30 round and 30 over the nut.
   CHECK(has(beside(-16, 56), "nose_into_clamp"));
   CHECK(beside(-16, 52).empty());

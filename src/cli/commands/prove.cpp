@@ -5,6 +5,7 @@
 #include <charconv>
 
 #include "cli/proof_told.hpp"
+#include "core/job/hand_words.hpp"
 #include "core/job/program_folder.hpp"
 
 namespace wren::cli {
@@ -22,9 +23,19 @@ struct ProveCall {
   bool json = false;
 };
 
+/// One of our own tells the hand what the project says.
+void hold_words(const PlacedProgram& p, const Planned& planned, std::vector<Finding>& findings) {
+  const auto read = read_for_words(p.file.text.str(), p.file.file);
+  if (!read) return;  // the proof says why
+  for (const Piece& piece : planned.made.pieces)
+    for (const Side& side : piece.sides)
+      if (piece.id == p.piece && side.id == p.side)
+        hold_hand_words(p.file.file, p.file.cuts, *read, side, planned, findings);
+}
+
 /// Programs named one by one: those of a planned name stand in for the planned one; else the name tells the side.
 Expected<std::vector<PlacedProgram>> from_files(const std::vector<std::string>& files, const Planned& planned,
-                                                std::vector<PlacedProgram> own) {
+                                                std::vector<PlacedProgram> own, std::vector<Finding>& findings) {
   std::vector<PlacedProgram> given;
   bool replaces = false;
   for (const std::string& name : files) {
@@ -35,6 +46,7 @@ Expected<std::vector<PlacedProgram>> from_files(const std::vector<std::string>& 
         std::find_if(own.begin(), own.end(), [&](const PlacedProgram& p) { return p.file.file == plain; });
     if (mine != own.end()) {
       mine->file.text = std::move(*text);
+      hold_words(*mine, planned, findings);
       replaces = true;
       given.push_back(*mine);
       continue;
@@ -80,7 +92,7 @@ int prove(ProveCall call) {
     take_probes(*set, *planned);
     programs = std::move(set->programs);
   } else if (!call.programs.empty()) {
-    programs = from_files(call.programs, *planned, std::move(*programs));
+    programs = from_files(call.programs, *planned, std::move(*programs), of_the_set);
   }
   if (!programs) return refuse(programs.error());
   if (!call.cutter.empty())

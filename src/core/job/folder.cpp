@@ -7,6 +7,7 @@
 
 #include "core/document/files.hpp"
 #include "core/job/certificate.hpp"
+#include "core/job/hand_words.hpp"
 #include "core/job/program_folder.hpp"
 #include "core/program/reader.hpp"
 
@@ -240,24 +241,6 @@ void hold_pieces(const std::vector<ManifestEntry>& entries, const Planned& plann
     }
 }
 
-/// M9: a stop stands before every cut that waits for a hand, beside those for the change of cutters.
-void hold_stops(const ManifestEntry& e, const ReadProgram& read, const Placement& side, std::vector<Finding>& out) {
-  std::size_t wanted = 0;
-  std::string what;
-  for (const Cut& cut : side.cuts) {
-    if (!cut.stop_before || std::find(e.cuts.begin(), e.cuts.end(), cut.id) == e.cuts.end()) continue;
-    ++wanted;
-    what = cut.stop_text;
-  }
-  if (wanted == 0) return;
-  const std::size_t there = read.pauses.size();
-  if (side.setup.machine.change == CutterChange::by_hand && e.cutters.size() > 1) wanted += e.cutters.size() - 1;
-  if (there >= wanted) return;
-  out.push_back(fault("stop_missing", e.file, worded("{} cuts on where a hand has to act first: {}.", e.file, what),
-                      static_cast<double>(there), static_cast<double>(wanted)));
-  out.back().rule = "M9";
-}
-
 /// Where z is probed, and what it is set to there (M7).
 void hold_probe(const ManifestEntry& e, const Side& side, FolderSet& out) {
   const auto fault_of = [&](const char* kind, Words text, double number = 0, double limit = 0) {
@@ -323,11 +306,14 @@ Expected<FolderSet> read_folder(const std::filesystem::path& named, const Planne
     if (const auto words = said.find(e.file); words != said.end())
       hold_said(e.file, words->second, *side, planned.rack, out.findings);
     // What cannot be read the proof says.
-    const auto read = read_program(*program, e.file, {{}, {Vec3{}}, 60'000'000, 2'000'000, [](int) { return Vec3{}; }});
+    const auto read = read_for_words(*program, e.file);
     if (read) hold_extents(e, *read, out.findings);
     for (const std::string& c : e.cuts) cut.insert({e.side, c});
-    if (const Placement* placement = planned.cuts.side(e.side); placement != nullptr && read)
-      hold_stops(e, *read, *placement, out.findings);
+    if (read) {
+      Side told = *side;
+      if (e.probe.place) told.setup.probe = e.probe.place;
+      hold_hand_words(e.file, e.cuts, *read, told, planned, out.findings);
+    }
     PlacedProgram p{e.piece, e.side, {}};
     p.file.file = e.file;
     p.file.text = std::move(*program);

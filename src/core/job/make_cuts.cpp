@@ -568,7 +568,9 @@ void judge_clamps(const Side& side, const Cut& cut, const CutWith& with, std::ve
       if (z >= box.high.z) return;
       const double dx = std::max({box.low.x - q.x, 0.0, q.x - box.high.x});
       const double dy = std::max({box.low.y - q.y, 0.0, q.y - box.high.y});
-      const double part = z + c->stickout < box.high.z ? std::max(c->radius(), c->nut_diameter / 2) : c->radius();
+      double part = c->radius();
+      if (z + c->cutting_length < box.high.z) part = std::max(part, c->shank() / 2);
+      if (z + c->stickout < box.high.z) part = std::max(part, c->nut_diameter / 2);
       nearest = std::min(nearest, std::hypot(dx, dy) - part);
     };
     for (const Strand& s : cut.strands) {

@@ -37,6 +37,10 @@ std::string blank_text(const Blank& b) {
 
 }  // namespace
 
+ProgramHeader header_of(const std::string& part, const Side& side) {
+  return {part + ", " + side.title, {}, blank_text(side.setup.blank), side.zero, probe_text(side.setup), {}, {}};
+}
+
 std::vector<PlacedProgram> programs_of(const Project& p, const Planned& planned, const std::string& date,
                                        const std::string& notice) {
   std::vector<PlacedProgram> out;
@@ -46,13 +50,10 @@ std::vector<PlacedProgram> programs_of(const Project& p, const Planned& planned,
     for (const Side& side : piece.sides) {
       const Placement* placement = planned.cuts.side(side.id);
       if (placement == nullptr) continue;
-      const ProgramHeader header{planned.part + ", " + side.title,
-                                 p.name,
-                                 blank_text(side.setup.blank),
-                                 side.zero,
-                                 probe_text(side.setup),
-                                 date,
-                                 notice};
+      ProgramHeader header = header_of(planned.part, side);
+      header.project = p.name;
+      header.date = date;
+      header.notice = notice;
       const auto add = [&](const std::vector<const Toolpath*>& paths, const std::string& name, double seconds) {
         out.push_back({piece.id, side.id, program_file(p, planned.rack, header, paths, name, seconds)});
       };

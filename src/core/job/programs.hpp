@@ -5,6 +5,7 @@
 
 #include "core/job/follow.hpp"
 #include "core/program/manifest.hpp"
+#include "core/program/writer.hpp"
 
 namespace wren {
 
@@ -15,6 +16,9 @@ struct PlacedProgram {
   std::string cutter{};  // rack identity for T words that no cutter of the rack answers to
   bool sealed = true;    // one of ours: it has to carry its last line with count and checksum
 };
+
+/// What the programs of one placement tell a hand; without project, date and notice.
+[[nodiscard]] ProgramHeader header_of(const std::string& part, const Side& side);
 
 /// Program texts of all sides in running order, named after project and part. `date` is passed in ("2026-11-24");
 /// `notice` heads every one of them.

@@ -15,10 +15,13 @@ namespace {
 
 constexpr double inch = 25.4;
 constexpr std::string_view seal_head = "end: ", seal_middle = " lines, crc32 ";
-constexpr std::size_t longest_line = 256;  // NISTIR 6556, section 3.3.1
-constexpr double worth_knowing = 1.0;      // s: longer waits are told of
-constexpr double least_wait = 1.0;         // s that a small spindle needs to come up (common practice: 2 to 5)
-constexpr double arc_agreement = 0.0051;   // mm that the two ends' radii may differ: 0.0002 in (NIST's; from memory)
+constexpr std::size_t longest_line = 256;    // NISTIR 6556, section 3.3.1
+constexpr double worth_knowing = 1.0;        // s: longer waits are told of
+constexpr double one_place = 0.5;            // mm: waits that lie nearer to each other are one
+constexpr std::size_t most_said = 1U << 20;  // characters of all stops' comments
+constexpr double same_speed = 0.1;           // of a spindle's speed: a larger change takes its time
+constexpr double least_wait = 1.0;           // s that a small spindle needs to come up (common practice: 2 to 5)
+constexpr double arc_agreement = 0.0051;     // mm that the two ends' radii may differ: 0.0002 in (NIST's; from memory)
 
 struct Refusal {
   Words what;
@@ -188,6 +191,8 @@ class Reader {
     else if (body.substr(0, 20) == "upland wren program ")
       throw Refusal{"the program was written by a newer version", "Update this program, or write the program again"};
     if (program_.moves.empty() && program_.comments.size() < 100) program_.comments.emplace_back(body);
+    if (said_.size() > 4000) said_.erase(0, 2000);
+    said_.append(said_.empty() ? "" : "; ").append(body);
   }
 
   void check_seal(std::string_view body, const char* line_begin) {
@@ -405,8 +410,10 @@ class Reader {
       if (!(feed_ > 0)) throw Refusal{"the feed is not above zero", "Give a feed"};
     }
     if (b.has('S')) {
-      rpm_ = b.of('S');
-      if (!(rpm_ >= 0)) throw Refusal{"the spindle speed is negative", ""};
+      const double now = b.of('S');
+      if (!(now >= 0)) throw Refusal{"the spindle speed is negative", ""};
+      if (std::abs(now - rpm_) > same_speed * rpm_) waited_ = false;
+      rpm_ = now;
     }
     if (b.has('T')) {
       const double t = b.of('T');
@@ -417,8 +424,9 @@ class Reader {
     if (dwell) {
       if (!b.has('P')) throw Refusal{"G4 without P", "Give the time to wait"};
       if (b.of('P') < 0) throw Refusal{"G4 with a time below nothing", "Give the time to wait"};  // NISTIR 6556, 3.5.4
-      if (spindle_ && b.of('P') >= least_wait) waited_ = true;
-      wait(b.of('P'));
+      const double seconds = b.of('P') * options_.dwell_unit;
+      if (spindle_ && seconds >= least_wait) waited_ = true;
+      wait(seconds);
       if (motion >= 0 || b.has('X') || b.has('Y') || b.has('Z'))
         throw Refusal{"a move in a line with G4", "Put it in a line of its own"};
     } else {
@@ -471,17 +479,16 @@ class Reader {
       program_.path_tolerance = std::max(program_.path_tolerance, path_tolerance_);
   }
 
-  /// Waits one after another, without a move between, are one.
+  /// Waits one after another at one place are one, whatever small moves are between them.
   void wait(double seconds) {
     if (!spindle_ || !(seconds > 0)) return;
     auto& waits = program_.waits;
-    if (!waits.empty() && waited_after_ == program_.moves.size()) {
+    if (!waits.empty() && distance(waits.back().at, at_) < one_place) {
       waits.back().seconds += seconds;
       return;
     }
     if (!waits.empty() && waits.back().seconds <= worth_knowing) waits.pop_back();
     waits.push_back({at_, seconds, static_cast<std::uint32_t>(line_)});
-    waited_after_ = program_.moves.size();
   }
 
   void machine_words(const Block& b, bool before) {
@@ -492,7 +499,7 @@ class Reader {
         case 3:
         case 4:
           if (before) {
-            if (!spindle_) waited_ = false;
+            if (!spindle_ || backwards_ != (m / 10 == 4)) waited_ = false;
             spindle_ = true;
             backwards_ = m / 10 == 4;
           }
@@ -507,7 +514,7 @@ class Reader {
             use.number = chosen_;
             use.line = static_cast<std::uint32_t>(line_);
             use.spindle_at_change = spindle_;
-            use.paused = !program_.pauses.empty() && program_.pauses.back().before_move == program_.moves.size();
+            use.paused = stopped_before_ == program_.moves.size();
             use.first_move = program_.moves.size();
             use.length_offset = length_;
             tool_worked_ = false;
@@ -526,14 +533,12 @@ class Reader {
           break;
         case 7:
         case 8:
+          if (program_.air_line == 0) program_.air_line = static_cast<std::uint32_t>(line_);
+          break;
         case 9: break;
         case 0:
         case 1:
-          if (!before && m == 0) {
-            program_.pauses.push_back({program_.moves.size(), static_cast<std::uint32_t>(line_), spindle_});
-            ToolUse& tool = program_.tools.back();
-            if (tool.first_move == program_.moves.size()) tool.paused = true;
-          }
+          if (!before) pause(m != 0);
           break;
         case 2:
         case 30:
@@ -546,6 +551,17 @@ class Reader {
         default: throw unknown('M', m);
       }
     }
+  }
+
+  void pause(bool optional) {
+    ReadProgram::Pause p{program_.moves.size(), static_cast<std::uint32_t>(line_), spindle_, optional};
+    if (said_in_all_ < most_said) p.says = said_;
+    said_in_all_ += p.says.size();
+    program_.pauses.push_back(std::move(p));
+    if (optional) return;
+    stopped_before_ = program_.moves.size();
+    ToolUse& tool = program_.tools.back();
+    if (tool.first_move == program_.moves.size()) tool.paused = true;
   }
 
   void start_motion(int motion) {
@@ -643,6 +659,7 @@ class Reader {
       hold_length();
     }
     program_.moves.push_back(m);
+    said_.clear();
     at_ = m.to;
   }
 
@@ -710,6 +727,7 @@ class Reader {
   /// Canned drilling cycles in the XY plane, NISTIR 6556 section 3.5.16.
   void cycle(const Block& b) {
     if (plane_ != Plane::xy) throw Refusal{"a drilling cycle outside the XY plane", "Use G17"};
+    if (program_.cycle_line == 0) program_.cycle_line = static_cast<std::uint32_t>(line_);
     if (!(feed_ > 0)) throw Refusal{"a drilling cycle without a feed", "Give F before it"};
     if (b.has('R')) hole_.retract = absolute_ ? b.of('R') * unit_ + offset_.z : cycle_start_.z + b.of('R') * unit_;
     if (!hole_.retract) throw Refusal{"a drilling cycle without R", "Give the retract height"};
@@ -754,7 +772,7 @@ class Reader {
         }
       } else {
         push(straight({over.x, over.y, bottom}, ReadKind::line));
-        if (mode_ == 82) wait(hole_.dwell.value_or(0));
+        if (mode_ == 82) wait(hole_.dwell.value_or(0) * options_.dwell_unit);
       }
       rapid({over.x, over.y, to_initial_ ? initial : retract});
     }
@@ -777,7 +795,9 @@ class Reader {
   bool spindle_ = false;
   bool backwards_ = false;
   bool waited_ = false;
-  std::size_t waited_after_ = 0;  // moves, when the last wait began
+  std::optional<std::size_t> stopped_before_;  // the motion after the last M0
+  std::string said_;                           // comments since the last motion
+  std::size_t said_in_all_ = 0;                // characters that stops have kept of them
   std::uint8_t known_ = 0;
   double cycle_moves_ = 0;
   bool absolute_ = true;

@@ -101,9 +101,11 @@ struct ReadProgram {
   struct Pause {
     std::size_t before_move = 0;
     std::uint32_t line = 0;
-    bool spindle = false;  // still turning
+    bool spindle = false;   // still turning
+    bool optional = false;  // M1: a switch decides whether it stops
+    std::string says = {};  // comments since the last motion, "; " between them; of very many the last
   };
-  std::vector<Pause> pauses;  // M0
+  std::vector<Pause> pauses;  // M0 and M1
   struct Wait {
     Vec3 at;
     double seconds = 0;
@@ -113,6 +115,8 @@ struct ReadProgram {
   PathMode path_mode = PathMode::unsaid;  // the loosest in force while it moved over the work
   double path_tolerance = 0;              // mm, the widest P or Q of a G64 in force then
   bool exact_said = false;                // G61, anywhere
+  std::uint32_t cycle_line = 0;           // of the first drilling cycle, 0: there is none
+  std::uint32_t air_line = 0;             // of the first M7 or M8
   std::uint32_t stated = 0;               // modal groups stated before the first motion
   bool ends = false;                      // M2 or M30
   bool turning_at_end = false;
@@ -125,6 +129,7 @@ struct ReadOptions {
   std::array<std::optional<Vec3>, 6> offsets{Vec3{}};  // G54 … G59, relative to the work zero of G54
   std::size_t most_moves = 60'000'000;
   std::size_t most_cycle_moves = 2'000'000;  // that drilling cycles may be expanded to
+  double dwell_unit = 1;                     // s that one P of G4 and G82 means
   /// Where the machine frame's origin lies in the work frame with a tool's tip (by T number); empty: G53 is refused.
   std::function<Vec3(int tool)> machine_origin;
 };

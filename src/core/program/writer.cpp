@@ -259,6 +259,17 @@ void write_range(const Toolpath& path, const ProgramStyle& style, MoveWriter& wr
   }
 }
 
+std::string said(std::string_view what, std::string_view value) {
+  return fmt::format("{}: {}", what, comment_safe(value));
+}
+
+/// How corners are taken, in words that the controller knows.
+std::string path_mode_words(const Controller& knows, UnitSystem units) {
+  if (knows.exact_path) return " G61";
+  if (knows.blend_tolerance) return units == UnitSystem::inch ? " G64 P0.0004" : " G64 P0.01";
+  return "";
+}
+
 }  // namespace
 
 void write_moves(std::string& text, const Toolpath& path, const ProgramStyle& style) {
@@ -267,37 +278,49 @@ void write_moves(std::string& text, const Toolpath& path, const ProgramStyle& st
   write_range(path, style, writer, [](const std::string&, Vec3) {});
 }
 
+std::vector<std::string> header_words(const ProgramHeader& header) {
+  std::vector<std::string> out{said("part", header.part), said("blank", header.blank), said("zero", header.zero)};
+  if (!header.probe.empty()) out.push_back(said("probe z on", header.probe));
+  return out;
+}
+
+std::string cutter_words(const Cutter& c) {
+  return said("cutter", fmt::format("T{} {}, {} {} mm, cutting length {} mm, stickout {} mm", c.number, c.id,
+                                    cutter_kind_name(c.kind), format_mm(c.effective_diameter()),
+                                    format_mm(c.cutting_length), format_mm(c.stickout)));
+}
+
+std::string change_words(const Cutter& c) {
+  return fmt::format("change to {}, stickout {} mm, probe z", comment_safe(c.id), format_mm(c.stickout));
+}
+
 std::string write_program(const std::vector<const Toolpath*>& paths, const ProgramHeader& header, const Rack& rack,
-                          const ProgramStyle& style, const Machine& machine) {
+                          const ProgramStyle& wanted, const Machine& machine) {
   std::string text;
-  const auto say = [&](std::string_view what, std::string_view value) {
-    text += fmt::format("({}: {})\n", what, comment_safe(value));
-  };
+  ProgramStyle style = wanted;
+  style.arcs = wanted.arcs && machine.controller.arcs;
+  const auto say = [&](std::string_view comment) { text += fmt::format("({})\n", comment); };
   const auto length = [&](double mm) {
     return style.units == UnitSystem::inch ? fmt::format("{:.4f}", mm / mm_per_inch) : fmt::format("{:.3f}", mm);
   };
   const bool homes = machine.controller.machine_moves;
   text += "(upland wren program 2)\n";
   if (!header.notice.empty()) text += fmt::format("({})\n", comment_safe(header.notice));
-  say("part", header.part);
-  say("project", header.project);
-  say("blank", header.blank);
-  say("zero", header.zero);
-  if (!header.probe.empty()) say("probe z on", header.probe);
-  say("date", header.date);
+  const std::vector<std::string> words = header_words(header);
+  say(words.front());
+  say(said("project", header.project));
+  for (std::size_t i = 1; i < words.size(); ++i) say(words[i]);
+  say(said("date", header.date));
   text += "(prove it, then run it as an air pass before the first cut: the run sheet says how)\n";
   for (const Toolpath* path : paths) {
     const Cutter* c = find_cutter(rack, path->cutter);
     std::string cuts;
     for (const auto& id : path->cuts) cuts += (cuts.empty() ? "" : ", ") + id;
-    if (c != nullptr)
-      say("cutter", fmt::format("T{} {}, {} {} mm, cutting length {} mm, stickout {} mm, for {}", c->number, c->id,
-                                cutter_kind_name(c->kind), format_mm(c->effective_diameter()),
-                                format_mm(c->cutting_length), format_mm(c->stickout), cuts));
+    if (c != nullptr) say(comment_safe(cutter_words(*c) + ", for " + cuts));
   }
   // Every modal group that matters, once, so that nothing hangs on what ran before.
   text += fmt::format("{} G17 G90 G91.1 G94 G54 G40 G49 G80{}\n", style.units == UnitSystem::inch ? "G20" : "G21",
-                      machine.controller.exact_path ? " G61" : "");
+                      path_mode_words(machine.controller, style.units));
   const auto retract = [&] {
     if (homes) text += "G53 G0 Z0\n";
   };
@@ -307,12 +330,17 @@ std::string write_program(const std::vector<const Toolpath*>& paths, const Progr
   };
   const auto spin = [&](const Toolpath& path) {
     text += fmt::format("S{} M3\n", std::lround(path.rpm));
-    text += "G4 P3 (let the spindle come up to speed)\n";
+    text += fmt::format("G4 P{} (let the spindle come up to speed)\n",
+                        machine.controller.dwell == DwellUnit::seconds ? 3 : 3000);
   };
-  if (homes)
-    retract();
-  else
-    text += "M0 (home the machine first: z at its top)\n";
+  // Where the machine stands is not known, nor where a hand has left it after a stop.
+  const auto find_top = [&] {
+    if (homes)
+      retract();
+    else
+      text += fmt::format("M0 ({})\n", home_words);
+  };
+  find_top();
   bool first = true;
   for (const Toolpath* path : paths) {
     const Cutter* c = find_cutter(rack, path->cutter);
@@ -321,14 +349,14 @@ std::string write_program(const std::vector<const Toolpath*>& paths, const Progr
       retract();
       park();
       if (by_hand)
-        text += fmt::format("M0 (change to {}, stickout {} mm, probe z)\n", comment_safe(path->cutter),
-                            c != nullptr ? format_mm(c->stickout) : "?");
+        text += fmt::format("M0 ({})\n", c != nullptr ? change_words(*c) : "change to " + comment_safe(path->cutter));
     }
     const bool stop_first = path->stops.size() == 1 && path->stops[0].before_move == 0;
     if (stop_first && first) park();
     if (stop_first) text += fmt::format("M0 ({})\n", comment_safe(path->stops[0].text));
     text += fmt::format("T{} M6\n", c != nullptr ? c->number : 0);
     if (!by_hand && machine.controller.tool_lengths) text += fmt::format("G43 H{}\n", c != nullptr ? c->number : 0);
+    if (homes || !first || stop_first) find_top();
     spin(*path);
     {
       Out out(text);
@@ -338,6 +366,7 @@ std::string write_program(const std::vector<const Toolpath*>& paths, const Progr
         retract();
         park();
         text += fmt::format("M0 ({})\n", comment_safe(what));
+        find_top();
         spin(*path);
         writer.approach(place);
       });

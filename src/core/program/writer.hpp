@@ -38,6 +38,16 @@ struct ProgramHeader {
 [[nodiscard]] std::string write_program(const std::vector<const Toolpath*>& paths, const ProgramHeader& header,
                                         const Rack& rack, const ProgramStyle& style, const Machine& machine);
 
+/// What the header tells a hand of the placement (part and side, blank, zero, where z is probed), comment by comment.
+[[nodiscard]] std::vector<std::string> header_words(const ProgramHeader& header);
+/// What it tells of a cutter; behind it the header says what for.
+[[nodiscard]] std::string cutter_words(const Cutter& cutter);
+/// What a stop asks for where a hand changes to this cutter.
+[[nodiscard]] std::string change_words(const Cutter& cutter);
+
+/// What is asked for at the beginning and at every stop where the controller does not know G53.
+constexpr const char* home_words = "home the machine first: z at its top";
+
 /// The moves alone, appended to `text`: the part whose speed matters.
 void write_moves(std::string& text, const Toolpath& path, const ProgramStyle& style);
 

@@ -354,7 +354,7 @@ class Watch {
     }
   }
 
-  /// M8: clamps, fence and pins against cutter, nut and nose.
+  /// M8: clamps, fence and pins against cutter, shank, nut, nose and shoe.
   void solids(const Motion& p, const Cutter& c) {
     const Machine& m = request_.setup.machine;
     for (const auto& box : boxes_) {
@@ -365,6 +365,9 @@ class Watch {
       };
       if (hits(c.radius(), 0))
         tell("M8", "into_clamp", Weight::stop, p, p.b, 0, 0, worded("'{}' comes too near to '{}'.", c.id, box.name));
+      else if (hits(c.shank() / 2, c.cutting_length))
+        tell("M8", "shank_into_clamp", Weight::stop, p, p.b, 0, 0,
+             worded("The shank of '{}' comes too near to '{}'.", c.id, box.name));
       else if (hits(c.nut_diameter / 2, c.stickout))
         tell("M8", "holder_into_clamp", Weight::stop, p, p.b, 0, 0,
              worded("The collet nut over '{}' comes too near to '{}'.", c.id, box.name));

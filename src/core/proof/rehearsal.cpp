@@ -75,7 +75,7 @@ Segments segments_of(const Motions& motions, std::size_t first, Vec3 start, cons
 std::vector<HandStop> stops_of(const ReadProgram& program, std::uint16_t k, CutterChange change) {
   std::vector<HandStop> out;
   for (const ReadProgram::Pause& p : program.pauses)
-    if (p.before_move > 0) out.push_back({p.before_move, k, p.line, false});
+    if (p.before_move > 0 && !p.optional) out.push_back({p.before_move, k, p.line, false});
   if (change == CutterChange::by_hand)
     for (std::size_t t = 1; t < program.tools.size(); ++t)
       if (program.tools[t].first_move > 0) out.push_back({program.tools[t].first_move, k, program.tools[t].line, true});
@@ -145,6 +145,57 @@ std::optional<Finding> waits_in_wood(const ReadProgram& program, const std::stri
   return out;
 }
 
+/// How long the turning cutter stays at one place under the blank's top though it moves: going to and fro within half a
+/// millimetre, or creeping, burns as standing still does.
+class Lingering {
+ public:
+  void go(Vec3 to, const ReadMove& m) {
+    const double l = distance(at_, to);
+    const bool in_wood = m.spindle && m.feed > 0 && m.kind != ReadKind::rapid && std::max(at_.z, to.z) < -0.05;
+    at_ = to;
+    if (!in_wood) {
+      anchor_.reset();
+      return;
+    }
+    const double minutes_per_mm = 1 / static_cast<double>(m.feed);
+    if (anchor_ && distance(*anchor_, to) <= place) {
+      seconds_ += l * minutes_per_mm * 60;
+    } else {
+      seconds_ = std::min(l, place) * minutes_per_mm * 60;
+      anchor_ = to;
+    }
+    if (seconds_ > longest_) {
+      longest_ = seconds_;
+      where_ = to;
+      line_ = m.line;
+    }
+  }
+  [[nodiscard]] std::optional<Finding> finding(const std::string& name) const {
+    constexpr double most = 3;  // s
+    if (longest_ <= most) return std::nullopt;
+    return Finding{"waits_in_wood",
+                   Weight::stop,
+                   worded("It stays {:.1f} s within {} at {} in the wood while the cutter turns: that burns.", longest_,
+                          mm(place), mm(where_.z)),
+                   name,
+                   line_,
+                   where_,
+                   longest_,
+                   most,
+                   "M5",
+                   1};
+  }
+
+ private:
+  static constexpr double place = 0.5;  // mm
+  Vec3 at_{0, 0, 1e3};
+  std::optional<Vec3> anchor_;
+  double seconds_ = 0;
+  double longest_ = 0;
+  Vec3 where_;
+  std::uint32_t line_ = 0;
+};
+
 }  // namespace
 
 Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack& rack, const Setup& setup) {
@@ -159,6 +210,7 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
       return programs[k].cutter.empty() ? nullptr : find_cutter(rack, programs[k].cutter);
     };
     ReadOptions options;
+    options.dwell_unit = setup.machine.controller.dwell == DwellUnit::seconds ? 1 : 0.001;
     options.machine_origin = [&](int number) {
       const Cutter* c = cutter_for(number);
       return machine_origin(setup, c != nullptr ? c->stickout : 0);
@@ -217,6 +269,7 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
     score.stops.push_back({first, pattern.program, 1, true});
     const std::vector<HandStop> stops = stops_of(*read, pattern.program, setup.machine.change);
     std::size_t next_stop = 0;
+    Lingering lingering;
     for (std::size_t i = 0; i < read->moves.size(); ++i) {
       const ReadMove& m = read->moves[i];
       const bool stopped = next_stop < stops.size() && stops[next_stop].before <= i;
@@ -238,6 +291,7 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
         const std::size_t before = run.points.size();
         flatten_arc(at, m, arc_chord, run.points);
         chords += run.points.size() - before;
+        for (std::size_t n = before; n < run.points.size(); ++n) lingering.go(run.points[n], m);
         if (chords > most_chords)
           return fail(ProblemKind::input,
                       worded("its arcs mean more than {} million straight moves", most_chords / 1'000'000),
@@ -245,6 +299,7 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
                       "Its arcs are far larger than any machine: write it again");
       } else {
         run.points.push_back(m.to);
+        lingering.go(m.to, m);
       }
       at = m.to;
       facts.low = {std::min(facts.low.x, at.x), std::min(facts.low.y, at.y), std::min(facts.low.z, at.z)};
@@ -252,6 +307,7 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
       if (m.kind == ReadKind::rapid) flush(run, speeds, score.motions, pattern, limits);
     }
     flush(run, speeds, score.motions, pattern, limits);
+    if (auto burnt = lingering.finding(programs[k].name)) facts.findings.push_back(std::move(*burnt));
     give_back(read->moves);  // ten million of them and their times would be too much at once
     const Segments path = segments_of(score.motions, first, options.start, speeds);
     speeds.clear();

@@ -49,20 +49,22 @@ class TextRules {
   /// A move to the machine's top: with G53 to z 0, the start's z being that (the reader is given it).
   [[nodiscard]] bool top_of(std::size_t i) const { return std::abs(p_.moves[i].to.z - top(p_.moves[i].tool)) < home; }
   [[nodiscard]] double top(std::uint16_t tool) const { return origin_(p_.tools[tool].number).z; }
-  /// Retracted, then parked: both are somewhere among the motions since `from`, and nothing else follows them.
-  [[nodiscard]] bool parked(std::size_t end, std::size_t from) const {
-    bool up = false;
-    bool there = false;
-    for (std::size_t i = end; i-- > from;) {
+  /// Retracted, then over to the parking place at that height, and nothing after it: what it ends with are moves in
+  /// machine coordinates, none of which goes sideways lower down.
+  [[nodiscard]] bool parked(std::size_t end) const {
+    if (end == 0) return false;
+    const ReadMove& last = p_.moves[end - 1];
+    const Vec3 origin = origin_(p_.tools[last.tool].number);
+    if (last.machine == 0 || !top_of(end - 1) || std::abs(last.to.x - origin.x - m_.park.x) > home ||
+        std::abs(last.to.y - origin.y - m_.park.y) > home)
+      return false;
+    for (std::size_t i = end; i-- > 0 && p_.moves[i].machine != 0;) {
       const ReadMove& m = p_.moves[i];
-      if (m.machine == 0) break;
-      const Vec3 origin = origin_(p_.tools[m.tool].number);
-      if ((m.machine & 4) != 0 && std::abs(m.to.z - origin.z) < home) up = true;
-      if ((m.machine & 3) == 3)
-        there =
-            there || (std::abs(m.to.x - origin.x - m_.park.x) < home && std::abs(m.to.y - origin.y - m_.park.y) < home);
+      const Vec3 a = before(i);
+      const bool sideways = std::hypot(m.to.x - a.x, m.to.y - a.y) > home;
+      if (sideways && (!top_of(i) || std::abs(a.z - top(m.tool)) > home)) return false;
     }
-    return up && there;
+    return true;
   }
 
   /// Nothing may hang on what another program left behind.
@@ -87,8 +89,9 @@ class TextRules {
   }
 
   void words() {
-    if (p_.path_mode == PathMode::unsaid && m_.controller.exact_path)
-      tell("M6", "path_mode", 1, {}, 0, 0, "The program does not say how corners are taken (G61).");
+    if (p_.path_mode == PathMode::unsaid && (m_.controller.exact_path || m_.controller.blend_tolerance))
+      tell("M6", "path_mode", 1, {}, 0, 0,
+           worded("The program does not say how corners are taken ({}).", m_.controller.exact_path ? "G61" : "G64 P"));
     if (p_.exact_said && !m_.controller.exact_path)
       tell("M6", "unknown_word", 1, {}, 0, 0, "G61 is used, and the machine's controller does not know it.");
     if (p_.path_mode == PathMode::blended ||
@@ -98,6 +101,18 @@ class TextRules {
       tell("M6", "path_mode", 1, {}, p_.path_tolerance, widest_blend,
            worded("Corners may be cut off by {} (G64); {} is the most.", exact_mm(p_.path_tolerance),
                   exact_mm(widest_blend)));
+    const auto unknown = [&](std::uint32_t line, const char* word) {
+      tell("M6", "unknown_word", line, {}, 0, 0, worded("{}, and the machine's controller does not know it.", word));
+    };
+    if (p_.cycle_line != 0 && !m_.controller.cycles) unknown(p_.cycle_line, "A drilling cycle is used");
+    if (p_.air_line != 0 && !m_.controller.air)
+      tell("M6", "unknown_word", p_.air_line, {}, 0, 0,
+           "M7 or M8 is used, and the machine has no air blast there: coolant spoils the wood.");
+    if (!m_.controller.arcs)
+      if (const auto arc =
+              std::find_if(p_.moves.begin(), p_.moves.end(), [](const ReadMove& m) { return m.kind == ReadKind::arc; });
+          arc != p_.moves.end())
+        unknown((*arc).line, "An arc is used");
     for (const ReadMove& m : p_.moves)
       if (m.machine != 0 && m.machine != tip_changed && !m_.controller.machine_moves)
         tell("M6", "unknown_word", m.line, m.to, 0, 0, "G53 is used, and the machine's controller does not know it.");
@@ -115,7 +130,8 @@ class TextRules {
         tell("M3", "first_motion", first.line, first.to, 0, 0,
              "The first motion is not a retract in machine coordinates (G53 G0 Z0): where the machine stands, nobody "
              "knows.");
-    } else if (p_.pauses.empty() || p_.pauses.front().before_move > 0) {
+    } else if (std::none_of(p_.pauses.begin(), p_.pauses.end(),
+                            [](const ReadProgram::Pause& p) { return !p.optional && p.before_move == 0; })) {
       tell("M3", "first_motion", first.line, first.to, 0, 0,
            "The controller does not know G53, and the program does not stop first for the machine to be homed.");
     }
@@ -144,6 +160,27 @@ class TextRules {
     }
   }
 
+  /// After a stop or a change of cutter nobody knows where the machine stands: the first motion is a retract again.
+  void up_again(std::size_t from, std::uint32_t line) {
+    while (from < p_.moves.size() && p_.moves[from].machine == tip_changed) ++from;
+    if (!m_.controller.machine_moves || from >= p_.moves.size()) return;
+    const ReadMove& m = p_.moves[from];
+    if (m.machine == 4 && m.kind == ReadKind::rapid && top_of(from)) return;
+    tell("M3", "first_motion", line, m.to, 0, 0,
+         "After a stop or a change of cutter the first motion is not a retract in machine coordinates (G53 G0 Z0): "
+         "where a hand has left the machine, nobody knows.");
+  }
+
+  /// A cutter comes in at the machine's top, the first one too: with a magazine the change itself moves the machine.
+  void up_before(const ToolUse& tool) {
+    std::size_t at = tool.first_move;
+    while (at > 0 && p_.moves[at - 1].machine == tip_changed) --at;
+    if (!m_.controller.machine_moves || (at > 0 && (p_.moves[at - 1].machine == 0 || top_of(at - 1)))) return;
+    tell("M3", "first_motion", tool.line, {}, 0, 0,
+         worded("T{} comes in before the machine has retracted (G53 G0 Z0): where it stands, nobody knows.",
+                tool.number));
+  }
+
   /// M3 and M4: before a hand comes near, the spindle stands still, up and parked; afterwards it begins anew.
   void stops() {
     std::vector<std::pair<std::size_t, std::uint32_t>> all;
@@ -151,6 +188,7 @@ class TextRules {
       if (pause.spindle)
         tell("M3", "stop_turning", pause.line, {}, 0, 0, "It stops for a hand while the spindle turns.");
       if (pause.before_move > 0) all.push_back({pause.before_move, pause.line});
+      up_again(pause.before_move, pause.line);
     }
     for (const ToolUse& tool : p_.tools) {
       if (tool.length_line != 0)
@@ -171,6 +209,8 @@ class TextRules {
       const bool used = std::any_of(p_.moves.begin(), p_.moves.end(), [&](const ReadMove& m) { return m.tool == t; });
       if (!used) continue;
       ++with_cutters;
+      up_before(tool);
+      up_again(tool.first_move, tool.line);
       const bool worked = std::any_of(p_.moves.begin(), p_.moves.begin() + static_cast<std::ptrdiff_t>(tool.first_move),
                                       [](const ReadMove& m) { return m.machine == 0; });
       if (m_.change == CutterChange::by_hand && worked && !tool.paused)
@@ -186,7 +226,7 @@ class TextRules {
            "Several cutters come out of a magazine, and the controller knows no tool lengths (G43).");
     if (!m_.controller.machine_moves) return;
     for (const auto& [move, line] : all) {
-      if (!parked(move, 0))
+      if (!parked(move))
         tell("M3", "not_parked", line, before(move), 0, 0,
              "It stops for a hand without having retracted (G53 G0 Z0) and parked.");
       after_top(move);
@@ -197,7 +237,7 @@ class TextRules {
     if (!p_.ends) tell("M3", "no_end", static_cast<std::uint32_t>(p_.lines), {}, 0, 0, "The program has no end (M30).");
     if (p_.turning_at_end)
       tell("M3", "ends_turning", static_cast<std::uint32_t>(p_.lines), {}, 0, 0, "It ends with the spindle turning.");
-    if (!p_.moves.empty() && m_.controller.machine_moves && !parked(p_.moves.size(), 0))
+    if (!p_.moves.empty() && m_.controller.machine_moves && !parked(p_.moves.size()))
       tell("M3", "not_parked", p_.moves.back().line, p_.moves.back().to, 0, 0,
            "It ends without having retracted (G53 G0 Z0) and parked.");
   }

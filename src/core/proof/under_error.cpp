@@ -154,7 +154,7 @@ class UnderError {
           const auto meets = [&](double lift, double radius) {
             return meets_box({p.a.x, p.a.y, p.a.z + lift}, {p.b.x, p.b.y, p.b.z + lift}, radius, box, xy, z);
           };
-          if (meets(0, c.radius()) || meets(c.stickout, c.nut_diameter / 2) ||
+          if (meets(0, c.radius()) || meets(c.cutting_length, c.shank() / 2) || meets(c.stickout, c.nut_diameter / 2) ||
               meets(c.stickout + m.nose_above, m.nose_diameter / 2) ||
               (m.shoe_diameter > 0 && meets(c.stickout + m.shoe_above, m.shoe_diameter / 2)))
             tell("hit", Weight::stop, turned(setup.turn, setup.to_work.back(flat(p.b))), xy, 0,

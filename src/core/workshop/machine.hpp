@@ -12,12 +12,19 @@ namespace wren {
 
 enum class CutterChange { by_hand, magazine };
 
+/// What the P of a G4 counts.
+enum class DwellUnit { seconds, milliseconds };
+
 /// Words that the machine's controller knows beyond the plain ones. Others are not written, and not let pass.
 struct Controller {
   bool machine_moves = true;     // G53
   bool tool_lengths = true;      // G43 H
   bool exact_path = true;        // G61
   bool blend_tolerance = false;  // G64 P
+  bool arcs = true;              // G2, G3
+  bool cycles = true;            // G73, G81 to G83
+  bool air = false;              // M7, M8 switch an air blast, and no coolant
+  DwellUnit dwell = DwellUnit::seconds;
   friend bool operator==(const Controller&, const Controller&) = default;
 };
 

@@ -42,6 +42,7 @@ void BodySides::begin(std::string id, Words title, const Setup& setup) {
   side_.zero = zero_words(setup.blank, zero_place(w_.alignment.school));
   side_.seat = seat_words(setup, school_name(w_.alignment.school));
   side_.clamps_key = "body.clamps";
+  after_pins_ = false;  // a side's last cut may be its pins: what is cut next then has pins in its own blank
   side_.reach_slack = 1.2;
   side_.wood = d_->woods.front();
   for (const Material& w : d_->woods)  // the hardest layer decides what the glued body bears

@@ -1,0 +1,154 @@
+#include "core/job/hand_words.hpp"
+
+#include <algorithm>
+
+#include "core/job/programs.hpp"
+#include "core/report/names.hpp"
+
+namespace wren {
+namespace {
+
+/// A cutter's turn at the work: what its first motion there is, and from where on it had been prepared.
+struct Turn {
+  int number = 0;
+  std::size_t after = 0;  // motions of the turn before, and what lies before them
+  std::size_t first = 0;
+};
+
+std::vector<Turn> turns_of(const ReadProgram& read) {
+  std::vector<Turn> out;
+  std::optional<std::uint16_t> tool;
+  std::size_t worked = 0;  // one past the last motion over the work
+  for (std::size_t i = 0; i < read.moves.size(); ++i) {
+    const ReadMove m = read.moves[i];
+    if (m.machine != 0) continue;
+    if (tool != m.tool) out.push_back({read.tools[m.tool].number, worked, i});
+    tool = m.tool;
+    worked = i + 1;
+  }
+  return out;
+}
+
+class HandWords {
+ public:
+  HandWords(const std::string& file, const std::vector<std::string>& cuts, const ReadProgram& read,
+            std::vector<Finding>& out)
+      : file_(file), cuts_(cuts), read_(read), out_(out), turns_(turns_of(read)) {}
+
+  void header(const Side& side, const std::string& part) {
+    for (const std::string& wanted : header_words(header_of(part, side))) one_of({wanted}, "M7");
+  }
+
+  void cutters(const Rack& rack) {
+    std::vector<std::string> wanted;
+    for (const Turn& turn : turns_)
+      if (const Cutter* c = of_number(turn.number, rack)) wanted.push_back(cutter_words(*c));
+    if (!wanted.empty()) one_of(wanted, "M4");
+  }
+
+  void stops(const Setup& setup, const Placement& placement, const Rack& rack) {
+    // Without G53 only a hand brings the machine to a known height, at the beginning and after every stop.
+    if (!setup.machine.controller.machine_moves)
+      for (std::size_t k = 0; k < turns_.size(); ++k)
+        if (asked(turns_[k].after, turns_[k].first).find(home_words) == std::string::npos)
+          tell("stop_missing", "M3", read_.moves[turns_[k].first].line,
+               worded("{} does not ask for the machine to be homed first.", file_));
+    if (setup.machine.change == CutterChange::by_hand)
+      for (std::size_t k = 1; k < turns_.size(); ++k) change(turns_[k], rack);
+    std::vector<const Toolpath*> paths;
+    for (const Toolpath& path : placement.paths)
+      if (!path.cuts.empty() && has(cuts_, path.cuts.front())) paths.push_back(&path);
+    for (std::size_t k = 0; k < paths.size(); ++k)
+      for (const Cut& cut : placement.cuts) {
+        if (!cut.stop_before || !has(paths[k]->cuts, cut.id)) continue;
+        const bool there =
+            turns_.size() == paths.size() &&
+            asked(turns_[k].after, turns_[k].first).find(comment_safe(cut.stop_text)) != std::string::npos;
+        if (!there)
+          tell("stop_missing", "M9", k < turns_.size() ? read_.moves[turns_[k].first].line : 0,
+               worded("{} cuts on where a hand has to act first: {}.", file_, cut.stop_text));
+      }
+  }
+
+ private:
+  static bool has(const std::vector<std::string>& all, const std::string& one) {
+    return std::find(all.begin(), all.end(), one) != all.end();
+  }
+
+  static const Cutter* of_number(int number, const Rack& rack) {
+    const auto c = std::find_if(rack.begin(), rack.end(), [&](const Cutter& x) { return x.number == number; });
+    return number != 0 && c != rack.end() ? &*c : nullptr;
+  }
+
+  void tell(const char* kind, const char* rule, std::uint32_t line, Words text) {
+    out_.push_back({kind, Weight::stop, std::move(text), file_, line, {}, 0, 0, rule, 1});
+  }
+
+  /// Comments of the header that begin as these do ("zero: ", say): each of `wanted` is there, and no other.
+  void one_of(const std::vector<std::string>& wanted, const char* rule) {
+    const std::string key = wanted.front().substr(0, wanted.front().find(": ") + 2);
+    std::vector<bool> said(wanted.size());
+    for (const std::string& comment : read_.comments) {
+      if (!comment.starts_with(key)) continue;
+      bool known = false;
+      for (std::size_t k = 0; k < wanted.size(); ++k) {
+        const bool same = comment == wanted[k] || comment.starts_with(wanted[k] + ", for ");
+        if (same) said[k] = known = true;
+      }
+      if (!known)
+        return tell("header_words", rule, 0,
+                    worded("The header of {} says '{}'; the project: '{}'.", file_, comment, wanted.front()));
+    }
+    if (const auto unsaid = std::find(said.begin(), said.end(), false); unsaid != said.end())
+      tell("header_words", rule, 0,
+           worded("The header of {} does not say '{}'.", file_,
+                  wanted[static_cast<std::size_t>(unsaid - said.begin())]));
+  }
+
+  /// What the last stop between two motions asks for; empty where none has to be kept.
+  [[nodiscard]] std::string asked(std::size_t after, std::size_t first) const {
+    std::string out;
+    for (const ReadProgram::Pause& p : read_.pauses)
+      if (!p.optional && p.before_move >= after && p.before_move <= first) out = p.says;
+    return out;
+  }
+
+  void change(const Turn& turn, const Rack& rack) {
+    const Cutter* c = of_number(turn.number, rack);
+    if (c == nullptr) return;  // told already
+    const std::string wanted = change_words(*c);
+    const std::string there = asked(turn.after, turn.first);
+    const std::size_t at = there.find("change to ");
+    // Its words, and no second change beside them.
+    if (at != std::string::npos && there.compare(at, wanted.size(), wanted) == 0 &&
+        there.find("change to ", at + wanted.size()) == std::string::npos)
+      return;
+    tell("change_words", "M4", read_.moves[turn.first].line,
+         worded("The stop before T{} says '{}'; it has to ask: '{}'.", turn.number, there, wanted));
+  }
+
+  const std::string& file_;
+  const std::vector<std::string>& cuts_;
+  const ReadProgram& read_;
+  std::vector<Finding>& out_;
+  std::vector<Turn> turns_;
+};
+
+}  // namespace
+
+Expected<ReadProgram> read_for_words(const std::string& text, const std::string& file) {
+  ReadOptions options;
+  options.start = {};
+  options.machine_origin = [](int) { return Vec3{}; };
+  return read_program(text, file, options);
+}
+
+void hold_hand_words(const std::string& file, const std::vector<std::string>& cuts, const ReadProgram& read,
+                     const Side& side, const Planned& planned, std::vector<Finding>& out) {
+  HandWords words(file, cuts, read, out);
+  words.header(side, planned.part);
+  words.cutters(planned.rack);
+  if (const Placement* placement = planned.cuts.side(side.id)) words.stops(side.setup, *placement, planned.rack);
+}
+
+}  // namespace wren

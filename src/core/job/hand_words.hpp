@@ -1,0 +1,23 @@
+// What programs say to the hand that runs them, held against the project (rules M4, M7, M9): a header that tells
+// another zero, a stop that asks for another cutter or that stands behind the cut it is for does as much harm as a
+// wrong move.
+#pragma once
+
+#include <vector>
+
+#include "core/job/follow.hpp"
+#include "core/program/reader.hpp"
+
+namespace wren {
+
+/// A program read for what it says and where it cuts, wherever the machine stands. Refused as by read_program().
+[[nodiscard]] Expected<ReadProgram> read_for_words(const std::string& text, const std::string& file);
+
+/// `cuts`: those that the program makes, as the manifest or the plan says; `side`: its placement, with z probed where
+/// it is to be. Adds to `out`: `header_words` where the header leaves out or contradicts part and side, blank, zero,
+/// where z is probed or a cutter; `change_words` where a stop does not ask for the cutter that comes; `stop_missing`
+/// where no stop with the planned words stands before a cut that waits for a hand.
+void hold_hand_words(const std::string& file, const std::vector<std::string>& cuts, const ReadProgram& read,
+                     const Side& side, const Planned& planned, std::vector<Finding>& out);
+
+}  // namespace wren
