@@ -235,6 +235,14 @@ class CommandLine(unittest.TestCase):
         flipped = text.replace("Y20", "Y21", 1)
         broken.write_text(flipped)
         self.assertIn("checksum", wren("prove", self.file, broken, code=3).stderr)
+        # One of ours that tells the hand another zero, sealed again: by its name it is known what it has to say.
+        lied = self.dir / "lied"
+        lied.mkdir()
+        body = text[: text.rindex("(end: ")].replace("(zero: ", "(zero: not at the ", 1)
+        sealed = f"{body}(end: {body.count(chr(10)) + 1} lines, crc32 {zlib.crc32(body.encode()):08x})\n"
+        (lied / names[0]).write_text(sealed)
+        told = wren("prove", self.file, lied / names[0], *[out / n for n in names[1:]], code=1).stdout
+        self.assertIn("The header of " + names[0] + " says 'zero: not at the ", told)
         foreign = self.dir / "foreign.ngc"
         foreign.write_text("G21 G90\nM3 S12000\nG0 X100 Y30 Z5\nG1 Z-3 F200\nX120\nG0 Z5\nM30\n")
         self.assertIn("wood is missing", wren("prove", self.file, foreign, "--cutter", "flat-6.35", code=1).stdout)

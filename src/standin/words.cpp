@@ -126,6 +126,7 @@ std::string Reader::take(const Line& line, std::vector<Deed>& out) {
   int motion = -1;
   bool machine_frame = false, probe = false, set_zero = false;
   double dwell = -1;
+  const bool inch_before = inch_;
   for (const int g : line.g) {
     const auto moves = [&](int mode) {
       if (motion >= 0 && motion != mode) return false;
@@ -191,6 +192,7 @@ std::string Reader::take(const Line& line, std::vector<Deed>& out) {
   if (line.has_g(40) && !(dwell >= 0 && dwell <= 600)) return "G4 wants P, 0 to 600 s";
   const double unit = inch_ ? 25.4 : 1;
   if (line.has('F')) {
+    if (inch_ != inch_before) return "F in the line that changes the units";
     const double f = line.of('F', 0) * unit;
     if (!(f > 0)) return "a feed of nothing";
     feed_ = f;

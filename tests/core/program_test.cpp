@@ -195,6 +195,8 @@ TEST_CASE("the reader refuses what it does not know, with the line") {
                          {"G0 X1\n(end: lines, crc32 00000012)\n", "last line is damaged"},
                          {"G0 X1\n(end: 2 lines, crc32 00000012)\n", "should be 00000012"},
                          {"M66\n", "M66"},
+                         {"G21 G1\nG20 F40\n", "changes the units"},
+                         {"F1000 G20\n", "changes the units"},
                          {"G0 X#1\n", "no number"},
                          {"G55 G0 X1\n", "offset is not known"},
                          {"G0 X1 (open\n", "not closed"},

@@ -302,6 +302,26 @@ TEST_CASE("an outline turned over its strips: weight, what they must be wide, an
   }
 }
 
+TEST_CASE("a blank whose pins would be bored into the part stops the work, one that is only tight does not") {
+  const Project sedge = *project_from("sedge");
+  struct Short {
+    const char *part, *key, *tight, *bored;
+  };
+  for (const auto& [part, key, tight, bored] :
+       {Short{"body", "body.blank.length", "505", "495"}, Short{"neck", "neck.blank.length", "700", "685"}}) {
+    CAPTURE(part);
+    const auto weight = [&, part = part, key = key](const char* length) {
+      const auto all = followed_of(edited(sedge, {{key, length}})).designs.find(part)->remarks;
+      const auto r = std::find_if(all.begin(), all.end(),
+                                  [&](const Remark& one) { return one.kind == std::string(part) + ".blank_short"; });
+      return r == all.end() ? std::string("none") : r->weight == Weight::stop ? "stop" : "think again";
+    };
+    CHECK(weight("760") == "none");
+    CHECK(weight(tight) == "think again");
+    CHECK(weight(bored) == "stop");
+  }
+}
+
 TEST_CASE("an outline slid off its blank is a sentence with a way out") {
   const Project p = *project_from("reedling");
   for (const char* key : {"body.over_across", "body.over_along", "neck.over_across"}) {

@@ -808,8 +808,16 @@ def slot_left_out(s, rnd):
     p = longest(s, "slot")
     if p is None:
         return False
-    x = cutting(p)[0].b[0]
-    lines = [m.line for m in p.moves() if abs(m.b[0] - x) < 0.6 and m.mode != 0 and not any(a == "F" for a, _ in words(p.lines[m.line]))]
+    # A slot of a fan is slanted: what lies on the line of the first long cut is that slot.
+    long = next((m for m in cutting(p) if m.mode == 1 and m.flat > 2), None)
+    if long is None:
+        return False
+    (ax, ay, _), (bx, by, _) = long.a, long.b
+
+    def beside(q):
+        return abs((bx - ax) * (q[1] - ay) - (by - ay) * (q[0] - ax)) / long.flat
+
+    lines = [m.line for m in p.moves() if beside(m.a) < 0.6 and beside(m.b) < 0.6 and m.mode != 0 and not any(a == "F" for a, _ in words(p.lines[m.line]))]
     if len(lines) < 2:
         return False
     p.drop(lines)

@@ -168,7 +168,7 @@ class FromOutside(unittest.TestCase):
                             lost, asked = True, ""
                         elif code == "G53 G0 Z0":
                             lost = False
-                        elif code.startswith("G4"):
+                        elif code.startswith("G4 "):
                             seconds = float(words["P"]) / (1000 if "machine.dwell=milliseconds" in edits else 1)
                             self.assertTrue(2 <= seconds <= 5)
                         elif {"X", "Y", "Z"} & set(words):

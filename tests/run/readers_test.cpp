@@ -83,7 +83,7 @@ TEST_CASE("both readers stand at the same places after random programs") {
     return std::round((low + (high - low) * (static_cast<double>(random() % 100000) / 1e5)) * 1000) / 1000;
   };
   for (int program = 0; program < 60; ++program) {
-    std::string text = program % 3 == 0 ? "G20 G17 G90 G91.1 G94 G54 F20\n" : "G21 G17 G90 G91.1 G94 G54 F900\n";
+    std::string text = program % 3 == 0 ? "G20 G17 G90 G91.1 G94 G54\nF20\n" : "G21 G17 G90 G91.1 G94 G54 F900\n";
     double x = 0, y = 0;
     text += "G0 X0 Y0 Z5\n";
     for (int k = 0; k < 40; ++k) {
@@ -133,11 +133,11 @@ TEST_CASE("both readers refuse what is no program") {
   ReadOptions options;
   options.machine_origin = [](int) { return Vec3{}; };
   const std::string head = "G21 G90 G94 G17 G54 F100\n";
-  for (const char* line : {"G1 X",         "G1 X1 X2",  "G0 G1 X1",         "X1 (open",    "G1 X--1",  "G1 Xabc",
-                           "G2 X10 Y0 R1", "G2 X10 Y0", "G2 X10 Y0 I3 J0",  "G999 X1",     "M99",      "G1 X1e999",
-                           "#1=3",         "G4",        "G4 P-1",           "G83 Z-5 R1",  "G1 X1 F0", "T1.5 M6",
-                           "G1 X1 I2",     "J1",        "G4 P1 K1",         "G0 X1 R2",    "G1 X1 L2", "G1 X1 P1",
-                           "G1 X1 Q1",     "G1 X1 H1",  "G81 X1 Z-1 R2 Q1", "G53 G0 Z0 I1"}) {
+  for (const char* line : {"G1 X",         "G1 X1 X2",  "G0 G1 X1",         "X1 (open",     "G1 X--1",  "G1 Xabc",
+                           "G2 X10 Y0 R1", "G2 X10 Y0", "G2 X10 Y0 I3 J0",  "G999 X1",      "M99",      "G1 X1e999",
+                           "#1=3",         "G4",        "G4 P-1",           "G83 Z-5 R1",   "G1 X1 F0", "T1.5 M6",
+                           "G1 X1 I2",     "J1",        "G4 P1 K1",         "G0 X1 R2",     "G1 X1 L2", "G1 X1 P1",
+                           "G1 X1 Q1",     "G1 X1 H1",  "G81 X1 Z-1 R2 Q1", "G53 G0 Z0 I1", "G20 F40"}) {
     INFO(line);
     standin::Reader other;
     REQUIRE(other.read("G21 G90 G94 G17 G54 F100").refused.empty());

@@ -518,7 +518,7 @@ class Judge {
     const WireNumbers& w = s_.given.wires;
     const double wall = j.wall - w.jack_dish;
     const auto at = [&](Remark& r) { r.at = std::pair{j.at.x, j.at.y}; };
-    const Repair plate{"A plate jack (hole of 22.2 mm)",
+    const Repair plate{worded("A plate jack (hole of {})", mm(practice::jack_plate_hole)),
                        {{"wire.jack_kind", "plate"}, {"wire.jack", num(practice::jack_plate_hole)}}};
     if (w.jack_kind == JackKind::barrel && wall > w.jack_spans) {
       const double dish = std::ceil((j.wall - w.jack_spans) * 2) / 2;

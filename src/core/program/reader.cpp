@@ -304,6 +304,7 @@ class Reader {
     };
     bool dwell = false;
     bool machine = false;
+    const double unit_before = unit_;
     for (int i = 0; i < b.g_count; ++i) {
       if (program_.moves.empty()) program_.stated |= group_bit(b.g[i]);
       switch (b.g[i]) {
@@ -406,6 +407,10 @@ class Reader {
     }
     check_used(b, motion >= 0 ? motion : mode_, dwell);
     if (b.has('F')) {
+      // By NISTIR 6556 (section 3.8) the feed is set before the units are; others read the whole line in the new ones.
+      if (unit_ != unit_before)
+        throw Refusal{"a feed in the line that changes the units: controllers read it in one or the other",
+                      "Put it in a line of its own"};
       feed_ = b.of('F') * unit_;
       if (!(feed_ > 0)) throw Refusal{"the feed is not above zero", "Give a feed"};
     }

@@ -100,7 +100,9 @@ void check_slots(const PieceSide& side, const ProofTolerances& tol, const Score&
            worded("The slot of {} comes out {} wide; {} are wanted.", slot.name, mm(out.width, 3), mm(slot.width, 3)));
     if (out.covered < 1 || out.depth_error > tol.slot_depth)
       tell("slot_depth", out.depth_error, tol.slot_depth,
-           worded("The slot of {} is off its depth by {}.", slot.name, mm(out.depth_error, 3)));
+           out.depth_error <= -99
+               ? worded("The slot of {} is not cut all along.", slot.name)
+               : worded("The slot of {} is off its depth by {}.", slot.name, mm(out.depth_error, 3)));
     result.slots.push_back(out);
   }
 }

@@ -10,6 +10,7 @@
 #include "core/parts/body/layers.hpp"
 #include "core/parts/body/target.hpp"
 #include "core/units/plain_number.hpp"
+#include "core/workshop/pin_room.hpp"
 #include "core/workshop/safe_height.hpp"
 
 namespace wren {
@@ -111,10 +112,13 @@ void judge_blank(const Project& p, const BodyDesign& d, std::vector<Remark>& out
   const Cutter* c = find_cutter(d.rack, w.outline_cutter);
   const double beside = (c != nullptr ? c->effective_diameter() : 6.35) + w.skim + 2;
   const double pins = w.alignment.school == School::pins ? w.alignment.pin_inset + w.alignment.pin_diameter / 2 + 2 : 0;
+  const bool bored_into = w.alignment.school == School::pins && d.blank.length > 0 &&
+                          pins_meet(d.pins, w.alignment.pin_diameter / 2, d.shape.corners);
   const auto small = [&](const char* kind, const char* key, const char* way, double have, double part, double need) {
     if (have >= need - 1e-9) return;
+    const bool pins_there = bored_into && key == std::string("body.blank.length");
     Remark r{kind,
-             have < part ? Weight::stop : Weight::think_again,
+             have < part || pins_there ? Weight::stop : Weight::think_again,
              worded("The body's blank is {} {}; the body, its cutter{} need {}.", mm(have), way,
                     pins > 0 ? " and the pins" : "", mm(need)),
              have,

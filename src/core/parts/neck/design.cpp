@@ -9,6 +9,7 @@
 #include "core/motion/toolpath.hpp"
 #include "core/plan/region.hpp"
 #include "core/units/plain_number.hpp"
+#include "core/workshop/pin_room.hpp"
 #include "core/workshop/safe_height.hpp"
 
 namespace wren {
@@ -239,10 +240,13 @@ void judge_blank(const Project& p, const NeckDesign& d, std::vector<Remark>& out
                           ? std::max(0.0, neck_of(p).work.alignment.pin_inset +
                                               neck_of(p).work.alignment.pin_diameter / 2 + 3 - neck_of(p).work.frame)
                           : 0;
+  const AlignmentNumbers& a = neck_of(p).work.alignment;
+  const bool bored_into = a.school == School::pins && pins_meet(d.pins, a.pin_diameter / 2, d.shape.corners);
   const auto small = [&](const char* kind, const char* key, const char* way, double have, double part, double need) {
     if (have >= need - 1e-9) return;
+    const bool pins_there = bored_into && key == std::string("neck.blank.length");
     out.push_back({kind,
-                   have < part + 2 * d.trough ? Weight::stop : Weight::think_again,
+                   have < part + 2 * d.trough || pins_there ? Weight::stop : Weight::think_again,
                    worded("The neck's blank is {} {}; neck, trough and waste frame need {}.", mm(have), way, mm(need)),
                    have,
                    need,
