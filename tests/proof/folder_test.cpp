@@ -253,6 +253,7 @@ TEST_CASE("a cut that waits for a hand keeps its stop") {
   CHECK(only("M9 stop_missing", replaced(good, line, "")));
   // There, but asking for something else, left to a switch, or after what waits for it.
   CHECK(only("M9 stop_missing", replaced(good, line, "M0 (blow the dust away)\n")));
+  CHECK(only("M9 stop_missing", replaced(good, line, replaced(line, ")\n", ", or leave it)\n"))));
   CHECK(only("M9 stop_missing", replaced(good, line, "M1" + line.substr(2))));
   CHECK(only("M9 stop_missing", replaced(replaced(good, line, ""), "M30\n", line + "M30\n")));
   CHECK(set.kinds([&](Json& p) { p[0]["sha256"] = set.write(file, good); }).empty());
@@ -273,6 +274,7 @@ TEST_CASE("a stop for a cutter asks for that cutter, with its stickout and z ane
   CHECK(only("M0\n"));
   CHECK(only("M0 (change to flat-12, stickout 30 mm, probe z)\n"));
   CHECK(only(replaced(line, ", probe z", "")));
+  CHECK(only(replaced(line, "probe z", "probe z on the waste board")));
   CHECK(only(replaced(line, "stickout ", "stickout 1")));
   CHECK(only("(change to flat-12, stickout 30 mm, probe z)\n" + line));
   CHECK(only(line + "M0 (change to flat-12, stickout 30 mm, probe z)\n"));

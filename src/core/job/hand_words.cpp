@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include <fmt/format.h>
+
 #include "core/job/programs.hpp"
 #include "core/report/names.hpp"
 
@@ -31,9 +33,14 @@ std::vector<Turn> turns_of(const ReadProgram& read) {
 
 class HandWords {
  public:
-  HandWords(const std::string& file, const std::vector<std::string>& cuts, const ReadProgram& read,
-            std::vector<Finding>& out)
-      : file_(file), cuts_(cuts), read_(read), out_(out), turns_(turns_of(read)) {}
+  /// `cuts`: those that the program makes, in the order of the placement's paths.
+  HandWords(const std::string& file, const std::vector<std::string>& cuts, const Placement* placement,
+            const ReadProgram& read, std::vector<Finding>& out)
+      : file_(file), read_(read), out_(out), turns_(turns_of(read)) {
+    if (placement == nullptr) return;
+    for (const Toolpath& path : placement->paths)
+      if (!path.cuts.empty() && has(cuts, path.cuts.front())) paths_.push_back(&path);
+  }
 
   void header(const Side& side, const std::string& part) {
     for (const std::string& wanted : header_words(header_of(part, side))) one_of({wanted}, "M7");
@@ -41,29 +48,34 @@ class HandWords {
 
   void cutters(const Rack& rack) {
     std::vector<std::string> wanted;
+    std::vector<int> numbers;
+    for (const Toolpath* path : paths_)
+      if (const Cutter* c = find_cutter(rack, path->cutter)) {
+        wanted.push_back(comment_safe(fmt::format("{}, for {}", cutter_words(*c), fmt::join(path->cuts, ", "))));
+        numbers.push_back(c->number);
+      }
+    if (wanted.empty()) return;  // that no cut is named is told already
+    one_of(wanted, "M4");
     for (const Turn& turn : turns_)
-      if (const Cutter* c = of_number(turn.number, rack)) wanted.push_back(cutter_words(*c));
-    if (!wanted.empty()) one_of(wanted, "M4");
+      if (std::find(numbers.begin(), numbers.end(), turn.number) == numbers.end())
+        tell("header_words", "M4", read_.moves[turn.first].line,
+             worded("The header of {} does not tell of T{}, which comes in.", file_, turn.number));
   }
 
   void stops(const Setup& setup, const Placement& placement, const Rack& rack) {
     // Without G53 only a hand brings the machine to a known height, at the beginning and after every stop.
     if (!setup.machine.controller.machine_moves)
       for (std::size_t k = 0; k < turns_.size(); ++k)
-        if (asked(turns_[k].after, turns_[k].first).find(home_words) == std::string::npos)
+        if (times(asked(turns_[k].after, turns_[k].first), home_words) == 0)
           tell("stop_missing", "M3", read_.moves[turns_[k].first].line,
                worded("{} does not ask for the machine to be homed first.", file_));
     if (setup.machine.change == CutterChange::by_hand)
       for (std::size_t k = 1; k < turns_.size(); ++k) change(turns_[k], rack);
-    std::vector<const Toolpath*> paths;
-    for (const Toolpath& path : placement.paths)
-      if (!path.cuts.empty() && has(cuts_, path.cuts.front())) paths.push_back(&path);
-    for (std::size_t k = 0; k < paths.size(); ++k)
+    for (std::size_t k = 0; k < paths_.size(); ++k)
       for (const Cut& cut : placement.cuts) {
-        if (!cut.stop_before || !has(paths[k]->cuts, cut.id)) continue;
-        const bool there =
-            turns_.size() == paths.size() &&
-            asked(turns_[k].after, turns_[k].first).find(comment_safe(cut.stop_text)) != std::string::npos;
+        if (!cut.stop_before || !has(paths_[k]->cuts, cut.id)) continue;
+        const bool there = turns_.size() == paths_.size() &&
+                           times(asked(turns_[k].after, turns_[k].first), comment_safe(cut.stop_text)) > 0;
         if (!there)
           tell("stop_missing", "M9", k < turns_.size() ? read_.moves[turns_[k].first].line : 0,
                worded("{} cuts on where a hand has to act first: {}.", file_, cut.stop_text));
@@ -92,8 +104,7 @@ class HandWords {
       if (!comment.starts_with(key)) continue;
       bool known = false;
       for (std::size_t k = 0; k < wanted.size(); ++k) {
-        const bool same = comment == wanted[k] || comment.starts_with(wanted[k] + ", for ");
-        if (same) said[k] = known = true;
+        if (comment == wanted[k]) said[k] = known = true;
       }
       if (!known)
         return tell("header_words", rule, 0,
@@ -105,11 +116,22 @@ class HandWords {
                   wanted[static_cast<std::size_t>(unsaid - said.begin())]));
   }
 
-  /// What the last stop between two motions asks for; empty where none has to be kept.
+  /// What stops between two motions ask for, up to the last of them; empty where none has to be kept.
   [[nodiscard]] std::string asked(std::size_t after, std::size_t first) const {
     std::string out;
     for (const ReadProgram::Pause& p : read_.pauses)
       if (!p.optional && p.before_move >= after && p.before_move <= first) out = p.says;
+    return out;
+  }
+
+  /// How often `wanted` is among what is said, as a comment of its own.
+  static std::size_t times(const std::string& says, const std::string& wanted) {
+    std::size_t out = 0;
+    for (std::size_t at = says.find(wanted); at != std::string::npos; at = says.find(wanted, at + 1)) {
+      const std::size_t end = at + wanted.size();
+      const bool begins = at == 0 || (at >= 2 && says.compare(at - 2, 2, "; ") == 0);
+      if (begins && (end == says.size() || says.compare(end, 2, "; ") == 0)) ++out;
+    }
     return out;
   }
 
@@ -118,20 +140,20 @@ class HandWords {
     if (c == nullptr) return;  // told already
     const std::string wanted = change_words(*c);
     const std::string there = asked(turn.after, turn.first);
-    const std::size_t at = there.find("change to ");
     // Its words, and no second change beside them.
-    if (at != std::string::npos && there.compare(at, wanted.size(), wanted) == 0 &&
-        there.find("change to ", at + wanted.size()) == std::string::npos)
-      return;
+    std::size_t changes = 0;
+    for (std::size_t at = there.find("change to "); at != std::string::npos; at = there.find("change to ", at + 1))
+      ++changes;
+    if (changes > 0 && times(there, wanted) == changes) return;
     tell("change_words", "M4", read_.moves[turn.first].line,
          worded("The stop before T{} says '{}'; it has to ask: '{}'.", turn.number, there, wanted));
   }
 
   const std::string& file_;
-  const std::vector<std::string>& cuts_;
   const ReadProgram& read_;
   std::vector<Finding>& out_;
   std::vector<Turn> turns_;
+  std::vector<const Toolpath*> paths_;
 };
 
 }  // namespace
@@ -145,10 +167,11 @@ Expected<ReadProgram> read_for_words(const std::string& text, const std::string&
 
 void hold_hand_words(const std::string& file, const std::vector<std::string>& cuts, const ReadProgram& read,
                      const Side& side, const Planned& planned, std::vector<Finding>& out) {
-  HandWords words(file, cuts, read, out);
+  const Placement* placement = planned.cuts.side(side.id);
+  HandWords words(file, cuts, placement, read, out);
   words.header(side, planned.part);
   words.cutters(planned.rack);
-  if (const Placement* placement = planned.cuts.side(side.id)) words.stops(side.setup, *placement, planned.rack);
+  if (placement != nullptr) words.stops(side.setup, *placement, planned.rack);
 }
 
 }  // namespace wren
