@@ -111,46 +111,45 @@ def stop_late(s, rnd):
     return False
 
 
-@kind("M3", "it goes over to the parking place at the height of its last cut's lift, and up only there")
-def parks_low(s, rnd):
+def at_parking(s, change):
+    """What goes up and what goes over to the parking place, with the spindle's stop between, become what `change` makes of them."""
     done = False
     for p in s.programs:
         for i, l in enumerate(p.lines):
             if l == "G53 G0 Z0" and p.lines[i + 1] == "M5" and p.lines[i + 2].startswith("G53 G0 X"):
-                p.lines[i], p.lines[i + 2] = p.lines[i + 2], l
+                p.lines[i], p.lines[i + 2] = change(l, p.lines[i + 2])
                 done = True
     return done
+
+
+def once_parked(s, line):
+    """One more line between the parking place and the end of the first program."""
+    for p, i in lines_of(s, re.compile("M30"))[:1]:
+        if not p.lines[i - 1].startswith("G53 G0 X"):
+            return False
+        p.lines.insert(i, line)
+        return True
+    return False
+
+
+@kind("M3", "it goes over to the parking place at the height of its last cut's lift, and up only there")
+def parks_low(s, rnd):
+    return at_parking(s, lambda up, over: (over, up))
 
 
 @kind("M3", "up and over to the parking place in one move")
 def parks_askew(s, rnd):
-    done = False
-    for p in s.programs:
-        for i, l in enumerate(p.lines):
-            if l == "G53 G0 Z0" and p.lines[i + 1] == "M5" and p.lines[i + 2].startswith("G53 G0 X"):
-                p.lines[i], p.lines[i + 2] = "(up and over)", p.lines[i + 2] + " Z0"
-                done = True
-    return done
+    return at_parking(s, lambda up, over: ("(up and over)", over + " Z0"))
 
 
 @kind("M3", "from the parking place it goes on to where the work is")
 def leaves_park(s, rnd):
-    for p in s.programs:
-        end = max((k for k, l in enumerate(p.lines) if l.startswith("M30")), default=None)
-        if end is not None and p.lines[end - 1].startswith("G53 G0 X"):
-            p.lines.insert(end, "G53 G0 X0.000 Y0.000")
-            return True
-    return False
+    return once_parked(s, "G53 G0 X0.000 Y0.000")
 
 
 @kind("M3", "at the parking place it comes down")
 def sinks_at_park(s, rnd):
-    for p in s.programs:
-        end = max((k for k, l in enumerate(p.lines) if l.startswith("M30")), default=None)
-        if end is not None and p.lines[end - 1].startswith("G53 G0 X"):
-            p.lines.insert(end, "G53 G0 Z-40.000")
-            return True
-    return False
+    return once_parked(s, "G53 G0 Z-40.000")
 
 
 @kind("M3", "after a change of cutter it goes on from where the hand has left the machine")

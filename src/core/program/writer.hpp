@@ -1,7 +1,8 @@
 // RS-274 program text from a toolpath. Frame: work. mm in, mm or inch out.
 //
-// The text: a header of comments (part, blank, cutter, zero, date), one line that states every modal group, a retract
-// in machine coordinates before anything else moves, the spindle with its time to come up, over the start and down, the
+// The text: a header of comments (part, blank, zero, where z is probed, date, cutters), one line that states every
+// modal group, a retract in machine coordinates before anything else moves (again after every stop and change of
+// cutter, since a hand may have moved the machine), the spindle with its time to come up, over the start and down, the
 // moves with modal words left out where unchanged, a retract, M5, the parking place, M30, and a last line "(end: N
 // lines, crc32 HHHHHHHH)". N counts every line with the last one; the CRC-32 (zlib's polynomial) covers all bytes
 // before the last line. Coordinates are whole micrometres up to the text.
