@@ -71,6 +71,7 @@ class HandWords {
                worded("{} does not ask for the machine to be homed first.", file_));
     if (setup.machine.change == CutterChange::by_hand)
       for (std::size_t k = 1; k < turns_.size(); ++k) change(turns_[k], rack);
+    unasked(setup, placement, rack);
     for (std::size_t k = 0; k < paths_.size(); ++k)
       for (const Cut& cut : placement.cuts) {
         if (!cut.stop_before || !has(paths_[k]->cuts, cut.id)) continue;
@@ -92,6 +93,9 @@ class HandWords {
     return number != 0 && c != rack.end() ? &*c : nullptr;
   }
 
+  [[nodiscard]] bool told(std::string_view kind) const {
+    return std::any_of(out_.begin(), out_.end(), [&](const Finding& f) { return f.kind == kind && f.program == file_; });
+  }
   void tell(const char* kind, const char* rule, std::uint32_t line, Words text) {
     out_.push_back({kind, Weight::stop, std::move(text), file_, line, {}, 0, 0, rule, 1});
   }
@@ -142,12 +146,46 @@ class HandWords {
     const std::string there = asked(turn.after, turn.first);
     // Its words, and no second change beside them.
     std::size_t changes = 0;
-    for (std::size_t at = there.find("change to "); at != std::string::npos; at = there.find("change to ", at + 1))
+    for (std::size_t at = there.find(change_key); at != std::string::npos; at = there.find(change_key, at + 1))
       ++changes;
     if (changes > 0 && times(there, wanted) == changes) return;
     tell("change_words", "M4", read_.moves[turn.first].line,
          worded("The stop before T{} says '{}'; it has to ask: '{}'.", turn.number, there, wanted));
   }
+
+  /// A stop that nothing in the project asks for: what it says, a hand will do.
+  void unasked(const Setup& setup, const Placement& placement, const Rack& rack) {
+    std::vector<std::string> wanted;
+    if (!setup.machine.controller.machine_moves) wanted.push_back(home_words);
+    for (const Cut& cut : placement.cuts)
+      if (cut.stop_before) wanted.push_back(comment_safe(cut.stop_text));
+    for (const ReadProgram::Pause& p : read_.pauses) {
+      if (p.optional && p.says.empty()) continue;
+      const bool planned = std::any_of(wanted.begin(), wanted.end(),
+                                       [&](const std::string& words) { return times(p.says, words) > 0; });
+      // Between two cutters it may ask for the second, and for no other.
+      std::size_t changes = 0;
+      for (std::size_t at = p.says.find(change_key); at != std::string::npos; at = p.says.find(change_key, at + 1))
+        ++changes;
+      std::size_t right = 0;
+      for (const Turn& turn : turns_)
+        if (const Cutter* c = of_number(turn.number, rack);
+            c != nullptr && p.before_move >= turn.after && p.before_move <= turn.first &&
+            setup.machine.change == CutterChange::by_hand)
+          right = times(p.says, change_words(*c));
+      if (right == changes && (planned || right > 0)) continue;
+      if (told("change_words") || told("stop_missing")) return;  // one fault, one finding
+      if (changes != right)
+        tell("change_words", "M4", p.line,
+             worded("A stop of {} says '{}': no other cutter comes in there.", file_, p.says));
+      else
+        tell("stop_unasked", "M9", p.line,
+             worded("{} stops at line {} ('{}'): nothing in the project asks a hand to do anything there.", file_,
+                    p.line, p.says));
+    }
+  }
+
+  static constexpr std::string_view change_key = "change to ";
 
   const std::string& file_;
   const ReadProgram& read_;

@@ -15,6 +15,7 @@ namespace {
 
 constexpr double inch = 25.4;
 constexpr std::string_view seal_head = "end: ", seal_middle = " lines, crc32 ";
+constexpr std::size_t most_comments = 100;   // before the first motion that are kept whatever they say
 constexpr std::size_t longest_line = 256;    // NISTIR 6556, section 3.3.1
 constexpr double worth_knowing = 1.0;        // s: longer waits are told of
 constexpr double one_place = 0.5;            // mm: waits that lie nearer to each other are one
@@ -190,9 +191,19 @@ class Reader {
       ours_ = true;
     else if (body.substr(0, 20) == "upland wren program ")
       throw Refusal{"the program was written by a newer version", "Update this program, or write the program again"};
-    if (program_.moves.empty() && program_.comments.size() < 100) program_.comments.emplace_back(body);
+    if (program_.moves.empty() && (program_.comments.size() < most_comments || tells(body))) {
+      if (program_.comments.size() > 100 * most_comments)
+        throw Refusal{"more is said before the first motion than anybody reads", "Leave out what is said again"};
+      program_.comments.emplace_back(body);
+    }
     if (said_.size() > 4000) said_.erase(0, 2000);
     said_.append(said_.empty() ? "" : "; ").append(body);
+  }
+
+  /// What a hand goes by, however far down it stands: the words that our headers begin with.
+  static bool tells(std::string_view body) {
+    static constexpr std::string_view keys[] = {"part: ", "blank: ", "zero: ", "probe z on: ", "cutter: "};
+    return std::any_of(std::begin(keys), std::end(keys), [&](std::string_view key) { return body.starts_with(key); });
   }
 
   void check_seal(std::string_view body, const char* line_begin) {
@@ -406,6 +417,7 @@ class Reader {
       }
     }
     check_used(b, motion >= 0 ? motion : mode_, dwell);
+    if (unit_ != unit_before && !b.has('F')) feed_ = 0;  // some controllers keep its number, others what it means
     if (b.has('F')) {
       // By NISTIR 6556 (section 3.8) the feed is set before the units are; others read the whole line in the new ones.
       if (unit_ != unit_before)
@@ -425,6 +437,7 @@ class Reader {
       if (!(t >= 0 && t <= 9999) || t != std::floor(t)) throw Refusal{worded("T{} is not a tool number", t), ""};
       chosen_ = static_cast<int>(t);
     }
+    one_of_each(b);
     machine_words(b, true);
     if (dwell) {
       if (!b.has('P')) throw Refusal{"G4 without P", "Give the time to wait"};
@@ -462,6 +475,17 @@ class Reader {
     only('P', dwell || arc || (cycle && mode == 82) || says(640));
     only('Q', (cycle && (mode == 73 || mode == 83)) || says(640));
     only('H', says(430));
+  }
+
+  /// Of words that contradict each other in one line a controller takes the first, the next the last, a third none:
+  /// NISTIR 6556, section 3.4 (M words of one modal group).
+  static void one_of_each(const Block& b) {
+    const auto said = [&](std::initializer_list<int> group) {
+      return std::count_if(b.m, b.m + b.m_count,
+                           [&](int m) { return std::find(group.begin(), group.end(), m / 10) != group.end(); });
+    };
+    if (said({0, 1, 2, 30}) > 1 || said({3, 4, 5}) > 1 || said({6}) > 1 || said({7, 9}) > 1 || said({8, 9}) > 1)
+      throw Refusal{"two words of one modal group in one line", "Put them in separate lines"};
   }
 
   /// The length offset in force from here on.

@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 
 #include "core/plan/region.hpp"
+#include "core/proof/frame.hpp"
 #include "core/proof/under_error.hpp"
 #include "core/report/parallel.hpp"
 #include "core/report/shared_progress.hpp"
@@ -231,10 +232,11 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
     find("outline_not_through", Weight::stop, {}, 0, 0,
          "The outline is not cut through: the piece stays in its blank.");
   std::vector<Standing> middle;
-  hold_tabs(request, walk_kerf(request, solid, kerf_middle, middle) ? middle : standing, out.findings);
+  if (!walk_kerf(request, solid, kerf_middle, middle)) middle = standing;
+  hold_tabs(request, middle, out.findings);
   hold_windows(request, solid, out.findings);
   hold_chambers(request, solid, out.findings);
-  if (out.free && !request.board_only) find_offcuts(request, solid, !standing.empty(), out.findings);
+  if (out.free && !request.board_only) hold_frame(request, solid, middle, out.findings);
   check_walls(
       request, scores,
       [&](Vec2 p, double z) {

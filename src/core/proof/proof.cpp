@@ -7,6 +7,7 @@
 
 #include "core/proof/clearance.hpp"
 #include "core/proof/probe.hpp"
+#include "core/proof/strokes.hpp"
 #include "core/workshop/load.hpp"
 
 namespace wren {
@@ -25,7 +26,11 @@ constexpr double degree = 57.29577951308232;
 class Watch {
  public:
   Watch(const ProofRequest& request, const Score& score, ProofResult& result)
-      : request_(request), score_(score), result_(result), boxes_(request.setup.solids()) {
+      : request_(request),
+        score_(score),
+        result_(result),
+        boxes_(request.setup.solids()),
+        strokes_(request.material, request.cell, request.tolerances.slot_bending) {
     under_.resize(score.motions.size(), -1);
   }
 
@@ -102,6 +107,7 @@ class Watch {
     const Cutter& c = score_.cutters[static_cast<std::size_t>(p.cutter)];
     travels(p, c);
     solids(p, c);
+    scratches_board(p, c, low);
     if (p.rapid)
       way_over(p, c, stock);
     else if (p.b.z < p.a.z - 1e-6 && steep(p, c))
@@ -110,12 +116,15 @@ class Watch {
   }
 
   void after(const Motion& p, const Removed& removed) {
+    const Cutter& c = score_.cutters[static_cast<std::size_t>(p.cutter)];
+    strokes_.after(p, c, removed, [&](const char* rule, const char* kind, double number, double limit, Words text) {
+      tell(rule, kind, Weight::stop, p, p.b, number, limit, std::move(text));
+    });
     if (!removed.any || removed.volume_mm3 < 1e-6) return;
     result_.removed_mm3 += removed.volume_mm3;
     if (pins_to_set_ && !boring_ && removed.volume_mm3 > 0.01)
       tell("M9", "stop_missing", Weight::stop, p, p.b, 0, 0,
            "Pin holes are bored, and it cuts on without a stop for the hand that sets the pins.");
-    const Cutter& c = score_.cutters[static_cast<std::size_t>(p.cutter)];
     const double run = distance(flat(p.a), flat(p.b));
     // Straight up out of its own cut the cutter can only touch what rounding left.
     const bool lift = p.b.z >= p.a.z && run < 1e-6;
@@ -123,9 +132,14 @@ class Watch {
       tell("M2", "rapid_in_wood", Weight::stop, p, p.b, removed.volume_mm3, 0, "A rapid move goes through wood.");
     if (!p.spindle)
       tell("M5", "spindle_still", Weight::stop, p, p.b, 0, 0, "The cutter meets wood while the spindle stands still.");
+    // Over a shank thinner than the flutes wood may stand, but none that this very move would have to take.
+    if (removed.deepest > c.cutting_length + 0.05 && removed.volume_mm3 > 0.01)
+      tell("M11", "beyond_cutting_length", Weight::stop, p, p.b, removed.deepest, c.cutting_length,
+           worded("'{}' takes {} of wood at once; its flutes are {} long.", c.id, mm(removed.deepest),
+                  mm(c.cutting_length)));
     if (c.kind == CutterKind::drill && run > 0.02 && removed.volume_mm3 > 0.01)
       tell("M2", "drill_sideways", Weight::stop, p, p.b, run, 0, "A drill goes sideways in wood.");
-    if (!p.rapid && removed.volume_mm3 > 0.01 && p.rpm > 0) chips(p, c, removed.volume_mm3, removed.deepest);
+    if (!p.rapid && removed.volume_mm3 > 0.01 && p.rpm > 0) chips(p, c);
   }
 
   /// What follows the flutes — shank, collet nut, spindle nose — against the wood as this move leaves it.
@@ -162,7 +176,8 @@ class Watch {
     where.program = stop.program;
     where.line = stop.line;
     where.cutter = i < score_.motions.size() ? score_.motions[i].cutter : std::int16_t{-1};
-    const auto [gone, met] = probe_fault(setup, stock);
+    auto [gone, met] = probe_fault(setup, stock);
+    if (on_board) gone = std::max(gone, board_gone_);
     if (met) {
       tell("M7", "probe_blocked", Weight::stop, where, {at.x, at.y, 0}, 0, 0,
            worded("z is to be probed at x {}, y {}: {}.", mm(at.x, 1), mm(at.y, 1), met));
@@ -171,6 +186,14 @@ class Watch {
            worded("z is probed at x {}, y {} on {}, and {} are gone there: everything after it is too deep.",
                   mm(at.x, 1), mm(at.y, 1), on_board ? "the waste board" : "the blank's top", mm(gone)));
     }
+  }
+
+  /// The waste board bears no cells: what is cut where z is probed on it is kept as a number.
+  void scratches_board(const Motion& p, const Cutter& c, double low) {
+    const Setup& setup = request_.setup;
+    if (!setup.probe || !setup.probe->on_board || setup.blank.thickness <= 0 || low >= setup.bed_z()) return;
+    if (distance_to(setup.probe->at, {flat(p.a), flat(p.b)}) < c.radius() + probe_radius)
+      board_gone_ = std::max(board_gone_, setup.bed_z() - low);
   }
 
   /// M9: pins are set by hand into what is bored for them.
@@ -284,54 +307,13 @@ class Watch {
                   mm(std::max(0.0, room - into.by)), room));
   }
 
-  /// Chips: no tooth takes half as much again as its cutter bears; a slot's cutter is not bent out of its slot.
-  [[nodiscard]] static bool run_level(const Motion& p) {
-    return std::abs(p.a.z - p.b.z) < 0.02 * distance(flat(p.a), flat(p.b)) + 1e-6;
-  }
-  void chips(const Motion& p, const Cutter& c, double volume_mm3, double deepest) {
+  /// Chips: no tooth takes half as much again as its cutter bears.
+  void chips(const Motion& p, const Cutter& c) {
     const double chip = static_cast<double>(p.feed) / (static_cast<double>(p.rpm) * c.flutes);
     const double most = 1.5 * chip_load(c.effective_diameter(), request_.material);
     if (chip > most)
       tell("M5", "tooth_overloaded", Weight::stop, p, p.b, chip, most,
            worded("Each tooth of '{}' takes {}; {:.3f} are the most.", c.id, mm(chip, 3), most));
-    const double l = distance(p.a, p.b);
-    rubs(p, c, chip, l);
-    // As wide as the cutter, a pass goes half its diameter deep (common practice), thin cutters a third; half as much
-    // again is too much.
-    const double d = c.effective_diameter();
-    const double deepest_full = d < 1 ? 0.5 : 0.75;
-    // Cells at the walls count for more than they are; but a full width is one, however coarse they are for it.
-    const double full_width = std::min(0.95, 0.85 + 2 * request_.cell / d);
-    if (l > 2 && run_level(p) && deepest > deepest_full * d + 0.03 && volume_mm3 > full_width * d * deepest * l)
-      tell("M12", "pass_deep", Weight::stop, p, p.b, deepest, deepest_full * d,
-           worded("'{}' goes its full width through {} of wood at once; {} are for it.", c.id, mm(deepest),
-                  mm(deepest_full * d)));
-    if (c.kind != CutterKind::slot || l < 2 || p.feed <= 0) return;
-    // Mean force from the wood really taken: power over the speed at the rim.
-    const double per_minute = volume_mm3 / l * static_cast<double>(p.feed);
-    const double force = request_.material.cutting_force * per_minute /
-                         (std::numbers::pi * c.effective_diameter() * static_cast<double>(p.rpm));
-    const double bent = cutter_bending(c, force);
-    if (bent > request_.tolerances.slot_bending)
-      tell("M12", "slot_bent", Weight::stop, p, p.b, bent, request_.tolerances.slot_bending,
-           worded("'{}' is bent {} in its slot; {:.3f} are allowed.", c.id, mm(bent, 3),
-                  request_.tolerances.slot_bending));
-  }
-
-  /// Under a ninth of its chip a tooth no longer cuts: it rubs, gets hot, and burns the wood. On the way down feeds are
-  /// low, and a moment of it does no harm.
-  void rubs(const Motion& p, const Cutter& c, double chip, double l) {
-    constexpr double least_share = 0.11;
-    constexpr double moment = 3;  // s
-    const double least = least_share * chip_load(c.effective_diameter(), request_.material);
-    if (chip >= least || p.feed <= 0 || p.b.z < p.a.z - 0.2 * l) return;
-    double& rubbed = rubbed_[p.program];
-    rubbed += l / static_cast<double>(p.feed) * 60;
-    if (rubbed > moment)
-      tell("M5", "tooth_rubs", Weight::stop, p, p.b, chip, least,
-           worded("Each tooth of '{}' takes only {}, for more than {:.0f} s: under {} it rubs and burns instead of "
-                  "cutting.",
-                  c.id, mm(chip, 4), moment, mm(least, 4)));
   }
 
   void travels(const Motion& p, const Cutter& c) {
@@ -393,8 +375,9 @@ class Watch {
   double since_ = 0;         // mm of way since its last steep move
   std::size_t stop_ = 0;     // the next that a hand acts at
   bool pins_to_set_ = false;
-  bool boring_ = false;                     // this motion bores a pin's hole
-  std::map<std::uint16_t, double> rubbed_;  // s, by program
+  bool boring_ = false;     // this motion bores a pin's hole
+  double board_gone_ = 0;   // mm of the waste board cut where z is probed
+  Strokes strokes_;
   std::map<std::pair<std::string, std::uint16_t>, std::size_t> seen_;
 };
 

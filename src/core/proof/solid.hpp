@@ -79,9 +79,6 @@ void hold_windows(const PieceRequest& request, const Solid& solid, std::vector<F
 /// Chambers that stay closed on both faces.
 void hold_chambers(const PieceRequest& request, const Solid& solid, std::vector<Finding>& findings);
 
-/// M10: pieces of the blank that nothing holds any more, beside the part itself.
-void find_offcuts(const PieceRequest& request, const Solid& solid, bool tabs, std::vector<Finding>& findings);
-
 /// Wood over the rod at its thinnest, square to the surface.
 struct RodSkin {
   double least = 1e9;

@@ -23,6 +23,7 @@ class TextRules {
     words();
     groups();
     begins();
+    machine_moves();
     stops();
     ends();
     for (std::size_t i = 0; i < p_.moves.size(); ++i) speeds(i);
@@ -119,6 +120,19 @@ class TextRules {
     for (const ToolUse& t : p_.tools)
       if (t.length_offset != 0 && !m_.controller.tool_lengths)
         tell("M6", "unknown_word", t.line, {}, 0, 0, "G43 is used, and the machine's controller does not know it.");
+  }
+
+  /// G53 leads to the machine's top, and over at that height. Where z was set by a probe, a place that is given in the
+  /// machine's coordinates is another one with the next cutter.
+  void machine_moves() {
+    for (std::size_t i = 0; i < p_.moves.size(); ++i) {
+      const ReadMove& m = p_.moves[i];
+      if (m.machine == 0 || m.machine == tip_changed || top_of(i)) continue;
+      tell("M7", "machine_low", m.line, m.to, top(m.tool) - m.to.z, 0,
+           worded("A move in machine coordinates (G53) ends {} under the machine's top: how high that is over the work, "
+                  "no probe has said.",
+                  mm(top(m.tool) - m.to.z)));
+    }
   }
 
   /// M3: up in machine coordinates before anything else; then over, then down.

@@ -1,0 +1,143 @@
+#include "core/proof/strokes.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include <fmt/format.h>
+
+namespace wren {
+namespace {
+
+constexpr double judged_over = 2;       // mm of way that a pass is judged over
+constexpr double plunge_share = 0.25;   // of the diameter, straight down (M1)
+constexpr double dead_centre = 0.05;    // of the diameter, where no edge reaches the centre
+constexpr double one_place = 0.1;      // of the diameter: a way down that strays no further is straight
+constexpr double full_wood = 0.8;       // of the cutter's own volume on its way down
+constexpr double pecks_after = 4;       // diameters that a drill goes before it comes out
+constexpr double fastest_rim = 40;      // m/s (common practice: 25 mm at 24000 1/min, 38 mm at 20000)
+constexpr double moment = 3;            // s of rubbing that do no harm
+constexpr double least_share = 0.11;    // of the chip that a cutter bears: under it a tooth rubs
+constexpr double least_creeping = 0.02; // the same on the way down, where feeds are low
+
+double chip_of(const Motion& p, const Cutter& c) {
+  return static_cast<double>(p.feed) / (static_cast<double>(p.rpm) * c.flutes);
+}
+
+}  // namespace
+
+void Strokes::after(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell) {
+  if (c.kind == CutterKind::drill)
+    pecks(p, c, removed, tell);
+  else
+    sinks(p, c, removed, tell);
+  if (p.rapid || !removed.any || removed.volume_mm3 < 1e-6) {
+    run_ = volume_ = deepest_ = 0;
+    return;
+  }
+  if (p.rpm <= 0) return;
+  const double rim = std::numbers::pi * c.effective_diameter() * static_cast<double>(p.rpm) / 60e3;
+  if (rim > fastest_rim)
+    tell("M5", "rim_fast", rim, fastest_rim,
+         worded("The rim of '{}' runs at {:.0f} m/s at {:.0f} 1/min; {:.0f} are the most, or what is marked on the "
+                "cutter.",
+                c.id, rim, static_cast<double>(p.rpm), fastest_rim));
+  if (removed.volume_mm3 > 0.01) rubs(p, c, tell);
+  pass(p, c, removed, tell);
+}
+
+void Strokes::pass(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell) {
+  const double l = distance(p.a, p.b);
+  if (distance(flat(p.a), flat(p.b)) < 0.8 * l) {  // a way down or up, not a pass
+    run_ = volume_ = deepest_ = 0;
+    return;
+  }
+  run_ += l;
+  volume_ += removed.volume_mm3;
+  deepest_ = std::max(deepest_, removed.deepest);
+  if (run_ < judged_over) return;
+  const double d = c.effective_diameter();
+  // As wide as the cutter, a pass goes half its diameter deep (common practice), thin cutters a third; half as much
+  // again is too much.
+  const double deepest_full = (d < 1 ? 0.5 : 0.75) * d;
+  // Cells at the walls count for more than they are; but a full width is one, however coarse they are for it.
+  const double full_width = std::min(0.95, 0.85 + 2 * cell_ / d);
+  if (deepest_ > deepest_full + 0.03 && volume_ > full_width * d * deepest_ * run_)
+    tell("M12", "pass_deep", deepest_, deepest_full,
+         worded("'{}' goes its full width through {} of wood at once; {} are for it.", c.id, mm(deepest_),
+                mm(deepest_full)));
+  if (c.kind == CutterKind::slot && p.feed > 0) {
+    // Mean force from the wood really taken: power over the speed at the rim.
+    const double per_minute = volume_ / run_ * static_cast<double>(p.feed);
+    const double force =
+        material_.cutting_force * per_minute / (std::numbers::pi * d * static_cast<double>(p.rpm));
+    const double bent = cutter_bending(c, force);
+    if (bent > slot_bending_)
+      tell("M12", "slot_bent", bent, slot_bending_,
+           worded("'{}' is bent {} in its slot; {:.3f} are allowed.", c.id, mm(bent, 3), slot_bending_));
+  }
+  run_ = volume_ = deepest_ = 0;
+}
+
+/// A way down that hardly leaves its place is a plunge, however small its turns or its ways to and fro.
+void Strokes::sinks(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell) {
+  const double d = c.effective_diameter();
+  if (p.rapid || !removed.any || p.b.z > p.a.z + 0.05) {
+    sank_from_.reset();
+    return;
+  }
+  if (!sank_from_) {
+    sank_from_ = Vec3{p.a.x, p.a.y, std::min(p.a.z, p.b.z + removed.deepest)};  // what it fell through air is free
+    sunk_volume_ = 0;
+  }
+  if (distance(flat(*sank_from_), flat(p.b)) > one_place * d) {
+    sank_from_ = p.b;
+    sunk_volume_ = 0;
+    return;
+  }
+  sunk_volume_ += removed.volume_mm3;
+  const double deep = sank_from_->z - p.b.z;
+  const double most = (c.centre_cutting ? plunge_share : dead_centre) * d + 0.02;
+  // What finishing takes off beside a wall is free: only where the cutter stands in full wood it is one.
+  if (deep > std::max(most, 0.1) && sunk_volume_ > full_wood * std::numbers::pi / 4 * d * d * most)
+    tell("M1", "way_down", deep, most,
+         worded("'{}' goes {} down into wood within {} of one place; {} are for it.", c.id, mm(deep),
+                mm(one_place * d), mm(c.centre_cutting ? plunge_share * d : 0)));
+}
+
+/// Chips of a drill come out with it. Only a way back up to near its hole's mouth is one.
+void Strokes::pecks(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell) {
+  const double d = c.effective_diameter();
+  if (hole_ && distance(flat(*hole_), flat(p.b)) > 0.02) hole_.reset();
+  if (!hole_) since_out_ = 0;
+  if (p.b.z >= p.a.z) {
+    if (hole_ && p.b.z > hole_->z - d) since_out_ = 0;
+    return;
+  }
+  if (!removed.any || removed.deepest < 0.01) return;
+  if (!hole_) hole_ = Vec3{p.b.x, p.b.y, p.b.z + removed.deepest};
+  since_out_ += removed.deepest;
+  if (since_out_ > pecks_after * d + 0.02)
+    tell("M1", "peck_long", since_out_, pecks_after * d,
+         worded("'{}' goes {} down without coming out; chips want it out every {}.", c.id, mm(since_out_, 1),
+                mm(pecks_after * d, 1)));
+}
+
+/// Under a ninth of its chip a tooth no longer cuts: it rubs, gets hot, and burns the wood. On the way down feeds are
+/// low, and a moment of it does no harm.
+void Strokes::rubs(const Motion& p, const Cutter& c, const Tell& tell) {
+  const double l = distance(p.a, p.b);
+  const bool down = p.b.z < p.a.z - 0.2 * l;
+  const double chip = chip_of(p, c);
+  const double least = (down ? least_creeping : least_share) * chip_load(c.effective_diameter(), material_);
+  if (chip >= least || p.feed <= 0) return;
+  double& rubbed = (down ? crept_ : rubbed_)[p.program];
+  rubbed += l / static_cast<double>(p.feed) * 60;
+  if (rubbed > moment)
+    tell("M5", "tooth_rubs", chip, least,
+         worded("Each tooth of '{}' takes only {}, for more than {:.0f} s: under {} it rubs and burns instead of "
+                "cutting.",
+                c.id, mm(chip, 4), moment, mm(least, 4)));
+}
+
+}  // namespace wren

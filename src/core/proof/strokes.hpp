@@ -1,0 +1,48 @@
+// What a single motion does not show: passes, pecks and ways down that a program divides into pieces, arcs among them.
+// Sees motions and what each of them took. Work frame; mm, seconds.
+#pragma once
+
+#include <functional>
+#include <map>
+#include <optional>
+
+#include "core/proof/rehearsal.hpp"
+#include "core/workshop/load.hpp"
+
+namespace wren {
+
+/// Follows the motions of one side in running order.
+class Strokes {
+ public:
+  /// rule, kind, number, limit, words; the place is the motion's.
+  using Tell = std::function<void(const char*, const char*, double, double, Words)>;
+
+  Strokes(Material material, double cell, double slot_bending)
+      : material_(std::move(material)), cell_(cell), slot_bending_(slot_bending) {}
+
+  /// `removed`: what this motion took. Motions that took nothing belong here too: they end what was under way.
+  void after(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell);
+
+ private:
+  void pass(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell);
+  void sinks(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell);
+  void pecks(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell);
+  void rubs(const Motion& p, const Cutter& c, const Tell& tell);
+
+  Material material_;
+  double cell_;
+  double slot_bending_;
+  // A pass: pieces one after another, judged whenever they are long enough together.
+  double run_ = 0;
+  double volume_ = 0;
+  double deepest_ = 0;
+  // A way down at one place.
+  std::optional<Vec3> sank_from_;
+  double sunk_volume_ = 0;
+  // A drill's hole: where it is, where its wood begins, and how much was drilled since the drill was last out.
+  std::optional<Vec3> hole_;
+  double since_out_ = 0;
+  std::map<std::uint16_t, double> rubbed_, crept_;  // s, by program
+};
+
+}  // namespace wren

@@ -1,0 +1,319 @@
+"""Harms that hide in how motions are divided, in stops that nobody planned, and in words that controllers read differently.
+As in harmful.py, whose table they join."""
+import math
+import re
+
+from harmful import chords, cutting, deepest, drills, kind, last_outline, longest, tab_lines
+from program_set import number, with_word, words
+
+
+CLEAR_UNDER_NUT = 110  # mm from the collet nut at the machine's top to the waste board, as the demos have it
+
+
+def told(p):
+    """The manifest says how far the program goes: nothing but the cutting tells."""
+    moves = p.moves()
+    p.entry["extents_mm"] = {"low": [min(m.b[k] for m in moves) - 0.001 for k in range(3)], "high": [max(m.b[k] for m in moves) + 0.001 for k in range(3)]}
+    return True
+
+
+def parked(p):
+    """The line that leads to the parking place, and those that bring the spindle up again; None where there are none."""
+    over = next((l for l in p.lines if l.startswith("G53 G0 X")), None)
+    turn = next((i for i, l in enumerate(p.lines) if re.match(r"S\d+ M3", l)), None)
+    return (over, p.lines[turn:turn + 2]) if over and turn is not None else None
+
+
+def stop(p, says):
+    """Every line of a stop as a machinist would have it."""
+    over, spin = parked(p)
+    return ["G53 G0 Z0", "M5", over, f"M0 ({says})", "G53 G0 Z0", *spin]
+
+
+def over_rapid(p):
+    """A rapid on a level well over the work, in the middle of a program."""
+    found = [m for m in p.moves() if m.mode == 0 and m.a[2] > 1.9 and abs(m.down) < 1e-6 and m.flat > 1 and m.a[2] < 900]
+    return found[len(found) // 2] if found else None
+
+
+@kind("M4", "in the middle of a cut a stop asks for another cutter")
+def change_in_a_cut(s, rnd):
+    for p in s.programs:
+        m = over_rapid(p)
+        if m is None or parked(p) is None:
+            continue
+        again = [f"G0X{number(m.a[0])}Y{number(m.a[1])}", f"Z{number(m.a[2])}", "G0"]
+        p.lines[m.line:m.line] = stop(p, "change to flat-12, stickout 9.00 mm, probe z") + again
+        return True
+    return False
+
+
+@kind("M4", "a stop before the first cut asks for another cutter than the header")
+def change_at_first(s, rnd):
+    for p in s.programs:
+        i = next((i for i, l in enumerate(p.lines) if re.match(r"T\d+ M6", l)), None)
+        if i is not None:
+            p.lines.insert(i, "M0 (change to flat-12, stickout 9.00 mm, probe z)")
+            return True
+    return False
+
+
+@kind("M7", "the bottom of a cut is reached in the machine's coordinates: what z was probed at counts for nothing there")
+def cut_in_machine_coordinates(s, rnd):
+    for p in s.programs:
+        if not any(l.startswith("G53") for l in p.lines) or "G20" in p.text():
+            continue
+        c = p.entry["cutter"]
+        home = CLEAR_UNDER_NUT - c["stickout_mm"] - p.entry["blank_mm"]["thickness"]
+        low = next((m for m in cutting(p) if m.mode == 1 and m.flat < 1e-6 and m.down > 0.05), None)
+        if low is None:
+            continue
+        p.lines[low.line] = f"G53 G1 Z{number(low.b[2] - home)}" + (f" F{number(low.feed)}" if low.feed else "")
+        return True
+    return False
+
+
+@kind("M6", "two words of one group in a line, of which one controller takes the first, the next the last, the third none")
+def words_that_contradict(s, rnd):
+    done = False
+    for p in s.programs:
+        for i, l in enumerate(p.lines):
+            if l == "M5":
+                p.lines[i] = "M3 M5"
+                done = True
+    return done
+
+
+@kind("M5", "a feed is given in inches and used in millimetres: a controller that keeps its number goes a twenty-fifth as fast")
+def feed_in_other_units(s, rnd):
+    for p, i, l in ((p, i, l) for p in s.programs if not any(l.startswith("G20") for l in p.lines) for i, l in enumerate(p.lines)):
+        f = [v for a, v in words(l) if a == "F"]
+        follow = words(p.lines[i + 1]) if i + 1 < len(p.lines) else []
+        if f and f[0] > 1000 and any(a in "XY" for a, _ in follow) and all(a not in "FG" for a, _ in follow):
+            p.lines[i + 1:i + 1] = ["G20", f"F{f[0] / 25.4:.3f}", "G21"]
+            return True
+    return False
+
+
+@kind("M7", "behind many comments the header tells another zero")
+def header_behind_comments(s, rnd):
+    for p in s.programs:
+        i = next((i for i, l in enumerate(p.lines) if l.startswith("(zero: ")), None)
+        if i is not None:
+            j = next(k for k, l in enumerate(p.lines) if l.startswith("G2"))
+            p.lines[j:j] = ["(carefully)"] * 120 + ["(zero: the middle of the blank, z = 0 on the waste board)"]
+            return True
+    return False
+
+
+def pieces(a, b, step):
+    n = max(1, math.ceil(math.dist(a, b) / step))
+    return [tuple(a[k] + (b[k] - a[k]) * j / n for k in range(3)) for j in range(1, n + 1)]
+
+
+@kind("M12", "the outline in one pass, down to it by a good ramp: as wide as the cutter and as deep as the blank, in short pieces")
+def whole_depth_in_pieces(s, rnd):
+    p = last_outline(s)
+    if p is None or "outline" not in p.cut:
+        return False
+    chords(p)
+    low = deepest(p)
+    if low > -5:
+        return False
+    lines = {i for r in tab_lines(p) for i in r}
+    bottom = [m for m in cutting(p) if m.mode == 1 and (abs(m.b[2] - low) < 0.002 or m.line in lines) and m.flat > 1e-6]
+    first = cutting(p)[0]
+    start = next((k for k, m in enumerate(bottom) if m.flat > 15 and abs(m.a[2] - low) < 0.002 and abs(m.b[2] - low) < 0.002), None)
+    if start is None or len(bottom) < 4:
+        return False
+    m = bottom[start]
+    u = [(m.b[k] - m.a[k]) / m.flat for k in (0, 1)]
+    z, at, out = 0.0, 0, [f"G0X{number(m.a[0])}Y{number(m.a[1])}", "Z3.000", "G1Z0.100F300"]
+    while z > low:  # to and fro over 15 mm at ten degrees
+        z = max(low, z - 15 * math.tan(math.radians(10)))
+        at = 15 - at
+        out.append(f"X{number(m.a[0] + u[0] * at)}Y{number(m.a[1] + u[1] * at)}Z{number(z)}F600")
+    if at:
+        out.append(f"X{number(m.a[0])}Y{number(m.a[1])}F600")
+    way, fast = m.a, 0
+    for k in list(range(start, len(bottom))) + list(range(start)):
+        if math.dist(bottom[k].a, way) > 0.01:
+            out += [f"X{number(q[0])}Y{number(q[1])}Z{number(q[2])}F600" for q in pieces(way, bottom[k].a, 1.2)]
+        for q in pieces(bottom[k].a, bottom[k].b, 1.2):
+            fast = 1 - fast
+            out.append(f"X{number(q[0])}Y{number(q[1])}Z{number(q[2])}F{first.feed if False else 1500 + 10 * fast}")
+        way = bottom[k].b
+    moves = [x for x in p.moves() if x.mode != 0]
+    up = next(x for x in p.moves() if x.line > moves[-1].line and x.mode == 0) if any(x.line > moves[-1].line for x in p.moves()) else None
+    begin = next(x.line for x in p.moves())
+    end = up.line if up is not None else moves[-1].line + 1
+    p.lines[begin:end] = out + ["G0Z10.000"]
+    return told(p)
+
+
+def holes_down(p):
+    """Of a drill's program: [(x, y, lowest z)] in order."""
+    out = []
+    for m in cutting(p):
+        if m.flat < 1e-6 and m.down > 0:
+            if out and math.dist(out[-1][:2], m.b[:2]) < 1e-6:
+                out[-1] = (*m.b[:2], min(out[-1][2], m.b[2]))
+            else:
+                out.append((*m.b[:2], m.b[2]))
+    return out
+
+
+def drilled_anew(s, bite):
+    """The first drill with a hole deeper than six diameters; `bite` writes the way down."""
+    for p in drills(s):
+        wide = p.entry["cutter"]["diameter_mm"]
+        holes = holes_down(p)
+        if not holes or min(h[2] for h in holes) > -6 * wide:
+            continue
+        feed = next((m.feed for m in cutting(p) if m.feed), 300)
+        moves = p.moves()
+        begin, last = moves[0].line, [m for m in moves if m.mode != 0][-1].line
+        end = next((m.line for m in moves if m.line > last), last + 1)
+        out = []
+        for x, y, z in holes:
+            out += [f"G0X{number(x)}Y{number(y)}", "Z2.000", *bite(z, wide, feed), "G0Z10.000"]
+        p.lines[begin:end] = out
+        return True
+    return False
+
+
+@kind("M1", "a drill goes all the way down without coming out, in pieces of three diameters with feeds a little different")
+def pecks_in_pieces(s, rnd):
+    def bite(z, wide, feed):
+        n = math.ceil(-z / (3 * wide))
+        return [f"G1Z{number(z * k / n)}F{number(feed - k % 2)}" for k in range(1, n + 1)]
+    return drilled_anew(s, bite)
+
+
+@kind("M1", "a drill lifts by a tenth between its bites: chips stay in the hole")
+def pecks_barely_out(s, rnd):
+    def bite(z, wide, feed):
+        n = math.ceil(-z / (3 * wide))
+        return [l for k in range(1, n + 1) for l in (f"G1Z{number(z * k / n)}F{number(feed)}", f"Z{number(z * k / n + 0.1)}")]
+    return drilled_anew(s, bite)
+
+
+@kind("M7", "z is probed on the waste board, and a cut has scratched it there")
+def board_scratched_where_probed(s, rnd):
+    for k, p in enumerate(s.programs):
+        probe = p.entry.get("probe") or {}
+        if probe.get("on") != "waste board" or p.entry["blank_mm"]["thickness"] <= 0:
+            continue
+        if not any(q.entry["side"] == p.entry["side"] and q.entry["piece"] == p.entry["piece"] for q in s.programs[k + 1:]):
+            continue
+        m = next((m for m in p.moves() if m.mode != 0), None)
+        if m is None or p.entry["cutter"]["kind"] == "drill":
+            continue
+        x, y = probe["at_mm"]
+        z = -p.entry["blank_mm"]["thickness"] - 0.25
+        p.lines[m.line:m.line] = ["G0Z10.000", f"G0X{number(x)}Y{number(y)}", f"G1Z{number(z)}F300", "G0Z10.000",
+                                  f"G0X{number(m.a[0])}Y{number(m.a[1])}", f"Z{number(m.a[2])}", "G1"]
+        return told(p)
+    return False
+
+
+@kind("M5", "a wide cutter turns as fast as the spindle can")
+def wide_cutter_fast(s, rnd):
+    for p in s.programs:
+        if p.entry["cutter"]["diameter_mm"] < 30:
+            continue
+        for i, l in enumerate(p.lines):
+            found = re.match(r"S(\d+) M3", l)
+            if found and int(found[1]) < 20000:
+                more = 24000 / int(found[1])
+                p.lines[i] = "S24000 M3"
+                p.each(lambda l: with_word(l, "F", min(3000.0, 1.0 * [v for a, v in words(l) if a == "F"][0] * more)),
+                       lambda j, l: any(a == "F" for a, _ in words(l)) and "G53" not in l)
+                return True
+    return False
+
+
+@kind("M5", "a drill creeps down: it burns its way")
+def drill_creeps(s, rnd):
+    for p in drills(s):
+        low = [m for m in cutting(p) if m.flat < 1e-6 and m.down > 0.2]
+        if low and deepest(p) < -5:
+            p.each(lambda l: with_word(l, "F", [v for a, v in words(l) if a == "F"][0] / 20),
+                   lambda j, l: any(a == "F" for a, _ in words(l)))
+            return True
+    return False
+
+
+@kind("M1", "the cutter wags to and fro by a quarter of a millimetre on its way down: each way is a ramp, all of them a plunge")
+def plunge_that_wags(s, rnd):
+    p = last_outline(s)
+    if p is None or p.entry["cutter"]["kind"] == "drill":
+        return False
+    low = deepest(p)
+    lines = {i for r in tab_lines(p) for i in r}
+    at = [m for m in cutting(p) if abs(m.b[2] - low) < 0.002 and abs(m.a[2] - low) < 0.002 and m.mode == 1 and m.flat > 12 and m.line not in lines]
+    if not at or low > -5:
+        return False
+    m, first = at[0], next(x for x in p.moves() if x.mode != 0)
+    u = [(m.b[k] - m.a[k]) / m.flat for k in (0, 1)]
+    x, y = (m.a[0] + m.b[0]) / 2, (m.a[1] + m.b[1]) / 2
+    z, side, out = 0.0, 1, ["G0Z10.000", f"G0X{number(x)}Y{number(y)}", "Z2.000", "G1Z0.050F300"]
+    while z > low + 0.5:
+        z -= 0.25 * math.tan(math.radians(14))
+        out.append(f"X{number(x + side * 0.125 * u[0])}Y{number(y + side * 0.125 * u[1])}Z{number(z)}F1500")
+        side = -side
+    out += ["G0Z10.000", f"G0X{number(first.a[0])}Y{number(first.a[1])}", f"Z{number(first.a[2])}", "G1"]
+    p.lines[first.line:first.line] = out
+    return told(p)
+
+
+@kind("M10", "a tab is cut off on its outer side: it stands, and holds nothing")
+def tab_cut_off_outside(s, rnd):
+    p = last_outline(s)
+    runs = tab_lines(p) if p else []
+    low = deepest(p) if p else 0
+    moves = {m.line: m for m in p.moves()} if p else {}
+    cut = cutting(p) if p else []
+    if not runs:
+        return False
+    cx = sum(m.b[0] for m in cut) / len(cut)
+    cy = sum(m.b[1] for m in cut) / len(cut)
+    for r in runs:
+        ends = moves[r[0]].a, moves[r[-1]].b
+        d = [ends[1][k] - ends[0][k] for k in (0, 1)]
+        l = math.hypot(*d)
+        if not 3 < l < 40:
+            continue
+        n = (d[1] / l, -d[0] / l)
+        middle = [(ends[0][k] + ends[1][k]) / 2 for k in (0, 1)]
+        if n[0] * (middle[0] - cx) + n[1] * (middle[1] - cy) < 0:
+            n = (-n[0], -n[1])
+        by = p.entry["cutter"]["diameter_mm"] / 2
+        a = [ends[0][k] - d[k] / l * 4 + n[k] * by for k in (0, 1)]
+        b = [ends[1][k] + d[k] / l * 4 + n[k] * by for k in (0, 1)]
+        z, there, out = 0.0, False, ["G0Z10.000", f"G0X{number(a[0])}Y{number(a[1])}", "Z2.000", "G1Z0.050F300"]
+        while z > low:
+            z = max(low, z - 0.24 * math.dist(a, b))
+            z = max(low, z)
+            there = not there
+            x, y = b if there else a
+            out.append(f"X{number(x)}Y{number(y)}Z{number(z)}F900")
+        x, y = a if there else b
+        out += [f"X{number(x)}Y{number(y)}F900", "G0Z10.000"]
+        last = [m for m in p.moves() if m.mode != 0][-1]
+        p.lines[last.line + 1:last.line + 1] = out
+        return told(p)
+    return False
+
+
+@kind("M10", "a strip of the blank is cut off beside the part but for a skin as thin as paper")
+def offcut_on_a_skin(s, rnd):
+    from harmful import KINDS
+    p = last_outline(s)
+    before = list(p.lines) if p else []
+    if not KINDS["offcut"][2](s, rnd):
+        return False
+    low = deepest(p)
+    new = set(p.lines) - set(before)
+    p.each(lambda l: l.replace(f"Z{number(low)}", f"Z{number(-p.entry['blank_mm']['thickness'] + 0.25)}"), lambda i, l: l in new and f"Z{number(low)}" in l)
+    return told(p)

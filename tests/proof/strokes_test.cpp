@@ -1,0 +1,234 @@
+// What a program divides into pieces is judged as what it is: passes, ways down and pecks, on the plate of bench.hpp.
+// Every harm has a neighbour that does none.
+#include <catch2/catch.hpp>
+
+#include "proof/bench.hpp"
+
+using namespace wren;
+using namespace wren::bench;
+using Catch::Matchers::WithinAbs;
+
+namespace {
+
+/// Lines of a program of its own, run before the plate's; in the waste beside the plate (x under 15).
+PieceRequest first(const std::string& tool, const std::string& lines, double rpm = 18000) {
+  PieceRequest r = request();
+  Numbers n;
+  n.rpm = rpm;
+  auto& programs = r.sides[0].programs;
+  programs.insert(programs.begin(), {"first.ngc", head(tool, n) + lines + "G0Z5.000\n" + tail(), {}, false});
+  return r;
+}
+std::vector<std::string> said(const std::string& tool, const std::string& lines, double rpm = 18000) {
+  return kinds(prove(first(tool, lines, rpm)));
+}
+
+/// Down a ramp of fifteen degrees at most to `deep`, to and fro over ten millimetres along y at x 8.
+std::string ramp_to(double deep) {
+  std::string out = "G0" + at(8, 10) + "\nZ2.500\nG1Z0.000F300\n";
+  double y = 10;
+  for (double z = 0; z < deep - 1e-9;) {
+    z = std::min(deep, z + 2.5);
+    y = 30 - y;
+    out += "G1" + at(8, y) + fmt::format("Z{:.3f}F1200\n", -z);
+  }
+  return out + at(8, 10) + "\n";
+}
+
+}  // namespace
+
+TEST_CASE("M12: a pass that is too deep is one in short pieces too, whose feeds change from one to the next") {
+  const auto pass = [](double deep, double piece) {
+    std::string out = ramp_to(deep);
+    int k = 0;
+    for (double y = 20 + piece; y < 54; y += piece) out += at(8, y) + fmt::format("F{}\n", 1200 + 10 * (++k % 2));
+    return said("T1", out);
+  };
+  CHECK(has(pass(4.0, 1.5), "pass_deep"));
+  CHECK(has(pass(4.0, 0.3), "pass_deep"));
+  CHECK_FALSE(has(pass(2.9, 1.5), "pass_deep"));
+  CHECK_FALSE(has(pass(2.9, 0.3), "pass_deep"));
+}
+
+TEST_CASE("M12: arcs are passes like lines") {
+  // A ring of 5 in the waste: its chords are far shorter than a pass is judged over.
+  const auto ring = [](double deep) {
+    std::string out = "G0" + at(8, 45) + "\nZ2.500\nG1Z0.000F300\n";
+    double z = 0;
+    while (z < deep - 1e-9) {
+      z = std::min(deep, z + 2.5);
+      out += fmt::format("G3X8.000Y45.000Z{:.3f}I0.000J5.000F1200\n", -z);
+    }
+    return said("T1", out + "G3X8.000Y45.000I0.000J5.000\n");
+  };
+  // A helix cuts level by level: nothing of it is too deep.
+  CHECK_FALSE(has(ring(5), "pass_deep"));
+  // The same ring in one turn down and once round.
+  const auto at_once = [](double deep) {
+    return said("T1", ramp_to(deep) + fmt::format("G3X8.000Y20.000I0.000J5.000F1200\n"));
+  };
+  CHECK(has(at_once(4.5), "pass_deep"));
+  CHECK_FALSE(has(at_once(2.8), "pass_deep"));
+}
+
+TEST_CASE("M12: what slants gently is a pass too") {
+  // Forty millimetres long and four and a half deep at its end: six degrees.
+  const auto slant = [](double deep) {
+    return said("T1", "G0" + at(8, 10) + "\nZ2.500\nG1Z0.000F300\nG1" + at(8, 52) + fmt::format("Z{:.3f}F1200\n", -deep));
+  };
+  CHECK_FALSE(has(slant(2.8), "pass_deep"));
+  // It is judged as one motion: on its mean it is no full pass of its greatest depth.
+  CHECK_FALSE(has(slant(4.5), "pass_deep"));
+  std::string pieces = "G0" + at(8, 10) + "\nZ2.500\nG1Z0.000F300\n";
+  for (int k = 1; k <= 20; ++k)
+    pieces += "G1" + at(8, 10 + 2.1 * k) + fmt::format("Z{:.3f}F{}\n", -0.25 * k, 1200 + 10 * (k % 2));
+  CHECK(has(said("T1", pieces), "pass_deep"));
+}
+
+TEST_CASE("M1: wagging on its way down a cutter plunges") {
+  // Fourteen degrees each way: a good ramp, were it longer.
+  const auto wag = [](double by, double deep, double feed = 600) {
+    std::string out = "G0" + at(8, 50) + "\nZ2.500\nG1Z0.000F300\n";
+    double z = 0;
+    for (int k = 0; z < deep; ++k) {
+      z = std::min(deep, z + by * std::tan(14 / 57.29577951308232));
+      out += at(8 + by * (k % 2 == 0 ? 1 : 0), 50) + fmt::format("Z{:.3f}F{:.0f}\n", -z, feed);
+    }
+    return said("T1", out);
+  };
+  CHECK(has(wag(0.2, 3), "way_down"));
+  CHECK(has(wag(0.35, 3), "way_down"));
+  CHECK_FALSE(has(wag(0.2, 0.9), "way_down"));  // less than a quarter of the diameter
+  CHECK_FALSE(has(wag(4, 3), "way_down"));
+  // The same in turns: a helix of a tenth of a millimetre is a plunge, one of half the cutter is none.
+  const auto helix = [](double radius) {
+    std::string out = "G0" + at(8 + radius, 50) + "\nZ2.500\nG1Z0.000F300\n";
+    const double turn = 2 * 3.14159265 * radius * std::tan(10 / 57.29577951308232);
+    for (double z = turn; z < 3; z += turn)
+      out += fmt::format("G3X{0:.3f}Y50.000Z{1:.3f}I{2:.3f}J0.000F600\n", 8 + radius, -z, -radius);
+    return said("T1", out);
+  };
+  CHECK(has(helix(0.1), "way_down"));
+  CHECK_FALSE(has(helix(1.0), "way_down"));
+}
+
+TEST_CASE("M1: a drill comes out, however its way down is divided") {
+  // A drill of 1.5, eight deep: more than five of its diameters.
+  const auto hole = [](const std::string& down) {
+    PieceRequest r = first("T2", "G0" + at(8, 50) + "\nZ2.500\n" + down);
+    r.rack[1].diameter = 1.5;
+    r.sides[0].programs.erase(r.sides[0].programs.begin() + 1);  // the plate's own hole is another drill's
+    return kinds(prove(r));
+  };
+  CHECK(has(hole("G1Z-8.000F300\n"), "peck_long"));
+  CHECK(has(hole("G1Z-3.000F300\nZ-5.500F290\nZ-8.000F300\n"), "peck_long"));
+  CHECK(has(hole("G1Z-4.000F300\nZ-3.800\nZ-8.000\n"), "peck_long"));
+  CHECK(has(hole("G1Z-4.000F300\nG0Z-3.000\nG1Z-8.000\n"), "peck_long"));
+  CHECK_FALSE(has(hole("G1Z-4.000F300\nG0Z2.500\nZ-3.500\nG1Z-8.000\n"), "peck_long"));
+  // Near its mouth is out: a little of the drill may stay in.
+  CHECK_FALSE(has(hole("G1Z-4.000F300\nG0Z-1.000\nG1Z-8.000\n"), "peck_long"));
+  // Two holes side by side are two.
+  CHECK_FALSE(has(hole("G1Z-4.000F300\nG0Z2.500\nG0" + at(8, 44) + "\nG1Z-4.500F300\n"), "peck_long"));
+}
+
+TEST_CASE("M5: a drill that creeps burns its way") {
+  // 3 mm in wood of the middle class: a chip of 0.043; a fiftieth of that at two flutes and 18 000 1/min is F31.
+  const auto hole = [](double feed) {
+    return said("T2", "G0" + at(8, 50) + fmt::format("\nZ2.500\nG1Z0.200F300\nZ-5.000F{:.0f}\n", feed));
+  };
+  CHECK(has(hole(25), "tooth_rubs"));
+  CHECK_FALSE(has(hole(40), "tooth_rubs"));
+}
+
+TEST_CASE("M5: the rim of a wide cutter") {
+  const auto turning = [](double diameter, double rpm) {
+    PieceRequest r = first("T6", "G0" + at(-diameter / 2 - 3, 55) + "\nZ2.500\nG1Z-0.500F300\n" + at(-diameter / 2 + 3, 55) +
+                                     "F3000\n", rpm);
+    Cutter wide = r.rack[0];
+    wide.id = "wide";
+    wide.number = 6;
+    wide.diameter = diameter;
+    wide.flutes = 2;
+    wide.overall = 60;
+    r.rack.push_back(wide);
+    return kinds(prove(r));
+  };
+  CHECK(has(turning(38, 24000), "rim_fast"));        // 47.8 m/s
+  CHECK_FALSE(has(turning(38, 18000), "rim_fast"));  // 35.8
+  CHECK_FALSE(has(turning(25, 24000), "rim_fast"));  // 31.4
+}
+
+TEST_CASE("M11: no move takes more wood at once than its flutes are long, however thin the shank") {
+  // Flutes of 2 under a thin shank, eight across: as wide a pass may be six deep.
+  const auto pass = [](double deep) {
+    PieceRequest r = first("T6", "G0" + at(-8, 52) + fmt::format("\nZ2.500\nG1Z{:.3f}F300\n", -deep) + at(10, 52) + "F1200\n");
+    Cutter wide = r.rack[0];
+    wide.id = "flat-8";
+    wide.number = 6;
+    wide.diameter = 8;
+    wide.cutting_length = 2;
+    wide.shank_diameter = 4;
+    r.rack.push_back(wide);
+    return kinds(prove(r));
+  };
+  CHECK(has(pass(2.5), "beyond_cutting_length"));
+  CHECK_FALSE(has(pass(1.9), "beyond_cutting_length"));
+}
+
+TEST_CASE("M7: the waste board is no longer what was probed once it is cut there") {
+  // z is probed on the board, 8 beside the blank; a cut comes by a tenth into it.
+  const auto scratched = [](double x, double deep) {
+    PieceRequest r = first("T1", "G0" + at(x, 8) + fmt::format("\nZ2.500\nG1Z{:.3f}F300\n", -thick - deep));
+    r.sides[0].setup.probe = Setup::Probe{{-10, 8}, true};
+    return kinds(prove(r));
+  };
+  CHECK(has(scratched(-10, 0.1), "probe_gone"));
+  CHECK(has(scratched(-14, 0.1), "probe_gone"));
+  CHECK_FALSE(has(scratched(-10, -0.1), "probe_gone"));  // a tenth over it
+  CHECK_FALSE(has(scratched(-17, 0.1), "probe_gone"));   // beside it
+}
+
+TEST_CASE("M10: a tab leads to the blank, and no skin holds a piece of it") {
+  // On the outer side of the lower tab, from 36 to 44 along the kerf at y 13: a channel at y 9.5.
+  const auto channel = [](double from, double to, double bottom) {
+    std::string out = "G0Z5.000\nG0" + at(from, 9.5) + "\nZ2.500\nG1Z0.000F300\n";
+    double z = 0;
+    double x = from;
+    while (z > bottom + 1e-9) {
+      z = std::max(bottom, z - 1.5);
+      x = x > (from + to) / 2 ? from : to;
+      out += "G1" + at(x, 9.5) + fmt::format("Z{:.3f}F1200\n", z);
+    }
+    out += at(from, 9.5) + "\n" + at(to, 9.5) + "\n";
+    return kinds(with([&](Numbers& n) { n.before_end = out; }));
+  };
+  CHECK(has(channel(30, 50, -thick - through), "tab_loose"));
+  CHECK(has(channel(30, 50, -thick + 0.4), "tab_loose"));  // a skin leads nowhere either
+  CHECK_FALSE(has(channel(30, 50, -thick + 3), "tab_loose"));
+  CHECK_FALSE(has(channel(18, 30, -thick - through), "tab_loose"));  // beside the tab
+  // A strip of the blank's right side that hangs on a skin.
+  const auto strip = [](double bottom) {
+    std::string out = "G0" + at(70, -4) + "\nZ2.500\nG1Z0.000F300\n";
+    double y = -4;
+    for (double z = 0; z > bottom + 1e-9;) {
+      z = std::max(bottom, z - 1.5);
+      y = y < 0 ? 64 : -4;
+      out += fmt::format("G1Z{:.3f}F300\nY{:.3f}F1200\n", z, y);
+    }
+    return kinds(with([&](Numbers& n) { n.between = out + "G0Z5.000\n"; }));
+  };
+  CHECK(has(strip(-thick - through), "offcut_loose"));
+  CHECK(has(strip(-thick + 0.4), "offcut_loose"));
+  CHECK_FALSE(has(strip(-thick + 1.5), "offcut_loose"));
+}
+
+TEST_CASE("M7: the machine's coordinates lead to its top and to nowhere else") {
+  const auto with_line = [](const std::string& line) {
+    return kinds(with([&](Numbers& n) { n.between = line; }));
+  };
+  CHECK(with_line("G53 G0 Z0\n").empty());
+  CHECK(has(with_line("G53 G0 Z-20\n"), "machine_low"));
+  CHECK(has(with_line("G53 G1 Z-20 F600\n"), "machine_low"));
+  CHECK(has(with_line("G53 G0 X300 Y400\n"), "machine_low"));  // over, at the height of the last lift
+  CHECK_FALSE(has(with_line("G53 G0 Z0\nG53 G0 X300 Y400\n"), "machine_low"));
+}
