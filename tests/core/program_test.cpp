@@ -195,6 +195,16 @@ TEST_CASE("the reader refuses what it does not know, with the line") {
                          {"G0 X1\n(end: lines, crc32 00000012)\n", "last line is damaged"},
                          {"G0 X1\n(end: 2 lines, crc32 00000012)\n", "should be 00000012"},
                          {"M66\n", "M66"},
+                         {"M3 M5\n", "one modal group"},
+                         {"M5 M3\n", "one modal group"},
+                         {"M3 M4 S9000\n", "one modal group"},
+                         {"M0 M1\n", "one modal group"},
+                         {"M0 M30\n", "one modal group"},
+                         {"T1 M6 M6\n", "one modal group"},
+                         {"M8 M9\n", "one modal group"},
+                         // what a feed was in the other units, controllers do not agree on
+                         {"G21 F1000\nG0 X1\nG20\nG1 X2\n", "without a feed"},
+                         {"G20 G0 X1\nF40\nG21\nG1 X2\n", "without a feed"},
                          {"G21 G1\nG20 F40\n", "changes the units"},
                          {"F1000 G20\n", "changes the units"},
                          {"G0 X#1\n", "no number"},
@@ -212,9 +222,37 @@ TEST_CASE("the reader refuses what it does not know, with the line") {
     CHECK_THAT(p.error().text(), Contains(bad.says));
     CHECK_THAT(p.error().where, Contains("line "));
   }
+  for (const char* good : {"M3 S9000 M8\n", "M5 M9\n", "M7 M8\n", "T1 M6 M3 S1\n", "G21 F1000\nG21\nG1 X1\n",
+                           "G20\nF40\nG20 G1 X1\n", "G21 F1000\nG20\nG0 X1\nG1 F40 X2\n"}) {
+    INFO(good);
+    CHECK(read_program(good, "p.ngc"));
+  }
   CHECK_FALSE(read_program(""));
   CHECK_FALSE(read_program(std::string(1000, 'X')));
   CHECK_FALSE(read_program(std::string("G0 X1\0Y2", 8)));
+}
+
+TEST_CASE("what a hand goes by is read however far down it stands") {
+  std::string many;
+  for (int k = 0; k < 300; ++k) many += "(mind the dust)\n";
+  const auto comments = [&](const std::string& last) { return read(many + last + "G53 G0 Z0\n").comments; };
+  for (const char* key : {"part: neck", "blank: 3 mm", "zero: anywhere", "probe z on: the wall", "cutter: T9"}) {
+    CAPTURE(key);
+    CHECK(comments(fmt::format("({})\n", key)).back() == key);
+    CHECK(comments(fmt::format("; {}\n", key)).size() == 100);  // begins with a space: said in passing
+    CHECK(comments(fmt::format(";{}\n", key)).back() == key);
+  }
+  CHECK(comments("(and the noise)\n").size() == 100);
+  // A header's words are those: what is held against the project is read.
+  ProgramHeader header;
+  header.part = "neck";
+  header.probe = "blank top";
+  for (const std::string& word : header_words(header)) CHECK(comments("(" + word + ")\n").back() == word);
+  CHECK(comments("(" + cutter_words({}) + ")\n").back() == cutter_words({}));
+  // Twenty thousand of them nobody reads.
+  std::string zeros;
+  for (int k = 0; k < 20000; ++k) zeros += "(zero: here)\n";
+  CHECK_THAT(refusal(zeros + "G53 G0 Z0\n"), Contains("more is said before the first motion"));
 }
 
 TEST_CASE("one file with stops carries every cutter and changes by hand") {

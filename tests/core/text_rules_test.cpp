@@ -480,3 +480,21 @@ TEST_CASE("a change of cutter moves the tip and nothing else") {
   CHECK(p->moves[2].to.z == 74);
   CHECK(p->moves[2].known == 7);
 }
+
+TEST_CASE("M7: a place in the machine's coordinates is its top, or one at that height") {
+  for (const char* line : {"G53 G0 Z0\n", "G53 G0 Z0\nG53 G0 X200 Y300\nG0 X40 Y20\n"}) {
+    CAPTURE(line);
+    Text good;
+    good.cut += line;
+    good.cut += "G0 X40 Y20\nZ2\nG1 Z-1 F500\n";
+    CHECK(kinds(good.all()).empty());
+  }
+  // Down to a height that no probe has said; over at whatever height it had; a cut.
+  for (const char* line : {"G53 G0 Z-40\n", "G53 G0 X200 Y300\n", "G53 G1 Z-75 F500\n", "G53 G0 Z-0.02\n"}) {
+    CAPTURE(line);
+    Text low;
+    low.cut += line;
+    low.cut += "G0 X40 Y20\nZ2\nG1 Z-1 F500\n";
+    CHECK(only(low.all(), "machine_low"));
+  }
+}

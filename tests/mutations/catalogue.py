@@ -26,6 +26,7 @@ import time
 
 sys.path.insert(0, str(pathlib.Path(__file__).parent))
 import harmful
+import harmful_fine  # noqa: F401  joins harmful.KINDS
 import harmful_hand  # noqa: F401  joins harmful.KINDS
 import harmful_layers  # noqa: F401  joins harmful.KINDS
 import harmful_register  # noqa: F401  joins harmful.KINDS

@@ -317,3 +317,14 @@ def offcut_on_a_skin(s, rnd):
     new = set(p.lines) - set(before)
     p.each(lambda l: l.replace(f"Z{number(low)}", f"Z{number(-p.entry['blank_mm']['thickness'] + 0.25)}"), lambda i, l: l in new and f"Z{number(low)}" in l)
     return told(p)
+
+
+@kind("M5", "the spindle is switched off while the cutter is down in its cut")
+def stops_in_the_wood(s, rnd):
+    for p in s.programs:
+        moves = p.moves()
+        lifts = [b for a, b in zip(moves, moves[1:]) if a.b[2] < -1 and b.mode == 0 and b.b[2] > 0 and b.flat < 1e-6]
+        if lifts:
+            p.lines.insert(lifts[-1].line, "M5")
+            return True
+    return False

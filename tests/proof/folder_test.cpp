@@ -282,6 +282,34 @@ TEST_CASE("a stop for a cutter asks for that cutter, with its stickout and z ane
             .empty());
 }
 
+TEST_CASE("a stop that nobody planned is no stop, and asks for no cutter") {
+  const Set set;
+  const std::string& file = set.all().programs[1].file.file;
+  const std::string good = set.text(file);
+  const std::string change = "M0 (change to flat-12, stickout 9.00 mm, probe z)\n";
+  const auto only = [&](const std::string& kind, const std::string& text) {
+    return set.only(kind, [&](Json& p) { p[1]["sha256"] = set.write(file, text); });
+  };
+  // Before the first cut, in the middle of it, and behind the last.
+  const auto cutter = good.find(" M6\n");
+  REQUIRE(cutter != std::string::npos);
+  const auto line = good.rfind('\n', cutter) + 1;
+  const auto middle = good.find("\nG0", good.size() / 2) + 1;
+  for (const std::size_t at : {line, middle, good.find("M30\n")}) {
+    CAPTURE(at);
+    REQUIRE(at != 0);
+    CHECK(only("M4 change_words", std::string(good).insert(at, change)));
+    CHECK(only("M9 stop_unasked", std::string(good).insert(at, "M0 (take the clamps off)\n")));
+    CHECK(only("M9 stop_unasked", std::string(good).insert(at, "M0\n")));
+    CHECK(only("M9 stop_unasked", std::string(good).insert(at, "M1 (take the clamps off)\n")));
+  }
+  // What is said anywhere else asks for nothing.
+  CHECK(set.kinds([&](Json& p) {
+             p[1]["sha256"] = set.write(file, std::string(good).insert(middle, "(change to flat-12)\n"));
+           })
+            .empty());
+}
+
 TEST_CASE("a header tells the hand what the project says, once, and is free in the rest") {
   const Set set;
   const std::string& file = set.all().programs[0].file.file;

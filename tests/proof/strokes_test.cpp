@@ -74,7 +74,8 @@ TEST_CASE("M12: arcs are passes like lines") {
 TEST_CASE("M12: what slants gently is a pass too") {
   // Forty millimetres long and four and a half deep at its end: six degrees.
   const auto slant = [](double deep) {
-    return said("T1", "G0" + at(8, 10) + "\nZ2.500\nG1Z0.000F300\nG1" + at(8, 52) + fmt::format("Z{:.3f}F1200\n", -deep));
+    return said("T1",
+                "G0" + at(8, 10) + "\nZ2.500\nG1Z0.000F300\nG1" + at(8, 52) + fmt::format("Z{:.3f}F1200\n", -deep));
   };
   CHECK_FALSE(has(slant(2.8), "pass_deep"));
   // It is judged as one motion: on its mean it is no full pass of its greatest depth.
@@ -140,10 +141,20 @@ TEST_CASE("M5: a drill that creeps burns its way") {
   CHECK_FALSE(has(hole(40), "tooth_rubs"));
 }
 
+TEST_CASE("M5: the spindle is not switched off down in the wood") {
+  const auto off = [](const std::string& lines) { return said("T1", ramp_to(2) + lines); };
+  CHECK(has(off("M5\nG0Z5.000\n"), "spindle_still"));
+  CHECK(has(off("G0Z-0.500\nM5\nG0Z5.000\n"), "spindle_still"));
+  CHECK_FALSE(has(off("G0Z5.000\nM5\nG0Z10.000\n"), "spindle_still"));
+  // Beside the blank, as deep, it may.
+  CHECK_FALSE(has(off("G0Z5.000\nG0" + at(-20, 20) + "\nZ-5.000\nM5\nG0Z5.000\n"), "spindle_still"));
+}
+
 TEST_CASE("M5: the rim of a wide cutter") {
   const auto turning = [](double diameter, double rpm) {
-    PieceRequest r = first("T6", "G0" + at(-diameter / 2 - 3, 55) + "\nZ2.500\nG1Z-0.500F300\n" + at(-diameter / 2 + 3, 55) +
-                                     "F3000\n", rpm);
+    PieceRequest r = first(
+        "T6", "G0" + at(-diameter / 2 - 3, 55) + "\nZ2.500\nG1Z-0.500F300\n" + at(-diameter / 2 + 3, 55) + "F3000\n",
+        rpm);
     Cutter wide = r.rack[0];
     wide.id = "wide";
     wide.number = 6;
@@ -161,7 +172,8 @@ TEST_CASE("M5: the rim of a wide cutter") {
 TEST_CASE("M11: no move takes more wood at once than its flutes are long, however thin the shank") {
   // Flutes of 2 under a thin shank, eight across: as wide a pass may be six deep.
   const auto pass = [](double deep) {
-    PieceRequest r = first("T6", "G0" + at(-8, 52) + fmt::format("\nZ2.500\nG1Z{:.3f}F300\n", -deep) + at(10, 52) + "F1200\n");
+    PieceRequest r =
+        first("T6", "G0" + at(-8, 52) + fmt::format("\nZ2.500\nG1Z{:.3f}F300\n", -deep) + at(10, 52) + "F1200\n");
     Cutter wide = r.rack[0];
     wide.id = "flat-8";
     wide.number = 6;
@@ -223,9 +235,7 @@ TEST_CASE("M10: a tab leads to the blank, and no skin holds a piece of it") {
 }
 
 TEST_CASE("M7: the machine's coordinates lead to its top and to nowhere else") {
-  const auto with_line = [](const std::string& line) {
-    return kinds(with([&](Numbers& n) { n.between = line; }));
-  };
+  const auto with_line = [](const std::string& line) { return kinds(with([&](Numbers& n) { n.between = line; })); };
   CHECK(with_line("G53 G0 Z0\n").empty());
   CHECK(has(with_line("G53 G0 Z-20\n"), "machine_low"));
   CHECK(has(with_line("G53 G1 Z-20 F600\n"), "machine_low"));

@@ -94,7 +94,8 @@ class HandWords {
   }
 
   [[nodiscard]] bool told(std::string_view kind) const {
-    return std::any_of(out_.begin(), out_.end(), [&](const Finding& f) { return f.kind == kind && f.program == file_; });
+    return std::any_of(out_.begin(), out_.end(),
+                       [&](const Finding& f) { return f.kind == kind && f.program == file_; });
   }
   void tell(const char* kind, const char* rule, std::uint32_t line, Words text) {
     out_.push_back({kind, Weight::stop, std::move(text), file_, line, {}, 0, 0, rule, 1});
@@ -161,17 +162,17 @@ class HandWords {
       if (cut.stop_before) wanted.push_back(comment_safe(cut.stop_text));
     for (const ReadProgram::Pause& p : read_.pauses) {
       if (p.optional && p.says.empty()) continue;
-      const bool planned = std::any_of(wanted.begin(), wanted.end(),
-                                       [&](const std::string& words) { return times(p.says, words) > 0; });
+      const bool planned =
+          std::any_of(wanted.begin(), wanted.end(), [&](const std::string& words) { return times(p.says, words) > 0; });
       // Between two cutters it may ask for the second, and for no other.
       std::size_t changes = 0;
       for (std::size_t at = p.says.find(change_key); at != std::string::npos; at = p.says.find(change_key, at + 1))
         ++changes;
       std::size_t right = 0;
       for (const Turn& turn : turns_)
-        if (const Cutter* c = of_number(turn.number, rack);
-            c != nullptr && p.before_move >= turn.after && p.before_move <= turn.first &&
-            setup.machine.change == CutterChange::by_hand)
+        if (const Cutter* c = of_number(turn.number, rack); c != nullptr && p.before_move >= turn.after &&
+                                                            p.before_move <= turn.first &&
+                                                            setup.machine.change == CutterChange::by_hand)
           right = times(p.says, change_words(*c));
       if (right == changes && (planned || right > 0)) continue;
       if (told("change_words") || told("stop_missing")) return;  // one fault, one finding

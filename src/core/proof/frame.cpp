@@ -8,13 +8,13 @@
 namespace wren {
 namespace {
 
-constexpr double step = 1.5;            // mm between places
-constexpr double smallest = 250;        // mm²: less is a sliver that goes with the chips
-constexpr double holds = 500;           // mm² of the blank that a tab has to lead to
-constexpr double least_wood = 0.2;      // mm that hold together where no tab says more
-constexpr double skin_share = 0.35;     // of the thinnest tab: what is no thicker holds nothing
-constexpr double frame_share = 0.7;     // of the thinnest tab: what leads from a tab to the blank
-constexpr double beside_outline = 0.75; // mm: nearer is the piece itself
+constexpr double step = 1.5;             // mm between places
+constexpr double smallest = 250;         // mm²: less is a sliver that goes with the chips
+constexpr double holds = 500;            // mm² of the blank that a tab has to lead to
+constexpr double least_wood = 0.2;       // mm that hold together where no tab says more
+constexpr double skin_share = 0.35;      // of the thinnest tab: what is no thicker holds nothing
+constexpr double frame_share = 0.7;      // of the thinnest tab: what leads from a tab to the blank
+constexpr double beside_outline = 0.75;  // mm: nearer is the piece itself
 
 /// Places of the blank, `step` apart, and which of them hang together.
 class Groups {
@@ -103,8 +103,7 @@ void find_offcuts(const PieceRequest& request, Groups groups, const Solid& solid
                   std::vector<Finding>& findings) {
   groups.fill([&](int, int, Vec2 p) { return solid.thickness(p) > stands; });
   std::vector<Groups::Group> all = groups.all();
-  std::sort(all.begin(), all.end(),
-            [](const Groups::Group& a, const Groups::Group& b) { return a.cells > b.cells; });
+  std::sort(all.begin(), all.end(), [](const Groups::Group& a, const Groups::Group& b) { return a.cells > b.cells; });
   std::erase_if(all, [](const Groups::Group& g) { return g.area() < smallest; });
   // Held by tabs the part and the blank about it are one; without them two.
   const std::size_t wanted = tabs ? 1 : 2;

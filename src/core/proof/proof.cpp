@@ -105,6 +105,7 @@ class Watch {
       return;
     }
     const Cutter& c = score_.cutters[static_cast<std::size_t>(p.cutter)];
+    stops_in_wood(i, p, c, stock);
     travels(p, c);
     solids(p, c);
     scratches_board(p, c, low);
@@ -186,6 +187,15 @@ class Watch {
            worded("z is probed at x {}, y {} on {}, and {} are gone there: everything after it is too deep.",
                   mm(at.x, 1), mm(at.y, 1), on_board ? "the waste board" : "the blank's top", mm(gone)));
     }
+  }
+
+  /// M5: a spindle that is switched off down in its cut jams there as it slows down.
+  void stops_in_wood(std::size_t i, const Motion& p, const Cutter& c, const TileGrid& stock) {
+    if (p.spindle || p.a.z > -0.05 || i == 0 || !score_.motions[i - 1].spindle) return;
+    const Into into = wood_into_disc(stock, p.a, p.a, c.radius() + 0.75 * stock.cell(), 0.05);
+    if (into.by > 0.05)
+      tell("M5", "spindle_still", Weight::stop, p, p.a, into.by, 0,
+           worded("The spindle is switched off {} deep in the wood.", mm(into.by)));
   }
 
   /// The waste board bears no cells: what is cut where z is probed on it is kept as a number.
@@ -375,8 +385,8 @@ class Watch {
   double since_ = 0;         // mm of way since its last steep move
   std::size_t stop_ = 0;     // the next that a hand acts at
   bool pins_to_set_ = false;
-  bool boring_ = false;     // this motion bores a pin's hole
-  double board_gone_ = 0;   // mm of the waste board cut where z is probed
+  bool boring_ = false;    // this motion bores a pin's hole
+  double board_gone_ = 0;  // mm of the waste board cut where z is probed
   Strokes strokes_;
   std::map<std::pair<std::string, std::uint16_t>, std::size_t> seen_;
 };

@@ -9,16 +9,16 @@
 namespace wren {
 namespace {
 
-constexpr double judged_over = 2;       // mm of way that a pass is judged over
-constexpr double plunge_share = 0.25;   // of the diameter, straight down (M1)
-constexpr double dead_centre = 0.05;    // of the diameter, where no edge reaches the centre
-constexpr double one_place = 0.1;      // of the diameter: a way down that strays no further is straight
-constexpr double full_wood = 0.8;       // of the cutter's own volume on its way down
-constexpr double pecks_after = 4;       // diameters that a drill goes before it comes out
-constexpr double fastest_rim = 40;      // m/s (common practice: 25 mm at 24000 1/min, 38 mm at 20000)
-constexpr double moment = 3;            // s of rubbing that do no harm
-constexpr double least_share = 0.11;    // of the chip that a cutter bears: under it a tooth rubs
-constexpr double least_creeping = 0.02; // the same on the way down, where feeds are low
+constexpr double judged_over = 2;        // mm of way that a pass is judged over
+constexpr double plunge_share = 0.25;    // of the diameter, straight down (M1)
+constexpr double dead_centre = 0.05;     // of the diameter, where no edge reaches the centre
+constexpr double one_place = 0.1;        // of the diameter: a way down that strays no further is straight
+constexpr double full_wood = 0.8;        // of the cutter's own volume on its way down
+constexpr double pecks_after = 4;        // diameters that a drill goes before it comes out
+constexpr double fastest_rim = 40;       // m/s (common practice: 25 mm at 24000 1/min, 38 mm at 20000)
+constexpr double moment = 3;             // s of rubbing that do no harm
+constexpr double least_share = 0.11;     // of the chip that a cutter bears: under it a tooth rubs
+constexpr double least_creeping = 0.02;  // the same on the way down, where feeds are low
 
 double chip_of(const Motion& p, const Cutter& c) {
   return static_cast<double>(p.feed) / (static_cast<double>(p.rpm) * c.flutes);
@@ -69,8 +69,7 @@ void Strokes::pass(const Motion& p, const Cutter& c, const Removed& removed, con
   if (c.kind == CutterKind::slot && p.feed > 0) {
     // Mean force from the wood really taken: power over the speed at the rim.
     const double per_minute = volume_ / run_ * static_cast<double>(p.feed);
-    const double force =
-        material_.cutting_force * per_minute / (std::numbers::pi * d * static_cast<double>(p.rpm));
+    const double force = material_.cutting_force * per_minute / (std::numbers::pi * d * static_cast<double>(p.rpm));
     const double bent = cutter_bending(c, force);
     if (bent > slot_bending_)
       tell("M12", "slot_bent", bent, slot_bending_,
@@ -101,8 +100,8 @@ void Strokes::sinks(const Motion& p, const Cutter& c, const Removed& removed, co
   // What finishing takes off beside a wall is free: only where the cutter stands in full wood it is one.
   if (deep > std::max(most, 0.1) && sunk_volume_ > full_wood * std::numbers::pi / 4 * d * d * most)
     tell("M1", "way_down", deep, most,
-         worded("'{}' goes {} down into wood within {} of one place; {} are for it.", c.id, mm(deep),
-                mm(one_place * d), mm(c.centre_cutting ? plunge_share * d : 0)));
+         worded("'{}' goes {} down into wood within {} of one place; {} are for it.", c.id, mm(deep), mm(one_place * d),
+                mm(c.centre_cutting ? plunge_share * d : 0)));
 }
 
 /// Chips of a drill come out with it. Only a way back up to near its hole's mouth is one.

@@ -23,9 +23,9 @@ class TextRules {
     words();
     groups();
     begins();
-    machine_moves();
     stops();
     ends();
+    machine_moves();
     for (std::size_t i = 0; i < p_.moves.size(); ++i) speeds(i);
     std::vector<Finding> out;
     for (auto& [key, finding] : found_) out.push_back(std::move(finding));
@@ -125,13 +125,15 @@ class TextRules {
   /// G53 leads to the machine's top, and over at that height. Where z was set by a probe, a place that is given in the
   /// machine's coordinates is another one with the next cutter.
   void machine_moves() {
+    if (found_.contains("first_motion") || found_.contains("not_parked")) return;  // told by these
     for (std::size_t i = 0; i < p_.moves.size(); ++i) {
       const ReadMove& m = p_.moves[i];
       if (m.machine == 0 || m.machine == tip_changed || top_of(i)) continue;
-      tell("M7", "machine_low", m.line, m.to, top(m.tool) - m.to.z, 0,
-           worded("A move in machine coordinates (G53) ends {} under the machine's top: how high that is over the work, "
-                  "no probe has said.",
-                  mm(top(m.tool) - m.to.z)));
+      tell(
+          "M7", "machine_low", m.line, m.to, top(m.tool) - m.to.z, 0,
+          worded("A move in machine coordinates (G53) ends {} under the machine's top: how high that is over the work, "
+                 "no probe has said.",
+                 mm(top(m.tool) - m.to.z)));
     }
   }
 
