@@ -1,5 +1,6 @@
 #include "standin/words.hpp"
 
+#include <algorithm>
 #include <charconv>
 #include <numbers>
 #include <optional>
@@ -189,8 +190,14 @@ std::string Reader::take(const Line& line, std::vector<Deed>& out) {
   for (const auto& [letters, used] : users)
     for (const char* c = letters; *c != '\0' && !used; ++c)
       if (line.has(*c)) return fmt::format("nothing uses {}", *c);
+  // Nor does it choose between words that contradict each other.
+  for (const auto& group : {std::vector{0, 10, 20, 300}, {30, 40, 50}, {60}, {70, 90}, {80, 90}})
+    if (std::count_if(line.m.begin(), line.m.end(),
+                      [&](int m) { return std::find(group.begin(), group.end(), m) != group.end(); }) > 1)
+      return "two M words of one group";
   if (line.has_g(40) && !(dwell >= 0 && dwell <= 600)) return "G4 wants P, 0 to 600 s";
   const double unit = inch_ ? 25.4 : 1;
+  if (inch_ != inch_before) feed_ = 0;  // it is said again in the other units
   if (line.has('F')) {
     if (inch_ != inch_before) return "F in the line that changes the units";
     const double f = line.of('F', 0) * unit;

@@ -235,7 +235,9 @@ TEST_CASE("M10: a tab leads to the blank, and no skin holds a piece of it") {
 }
 
 TEST_CASE("M7: the machine's coordinates lead to its top and to nowhere else") {
-  const auto with_line = [](const std::string& line) { return kinds(with([&](Numbers& n) { n.between = line; })); };
+  const auto with_line = [](const std::string& line) {
+    return kinds(with([&](Numbers& n) { n.between = line + "G0" + at(10, 52) + "\nZ5.000\n"; }));
+  };
   CHECK(with_line("G53 G0 Z0\n").empty());
   CHECK(has(with_line("G53 G0 Z-20\n"), "machine_low"));
   CHECK(has(with_line("G53 G1 Z-20 F600\n"), "machine_low"));
