@@ -3,6 +3,7 @@
 #include <numbers>
 #include <random>
 
+#include "core/cutting/channel.hpp"
 #include "core/cutting/crown.hpp"
 #include "core/cutting/drop_grid.hpp"
 #include "core/cutting/outline.hpp"
@@ -276,5 +277,65 @@ TEST_CASE("a ball that rounds a bent edge never goes under it, in waists and hor
     INFO("outline " << trial << ", " << looked << " places");
     CHECK(looked > 20);
     CHECK(worst < 0.008);
+  }
+}
+
+namespace {
+
+/// The deepest way straight down that a strand makes in wood that nobody has cut: within a tenth of the cutter's width
+/// of one place, until it is lifted again. What a smaller hole has taken before is not counted.
+double deepest_plunge(const Strand& strand, double wide) {
+  Vec3 from = strand.start;
+  double bottom = strand.free_z;  // of the hole so far
+  double worst = 0;
+  Vec3 here = strand.start;
+  for (const Step& s : strand.steps) {
+    const bool lifted = s.to.z > here.z + 0.05;
+    here = s.to;
+    if (lifted || distance(flat(from), flat(here)) > 0.1 * wide) {
+      from = here;
+    } else {
+      worst = std::max(worst, std::min(from.z, bottom) - here.z);
+    }
+    bottom = std::min(bottom, here.z);
+  }
+  return worst;
+}
+
+}  // namespace
+
+TEST_CASE("a hole hardly wider than its cutter is pecked, not screwed into: no way down is a plunge") {
+  const Cutter flat = cutter("flat-6.35");
+  const double d = flat.effective_diameter();
+  for (const double wider : {0.0, 0.03, 0.06, 0.1, 0.25, 0.5, 0.69, 0.75, 1.5, 3.0, 9.0}) {
+    CAPTURE(wider);
+    BorePlan plan;
+    plan.at = {10, 20};
+    plan.diameter = d + wider;
+    plan.bottom = -14;
+    plan.cutter = flat;
+    plan.feeds.feed = 1500;
+    plan.feeds.plunge = 500;
+    const auto hole = bore(plan);
+    REQUIRE(hole);
+    CHECK(deepest_plunge(*hole, d) < 0.25 * d);
+    CHECK_THAT(std::min_element(hole->steps.begin(), hole->steps.end(),
+                                [](const Step& a, const Step& b) { return a.to.z < b.to.z; })
+                   ->to.z,
+               WithinAbs(-14, 1e-9));
+    // Its wall is reached all round where the hole is wider at all.
+    double out = 0;
+    for (const Step& s : hole->steps) out = std::max(out, distance(wren::flat(s.to), plan.at));
+    CHECK_THAT(out, WithinAbs(wider / 2 < 0.02 ? 0 : wider / 2, 1e-9));
+    // The same as a channel that leads nowhere.
+    ChannelPlan round;
+    round.a = round.b = plan.at;
+    round.width = plan.diameter;
+    round.floor = [](Vec2) { return -14.0; };
+    round.cutter = flat;
+    round.feeds = plan.feeds;
+    const auto pocket = cut_channel(round);
+    REQUIRE(pocket);
+    CHECK(deepest_plunge(*pocket, d) < 0.25 * d);
   }
 }

@@ -107,7 +107,7 @@ class Case:
 VARIANTS = {
     "one-file": ("plain", ["programs.files=one"]),
     "magazine": ("plain", ["programs.files=one", "machine.change=magazine"]),
-    "sawn": ("reedling", ["body.outline_school=guide", "body.ears_off=by machine"]),
+    "sawn": ("reedling", ["body.outline_school=guide", "body.ears_off=by machine", "body.face_off=2"]),
     "layered": ("reedling", ["body.layers=top ash 6.5; core pine 25; back ash 9.5", "control.by_layer=yes", "control.face_left=6.5"]),
     "schools": ("reedling", ["body.outline_school=full", "body.outline_when=first", "frets.when=board_loose", "bridge.holes=held_back",
                              "control.floor_edges=rounded", "marks.side=ticks", "plate.thickness=2.5", "body.pocket_from=sample",

@@ -448,11 +448,14 @@ def dip(s, rnd):
 @kind("M1", "one level is left out: the next takes twice as much, straight down")
 def level_left_out(s, rnd):
     # Of what is cut level by level; rows of finishing lie at one height by chance, and a point less is a chord.
-    for p in sorted((p for p in s.programs if "finish" not in p.name), key=lambda p: -len(cutting(p))):
+    # Nor is a carve: each of its rows has a height of its own.
+    level_by_level = [p for p in s.programs if "rough" in p.cut or not any(w in p.cut for w in ("finish", "carve", "round"))]
+    for p in sorted(level_by_level, key=lambda p: -len(cutting(p))):
         levels = sorted({round(m.b[2], 3) for m in cutting(p) if abs(m.a[2] - m.b[2]) < 1e-6 and m.flat > 5}, reverse=True)
-        if len(levels) < 3:
+        apart = [b for a, b, c in zip(levels, levels[1:], levels[2:]) if a - b > 0.3 and b - c > 0.3]
+        if not apart:
             continue
-        gone = levels[1]
+        gone = apart[0]
         lines = [m.line for m in p.moves() if abs(m.b[2] - gone) < 0.0015 and abs(m.a[2] - gone) < 0.0015 and m.mode != 0]
         keep = [i for i in lines if "Z" in p.lines[i] or "F" in p.lines[i] or "G" in p.lines[i]]
         if len(set(lines) - set(keep)) < 3:

@@ -3,7 +3,7 @@ As in harmful.py, whose table they join."""
 import math
 import re
 
-from harmful import chords, cutting, deepest, drills, kind, last_outline, longest, tab_lines
+from harmful import KINDS, chords, cutting, deepest, drills, kind, last_outline, longest, tab_lines
 from program_set import number, with_word, words
 
 
@@ -114,15 +114,12 @@ def pieces(a, b, step):
 @kind("M12", "the outline in one pass, down to it by a good ramp: as wide as the cutter and as deep as the blank, in short pieces")
 def whole_depth_in_pieces(s, rnd):
     p = last_outline(s)
-    if p is None or "outline" not in p.cut:
-        return False
-    chords(p)
-    low = deepest(p)
+    low = deepest(p) if p is not None else 0
     if low > -5:
         return False
-    lines = {i for r in tab_lines(p) for i in r}
-    bottom = [m for m in cutting(p) if m.mode == 1 and (abs(m.b[2] - low) < 0.002 or m.line in lines) and m.flat > 1e-6]
-    first = cutting(p)[0]
+    chords(p)
+    tabs = {i for r in tab_lines(p) for i in r}
+    bottom = [m for m in cutting(p) if (abs(m.b[2] - low) < 0.002 or m.line in tabs) and m.flat > 1e-6]
     start = next((k for k, m in enumerate(bottom) if m.flat > 15 and abs(m.a[2] - low) < 0.002 and abs(m.b[2] - low) < 0.002), None)
     if start is None or len(bottom) < 4:
         return False
@@ -135,19 +132,15 @@ def whole_depth_in_pieces(s, rnd):
         out.append(f"X{number(m.a[0] + u[0] * at)}Y{number(m.a[1] + u[1] * at)}Z{number(z)}F600")
     if at:
         out.append(f"X{number(m.a[0])}Y{number(m.a[1])}F600")
-    way, fast = m.a, 0
-    for k in list(range(start, len(bottom))) + list(range(start)):
-        if math.dist(bottom[k].a, way) > 0.01:
-            out += [f"X{number(q[0])}Y{number(q[1])}Z{number(q[2])}F600" for q in pieces(way, bottom[k].a, 1.2)]
-        for q in pieces(bottom[k].a, bottom[k].b, 1.2):
-            fast = 1 - fast
-            out.append(f"X{number(q[0])}Y{number(q[1])}Z{number(q[2])}F{first.feed if False else 1500 + 10 * fast}")
-        way = bottom[k].b
-    moves = [x for x in p.moves() if x.mode != 0]
-    up = next(x for x in p.moves() if x.line > moves[-1].line and x.mode == 0) if any(x.line > moves[-1].line for x in p.moves()) else None
-    begin = next(x.line for x in p.moves())
-    end = up.line if up is not None else moves[-1].line + 1
-    p.lines[begin:end] = out + ["G0Z10.000"]
+    way = m.a
+    for n in bottom[start:] + bottom[:start]:
+        if math.dist(n.a, way) > 0.01:
+            out += [f"X{number(q[0])}Y{number(q[1])}Z{number(q[2])}F600" for q in pieces(way, n.a, 1.2)]
+        out += [f"X{number(q[0])}Y{number(q[1])}Z{number(q[2])}F{1500 + 10 * (j % 2)}" for j, q in enumerate(pieces(n.a, n.b, 1.2))]
+        way = n.b
+    moves = p.moves()
+    last = [x.line for x in moves if x.mode != 0][-1]
+    p.lines[moves[0].line:last + 1] = out
     return told(p)
 
 
@@ -210,7 +203,7 @@ def board_scratched_where_probed(s, rnd):
         if m is None or p.entry["cutter"]["kind"] == "drill":
             continue
         x, y = probe["at_mm"]
-        z = -p.entry["blank_mm"]["thickness"] - 0.25
+        z = -p.entry["blank_mm"]["thickness"] - 0.15
         p.lines[m.line:m.line] = ["G0Z10.000", f"G0X{number(x)}Y{number(y)}", f"G1Z{number(z)}F300", "G0Z10.000",
                                   f"G0X{number(m.a[0])}Y{number(m.a[1])}", f"Z{number(m.a[2])}", "G1"]
         return told(p)
@@ -228,7 +221,7 @@ def wide_cutter_fast(s, rnd):
                 more = 24000 / int(found[1])
                 p.lines[i] = "S24000 M3"
                 p.each(lambda l: with_word(l, "F", min(3000.0, 1.0 * [v for a, v in words(l) if a == "F"][0] * more)),
-                       lambda j, l: any(a == "F" for a, _ in words(l)) and "G53" not in l)
+                       lambda j, l: any(a == "F" for a, _ in words(l)) and all(a != "Z" for a, _ in words(l)))
                 return True
     return False
 
@@ -294,7 +287,6 @@ def tab_cut_off_outside(s, rnd):
         z, there, out = 0.0, False, ["G0Z10.000", f"G0X{number(a[0])}Y{number(a[1])}", "Z2.000", "G1Z0.050F300"]
         while z > low:
             z = max(low, z - 0.24 * math.dist(a, b))
-            z = max(low, z)
             there = not there
             x, y = b if there else a
             out.append(f"X{number(x)}Y{number(y)}Z{number(z)}F900")
@@ -308,14 +300,14 @@ def tab_cut_off_outside(s, rnd):
 
 @kind("M10", "a strip of the blank is cut off beside the part but for a skin as thin as paper")
 def offcut_on_a_skin(s, rnd):
-    from harmful import KINDS
     p = last_outline(s)
     before = list(p.lines) if p else []
     if not KINDS["offcut"][2](s, rnd):
         return False
     low = deepest(p)
     new = set(p.lines) - set(before)
-    p.each(lambda l: l.replace(f"Z{number(low)}", f"Z{number(-p.entry['blank_mm']['thickness'] + 0.25)}"), lambda i, l: l in new and f"Z{number(low)}" in l)
+    skin = f"Z{number(-p.entry['blank_mm']['thickness'] + 0.25)}"
+    p.each(lambda l: l.replace(f"Z{number(low)}", skin), lambda i, l: l in new)
     return told(p)
 
 
@@ -328,3 +320,150 @@ def stops_in_the_wood(s, rnd):
             p.lines.insert(lifts[-1].line, "M5")
             return True
     return False
+
+
+@kind("M2", "a drill goes sideways in its hole by hundredths of a millimetre at a time")
+def drill_sideways_by_steps(s, rnd):
+    for p in drills(s):
+        low = [m for m in cutting(p) if m.flat < 1e-6 and m.down > 0.5]
+        if not low:
+            continue
+        m = low[-1]
+        steps = [f"G1X{number(m.b[0] + 0.015 * k)}F{600 + k % 2}" for k in range(1, 41)]
+        p.lines[m.line + 1:m.line + 1] = [*steps, f"X{number(m.b[0])}F{number(m.feed)}"]
+        return told(p)
+    return False
+
+
+@kind("M5", "a thin cutter runs four times too fast, in pieces of a hundredth of a millimetre")
+def feed_absurd_in_pieces(s, rnd):
+    for p in s.programs:
+        if p.entry["cutter"]["diameter_mm"] > 1.6 or p.entry["cutter"]["kind"] == "drill":
+            continue
+        long = [m for m in cutting(p) if m.mode == 1 and m.flat > 10 and m.feed]
+        if not long or any(l.startswith("G20") for l in p.lines):
+            continue
+        for m in sorted(long, key=lambda m: -m.line):
+            n = math.ceil(m.flat / 0.02)
+            at = [tuple(m.a[k] + (m.b[k] - m.a[k]) * j / n for k in range(3)) for j in range(1, n + 1)]
+            p.lines[m.line:m.line + 1] = [f"G1X{number(q[0])}Y{number(q[1])}Z{number(q[2])}F{min(2900, 4 * m.feed) + j % 2:.0f}"
+                                          for j, q in enumerate(at)] + [f"F{number(m.feed)}"]
+            if len(p.lines) > 60000:
+                break
+        return True
+    return False
+
+
+@kind("M1", "the cutter pecks its way straight down with lifts of a tenth: it never comes out")
+def woodpecker(s, rnd):
+    p = last_outline(s)
+    if p is None or p.entry["cutter"]["kind"] == "drill" or deepest(p) > -5:
+        return False
+    low = deepest(p)
+    tabs = {i for r in tab_lines(p) for i in r}
+    m = next((m for m in cutting(p) if abs(m.b[2] - low) < 0.002 and abs(m.a[2] - low) < 0.002 and m.mode == 1 and m.flat > 12
+              and m.line not in tabs), None)
+    if m is None:
+        return False
+    first = next(x for x in p.moves() if x.mode != 0)
+    bite = 0.2 * p.entry["cutter"]["diameter_mm"]
+    z, out = 0.0, ["G0Z10.000", f"G0X{number((m.a[0] + m.b[0]) / 2)}Y{number((m.a[1] + m.b[1]) / 2)}", "Z2.000"]
+    while z > low + 0.3:
+        z = max(low + 0.3, z - bite)
+        out += [f"G1Z{number(z)}F300", f"Z{number(z + 0.1)}"]
+    p.lines[first.line:first.line] = out + ["G0Z10.000", f"G0X{number(first.a[0])}Y{number(first.a[1])}", f"Z{number(first.a[2])}", "G1"]
+    return told(p)
+
+
+@kind("M10", "a block of the blank as large as a thumb is cut free beside the part")
+def block_cut_loose(s, rnd):
+    p = last_outline(s)
+    if p is None or p.entry["cutter"]["kind"] == "drill":
+        return False
+    blank, low, wide = p.entry["blank_mm"], deepest(p), p.entry["cutter"]["diameter_mm"]
+    if -low < blank["thickness"]:
+        return False
+    corner = blank["corner"]
+    along = blank["length_along"] == "x"
+    w, h = (blank["length"], blank["width"]) if along else (blank["width"], blank["length"])
+    cut = cutting(p)
+    side = 14 + wide
+    # In the corner of the blank that the part leaves free.
+    for x, y in ((corner[0] - wide / 2, corner[1] - wide / 2), (corner[0] + w + wide / 2 - side, corner[1] - wide / 2),
+                 (corner[0] - wide / 2, corner[1] + h + wide / 2 - side), (corner[0] + w + wide / 2 - side, corner[1] + h + wide / 2 - side)):
+        if any(x - wide < m.b[0] < x + side + wide and y - wide < m.b[1] < y + side + wide for m in cut):
+            continue
+        ring = [(x, y), (x + side, y), (x + side, y + side), (x, y + side)]
+        z, out = 0.0, ["G0Z10.000", f"G0X{number(x)}Y{number(y)}", "Z2.000", "G1Z0.000F300"]
+        while z > low:
+            z = max(low, z - 0.3 * wide)
+            out += [f"X{number(q[0])}Y{number(q[1])}" + (f"Z{number(z)}" if k == 0 else "") + "F900" for k, q in enumerate(ring[1:] + ring[:1])]
+        first = next(m for m in p.moves() if m.mode != 0)
+        p.lines[first.line:first.line] = out + ["G0Z10.000", f"G0X{number(first.a[0])}Y{number(first.a[1])}", f"Z{number(first.a[2])}", "G1"]
+        return told(p)
+    return False
+
+
+@kind("P3", "a slot is widened by six hundredths, in pieces of a seventh of a millimetre")
+def slot_widened_in_pieces(s, rnd):
+    for p in s.of("slot", "slots"):
+        if p.entry["cutter"]["kind"] != "slot":
+            continue
+        cut, low = cutting(p), deepest(p)
+        for i in range(len(cut) // 2, len(cut)):
+            run = cut[i:i + 1] if cut[i].flat > 10 else cut[i:i + 12]
+            a, b = run[0].a, run[-1].b
+            far = math.dist(a[:2], b[:2])
+            if far < 4 or sum(m.flat for m in run) > far + 0.01 or any(m.mode != 1 or m.b[2] > 0.6 * low or not m.feed for m in run):
+                continue
+            n = (-(b[1] - a[1]) / far * 0.06, (b[0] - a[0]) / far * 0.06, 0.0)
+            there = [a] + [m.b for m in run]
+            aside = [tuple(q[k] + n[k] for k in range(3)) for q in reversed(there)]
+            way = [q for u, v in zip(aside, aside[1:]) for q in pieces(u, v, 0.14)] + [q for u, v in zip(there, there[1:]) for q in pieces(u, v, 0.14)]
+            feed = run[-1].feed
+            p.lines[run[-1].line + 1:run[-1].line + 1] = [f"G1X{number(aside[0][0])}Y{number(aside[0][1])}"] + [
+                f"X{number(q[0])}Y{number(q[1])}Z{number(q[2])}F{feed - k % 2:.0f}" for k, q in enumerate(way)] + [f"F{number(feed)}"]
+            return told(p)
+    return False
+
+
+def pins_of(s):
+    """The program that bores for pins into blank and waste board."""
+    return next((p for p in s.programs if "pins" in p.cut.split() and cutting(p) and -deepest(p) > p.entry["blank_mm"]["thickness"] + 4 > 4), None)
+
+
+@kind("P2", "pin holes are not bored: their program does nothing")
+def pins_forgotten(s, rnd):
+    p = pins_of(s)
+    if p is None:
+        return False
+    p.drop([m.line for m in p.moves()])
+    return True
+
+
+@kind("P2", "pin holes are 3 mm too shallow: pins stand in them to half their depth")
+def pins_shallow(s, rnd):
+    p = pins_of(s)
+    if p is None:
+        return False
+    low = deepest(p) + 3
+    for m in p.moves():
+        if m.b[2] < low and any(a == "Z" for a, _ in words(p.lines[m.line])):
+            p.lines[m.line] = with_word(p.lines[m.line], "Z", low)
+    return told(p)
+
+
+@kind("M5", "the spindle's speed is said in small steps behind the wait: it comes up while it cuts")
+def speed_creeps_up(s, rnd):
+    done = False
+    for p in s.programs:
+        for i, l in enumerate(p.lines):
+            found = re.match(r"S(\d+) M3$", l)
+            if found and p.lines[i + 1].startswith("G4") and int(found[1]) > 12000:
+                speeds = [8000]
+                while speeds[-1] < int(found[1]):
+                    speeds.append(min(int(found[1]), int(speeds[-1] * 1.09)))
+                p.lines[i:i + 2] = ["S8000 M3", p.lines[i + 1], *(f"S{v}" for v in speeds[1:])]
+                done = True
+                break
+    return done

@@ -113,6 +113,51 @@ TEST_CASE("M1: wagging on its way down a cutter plunges") {
   CHECK_FALSE(has(helix(1.0), "way_down"));
 }
 
+TEST_CASE("M1: what pecks without coming out plunges, and without an edge at its centre it does so all the same") {
+  const auto pecks = [](const std::string& tool, double lift, double bite) {
+    std::string out = "G0" + at(8, 50) + "\nZ2.500\n";
+    for (double z = bite; z < 4; z += bite)
+      out += fmt::format("G1Z{:.3f}F300\nG{}Z{:.3f}\n", -z, lift > 4 ? 0 : 1, std::min(2.5, -z + lift));
+    return said(tool, out);
+  };
+  CHECK(has(pecks("T1", 0.1, 0.8), "way_down"));
+  CHECK(has(pecks("T1", 1.0, 0.8), "way_down"));
+  CHECK_FALSE(has(pecks("T1", 9, 0.8), "way_down"));  // out each time
+  // A cutter that does not cut at its centre may not go straight down, however often it comes out.
+  CHECK(has(pecks("T3", 0.1, 0.4), "way_down"));
+  CHECK(has(pecks("T3", 9, 0.4), "way_down"));
+}
+
+TEST_CASE("M2: a drill that goes aside by hundredths goes aside") {
+  const auto steps = [](double by, int n) {
+    std::string out = "G0" + at(8, 50) + "\nZ2.500\nG1Z-3.000F300\n";
+    for (int k = 1; k <= n; ++k) out += fmt::format("X{:.3f}F{}\n", 8 + by * k, 600 + k % 2);
+    return said("T2", out);
+  };
+  CHECK(has(steps(0.015, 20), "drill_sideways"));
+  CHECK_FALSE(has(steps(0.001, 8), "drill_sideways"));
+}
+
+TEST_CASE("M5: a tooth is overloaded in small pieces too") {
+  // A cutter of 0.6, 0.4 deep: a piece of two hundredths is 0.005 mm³.
+  const auto cut = [](double feed, double piece) {
+    std::string out = "G0" + at(4, 52) + "\nZ2.500\nG1Z0.000F200\nX7.000Z-0.250F200\n";
+    int k = 0;
+    for (double x = 7 + piece; x < 12; x += piece) out += fmt::format("X{:.3f}F{:.0f}\n", x, feed + (++k % 2));
+    PieceRequest r = first("T6", out);
+    Cutter thin = r.rack[0];
+    thin.id = "thin-0.6";
+    thin.number = 6;
+    thin.diameter = 0.6;
+    thin.cutting_length = 3;
+    r.rack.push_back(thin);
+    return kinds(prove(r));
+  };
+  CHECK(has(cut(2000, 0.02), "tooth_overloaded"));
+  CHECK(has(cut(2000, 1), "tooth_overloaded"));
+  CHECK_FALSE(has(cut(400, 0.02), "tooth_overloaded"));
+}
+
 TEST_CASE("M1: a drill comes out, however its way down is divided") {
   // A drill of 1.5, eight deep: more than five of its diameters.
   const auto hole = [](const std::string& down) {
@@ -218,6 +263,19 @@ TEST_CASE("M10: a tab leads to the blank, and no skin holds a piece of it") {
   CHECK(has(channel(30, 50, -thick + 0.4), "tab_loose"));  // a skin leads nowhere either
   CHECK_FALSE(has(channel(30, 50, -thick + 3), "tab_loose"));
   CHECK_FALSE(has(channel(18, 30, -thick - through), "tab_loose"));  // beside the tab
+  // A block as large as a thumb, cut free at the blank's right upper corner.
+  const auto block = [](double side) {
+    const double r = side + 4;
+    std::string out = "G0" + at(82 - r, 62) + "\nZ2.500\nG1Z0.000F300\n";
+    for (double z = 0; z > -thick - through + 1e-9;) {
+      z = std::max(-thick - through, z - 1.5);
+      out += "G1" + at(82 - r, 62 - r) + fmt::format("Z{:.3f}F1200\n", z) + at(82, 62 - r) + "\n" + at(82 - r, 62 - r) +
+             "\n" + at(82 - r, 62) + "\n";
+    }
+    return kinds(with([&](Numbers& n) { n.between = out + "G0Z5.000\n"; }));
+  };
+  CHECK(has(block(12), "offcut_loose"));
+  CHECK_FALSE(has(block(5), "offcut_loose"));  // a sliver
   // A strip of the blank's right side that hangs on a skin.
   const auto strip = [](double bottom) {
     std::string out = "G0" + at(70, -4) + "\nZ2.500\nG1Z0.000F300\n";

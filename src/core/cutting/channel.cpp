@@ -12,6 +12,8 @@ namespace {
 
 constexpr double ramp = 0.06;     // about 3.5° (common practice for centre-cutting cutters)
 constexpr double merge = 0.0005;  // mm that dropping points along a floor may cost
+constexpr double tight = 0.055;   // of the diameter: a helix of no more hardly leaves its place, and is a plunge
+constexpr double plunge = 0.24;   // of the diameter, straight down at a time
 
 class ChannelCutter {
  public:
@@ -69,7 +71,7 @@ class ChannelCutter {
   /// short channel is gone through there and back until it is deep enough.
   void descend(bool from_a, double above, double level) {
     if (run_ < 1e-9) {
-      if (reach_ > 0.02) {
+      if (reach_ > tight * plan_.cutter.effective_diameter()) {
         const double r = std::min(reach_, 0.45 * plan_.cutter.effective_diameter());
         const int turns = std::max(1, static_cast<int>(std::ceil((above - level) / (2 * std::numbers::pi * r * ramp))));
         strand_.steps.push_back({{plan_.a.x + r, plan_.a.y, above}, {}, plan_.feeds.feed, StepKind::line});
@@ -77,7 +79,15 @@ class ChannelCutter {
           turn(plan_.a, r, above - (above - level) * k / turns, above - (above - level) * (k + 1) / turns);
         turn(plan_.a, r, level, level);
       } else {
-        strand_.steps.push_back({{plan_.a.x, plan_.a.y, level}, {}, plan_.feeds.plunge, StepKind::line});
+        const double bite = plunge * plan_.cutter.effective_diameter();
+        const int n = std::max(1, static_cast<int>(std::ceil((above - level) / bite - 1e-9)));
+        for (int k = 1; k <= n; ++k) {
+          const double to = above - (above - level) * k / n;
+          strand_.steps.push_back({{plan_.a.x, plan_.a.y, to}, {}, plan_.feeds.plunge, StepKind::line});
+          if (k < n)
+            strand_.steps.push_back(
+                {{plan_.a.x, plan_.a.y, plan_.wood_top + 0.5}, {}, plan_.feeds.feed, StepKind::line});
+        }
       }
       return;
     }
@@ -181,11 +191,13 @@ Expected<Strand> bore(const BorePlan& plan) {
   strand.plunge_feed = plan.feeds.plunge;
   strand.free_z = plan.top;
   const double bottom = plan.bottom - plan.cutter.rounding();
+  const bool pecked = reach < tight * plan.cutter.effective_diameter();
+  if (pecked) strand = peck(plan, depth_per_pass(plan.cutter));
   // A core stays inside a ring wider than the cutter: smaller rings are bored first.
   std::vector<double> radii{reach};
   while (radii.front() > r * 0.98 + 0.02)
     radii.insert(radii.begin(), std::max(0.3 * r, radii.front() - 0.9 * 2 * r * 0.5));
-  bool first = true;
+  bool first = !pecked;
   for (const double radius : radii) {
     const double sink = std::min(depth_per_pass(plan.cutter) * 0.6, 2 * std::numbers::pi * radius * ramp);
     const int turns = std::max(1, static_cast<int>(std::ceil((plan.top - bottom) / sink)));
@@ -215,7 +227,7 @@ Strand peck(const BorePlan& plan, double bite) {
   const double bottom = plan.bottom - (plan.cutter.kind == CutterKind::drill ? plan.cutter.profile(plan.cutter.radius())
                                                                              : plan.cutter.rounding());
   // What is no drill goes straight down by a quarter of its width at a time.
-  if (plan.cutter.kind != CutterKind::drill) bite = std::min(bite, 0.24 * plan.cutter.effective_diameter());
+  if (plan.cutter.kind != CutterKind::drill) bite = std::min(bite, plunge * plan.cutter.effective_diameter());
   const int n = std::max(1, static_cast<int>(std::ceil((plan.top - bottom) / bite - 1e-9)));
   for (int k = 1; k <= n; ++k) {
     strand.steps.push_back(

@@ -429,7 +429,8 @@ class Reader {
     if (b.has('S')) {
       const double now = b.of('S');
       if (!(now >= 0)) throw Refusal{"the spindle speed is negative", ""};
-      if (std::abs(now - rpm_) > same_speed * rpm_) waited_ = false;
+      // Against the speed that it has waited for: many small steps are a large one.
+      if (std::abs(now - waited_rpm_) > same_speed * waited_rpm_) waited_ = false;
       rpm_ = now;
     }
     if (b.has('T')) {
@@ -443,7 +444,10 @@ class Reader {
       if (!b.has('P')) throw Refusal{"G4 without P", "Give the time to wait"};
       if (b.of('P') < 0) throw Refusal{"G4 with a time below nothing", "Give the time to wait"};  // NISTIR 6556, 3.5.4
       const double seconds = b.of('P') * options_.dwell_unit;
-      if (spindle_ && seconds >= least_wait) waited_ = true;
+      if (spindle_ && seconds >= least_wait) {
+        waited_ = true;
+        waited_rpm_ = rpm_;
+      }
       wait(seconds);
       if (motion >= 0 || b.has('X') || b.has('Y') || b.has('Z'))
         throw Refusal{"a move in a line with G4", "Put it in a line of its own"};
@@ -824,6 +828,7 @@ class Reader {
   bool spindle_ = false;
   bool backwards_ = false;
   bool waited_ = false;
+  double waited_rpm_ = 0;  // the speed that it has come up to
   std::optional<std::size_t> stopped_before_;  // the motion after the last M0
   std::string said_;                           // comments since the last motion
   std::size_t said_in_all_ = 0;                // characters that stops have kept of them

@@ -9,7 +9,7 @@ namespace wren {
 namespace {
 
 constexpr double step = 1.5;             // mm between places
-constexpr double smallest = 250;         // mm²: less is a sliver that goes with the chips
+constexpr double smallest = 80;          // mm²: less is a sliver that goes with the chips
 constexpr double holds = 500;            // mm² of the blank that a tab has to lead to
 constexpr double least_wood = 0.2;       // mm that hold together where no tab says more
 constexpr double skin_share = 0.35;      // of the thinnest tab: what is no thicker holds nothing

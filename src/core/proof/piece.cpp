@@ -234,6 +234,7 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   std::vector<Standing> middle;
   if (!walk_kerf(request, solid, kerf_middle, middle)) middle = standing;
   hold_tabs(request, middle, out.findings);
+  hold_pins(request, solid, out.findings);
   hold_windows(request, solid, out.findings);
   hold_chambers(request, solid, out.findings);
   if (out.free && !request.board_only) hold_frame(request, solid, middle, out.findings);

@@ -32,6 +32,7 @@ class Watch {
         boxes_(request.setup.solids()),
         strokes_(request.material, request.cell, request.tolerances.slot_bending) {
     under_.resize(score.motions.size(), -1);
+    bored_.resize(request.setup.bed_holes.size());
   }
 
   /// Everything that a hand does before this motion: what it finds must still be there (M7), and it must have had its
@@ -40,6 +41,35 @@ class Watch {
     for (; stop_ < score_.stops.size() && score_.stops[stop_].before <= i; ++stop_) {
       pins_to_set_ = false;
       if (score_.stops[stop_].probes) probed(score_.stops[stop_], i, stock);
+    }
+  }
+
+  /// P2, once all has run: what takes no wood is forgotten, whatever it is called; pins that are bored for are bored
+  /// for all, as deep as they are to stand.
+  void ended() {
+    constexpr double some = 0.05;      // mm³
+    constexpr double short_of = 0.25;  // mm that a pin's hole may lack
+    constexpr double least_pin = 4;    // mm: a shallower hole of the waste board is room for a drill's point
+    for (std::size_t k = 0; k < score_.programs.size(); ++k) {
+      const auto it = taken_.find(static_cast<std::uint16_t>(k));
+      if (it != taken_.end() && it->second > some) continue;
+      Motion where;
+      where.program = static_cast<std::uint16_t>(k);
+      tell("P2", "cut_missing", Weight::stop, where, {}, 0, some,
+           worded("{} takes no wood: what it is for is not cut.", score_.programs[k].name));
+    }
+    if (request_.setup.blank.thickness <= 0) return;  // the waste board's own programs are held against its surface
+    for (std::size_t k = 0; k < bored_.size(); ++k) {
+      const BedHole& hole = request_.setup.bed_holes[k];
+      const bool begun = bored_[k].deep > request_.tolerances.below + 0.01;
+      if (!begun || hole.depth < least_pin || bored_[k].deep > hole.depth - short_of) continue;
+      Motion where;
+      where.program = pins_in_;
+      where.line = bored_[k].line;
+      tell("P2", "pin_shallow", Weight::stop, where, {hole.at.x, hole.at.y, request_.setup.bed_z()},
+           std::max(0.0, bored_[k].deep), hole.depth,
+           worded("The pin's hole at x {:.1f}, y {:.1f} goes {} into the waste board; {} are for the pin.", hole.at.x,
+                  hole.at.y, mm(std::max(0.0, bored_[k].deep)), mm(hole.depth)));
     }
   }
 
@@ -123,6 +153,7 @@ class Watch {
     });
     if (!removed.any || removed.volume_mm3 < 1e-6) return;
     result_.removed_mm3 += removed.volume_mm3;
+    taken_[p.program] += removed.volume_mm3;
     if (pins_to_set_ && !boring_ && removed.volume_mm3 > 0.01)
       tell("M9", "stop_missing", Weight::stop, p, p.b, 0, 0,
            "Pin holes are bored, and it cuts on without a stop for the hand that sets the pins.");
@@ -134,13 +165,12 @@ class Watch {
     if (!p.spindle)
       tell("M5", "spindle_still", Weight::stop, p, p.b, 0, 0, "The cutter meets wood while the spindle stands still.");
     // Over a shank thinner than the flutes wood may stand, but none that this very move would have to take.
-    if (removed.deepest > c.cutting_length + 0.05 && removed.volume_mm3 > 0.01)
+    if (removed.deepest > c.cutting_length + 0.05)
       tell("M11", "beyond_cutting_length", Weight::stop, p, p.b, removed.deepest, c.cutting_length,
            worded("'{}' takes {} of wood at once; its flutes are {} long.", c.id, mm(removed.deepest),
                   mm(c.cutting_length)));
     if (c.kind == CutterKind::drill && run > 0.02 && removed.volume_mm3 > 0.01)
       tell("M2", "drill_sideways", Weight::stop, p, p.b, run, 0, "A drill goes sideways in wood.");
-    if (!p.rapid && removed.volume_mm3 > 0.01 && p.rpm > 0) chips(p, c);
   }
 
   /// What follows the flutes — shank, collet nut, spindle nose — against the wood as this move leaves it.
@@ -209,6 +239,15 @@ class Watch {
   /// M9: pins are set by hand into what is bored for them.
   void bores_pins(const Motion& p, double low, double allowed) {
     // Deeper than anything else may go: only where a pin is to stand.
+    for (std::size_t k = 0; k < bored_.size(); ++k) {
+      const BedHole& hole = request_.setup.bed_holes[k];
+      const double deep = request_.setup.bed_z() - low;
+      if (deep <= bored_[k].deep || distance(flat(p.a), hole.at) > hole.radius ||
+          distance(flat(p.b), hole.at) > hole.radius)
+        continue;
+      bored_[k] = {deep, p.line};
+      pins_in_ = p.program;
+    }
     boring_ = low < request_.setup.bed_z() - request_.tolerances.below - 0.01 && low >= allowed - 0.0011 &&
               !request_.setup.bed_holes.empty();
     if (boring_ && request_.setup.blank.thickness > 0) pins_to_set_ = true;
@@ -317,15 +356,6 @@ class Watch {
                   mm(std::max(0.0, room - into.by)), room));
   }
 
-  /// Chips: no tooth takes half as much again as its cutter bears.
-  void chips(const Motion& p, const Cutter& c) {
-    const double chip = static_cast<double>(p.feed) / (static_cast<double>(p.rpm) * c.flutes);
-    const double most = 1.5 * chip_load(c.effective_diameter(), request_.material);
-    if (chip > most)
-      tell("M5", "tooth_overloaded", Weight::stop, p, p.b, chip, most,
-           worded("Each tooth of '{}' takes {}; {:.3f} are the most.", c.id, mm(chip, 3), most));
-  }
-
   void travels(const Motion& p, const Cutter& c) {
     const Setup& setup = request_.setup;
     const Vec3& travel = setup.machine.travel;
@@ -387,6 +417,13 @@ class Watch {
   bool pins_to_set_ = false;
   bool boring_ = false;    // this motion bores a pin's hole
   double board_gone_ = 0;  // mm of the waste board cut where z is probed
+  struct Bored {
+    double deep = 0;  // mm into the waste board
+    std::uint32_t line = 0;
+  };
+  std::vector<Bored> bored_;  // by hole of the waste board
+  std::uint16_t pins_in_ = 0;
+  std::map<std::uint16_t, double> taken_;  // mm³, by program
   Strokes strokes_;
   std::map<std::pair<std::string, std::uint16_t>, std::size_t> seen_;
 };
@@ -439,6 +476,7 @@ Expected<ProofResult> rehearse_side(const ProofRequest& request, Score* kept, Pr
     watch.after(piece, removers[static_cast<std::size_t>(piece.cutter)].sweep(stock, piece.a, piece.b));
     watch.holder(piece, stock);
   }
+  watch.ended();
   result.stock = std::move(stock);
   if (kept != nullptr) *kept = std::move(*read);
   if (progress != nullptr && !progress->go_on(1, "done")) return stopped();

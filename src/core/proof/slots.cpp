@@ -1,4 +1,5 @@
-// Slot by slot, exactly, from the straight cutting pieces that run along it: place, width, depth.
+// Slot by slot, exactly, from the cutting pieces that run along it, and all others between its ends: place, width,
+// depth.
 #include <algorithm>
 #include <array>
 
@@ -36,7 +37,7 @@ void check_slots(const PieceSide& side, const ProofTolerances& tol, const Score&
       if (2 * r > slot.width + 1) continue;  // not a slot's cutter
       const Vec2 d = flat(p.b) - flat(p.a);
       const double run = length(d);
-      if (run < 0.2 || std::abs(cross(u, d)) > 0.02 * run) continue;
+      const bool along = run >= 0.2 && std::abs(cross(u, d)) <= 0.02 * run;
       const double sa = cross(u, flat(p.a) - a);  // offset to the left of the slot's line
       const double sb = cross(u, flat(p.b) - a);
       if (std::abs(sa) > 1 || std::abs(sb) > 1) continue;
@@ -49,6 +50,7 @@ void check_slots(const PieceSide& side, const ProofTolerances& tol, const Score&
         std::swap(za, zb);
       }
       if (tb < 0 || ta > l) continue;
+      if (!along && (ta < 0 || tb > l)) continue;  // beyond its ends it may come from anywhere
       const Vec2 middle = lerp(slot.a, slot.b, std::clamp((ta + tb) / 2 / l, 0.0, 1.0));
       if (std::min(za, zb) > side.design.crowned(middle) - 0.05) continue;  // above the finished wood
       left = std::max(left, std::max(sa, sb) + r);
@@ -58,7 +60,7 @@ void check_slots(const PieceSide& side, const ProofTolerances& tol, const Score&
       const int k1 = std::min(marks, static_cast<int>(std::floor((tb + r + end_slack) / l * marks)));
       for (int k = k0; k <= k1; ++k)
         for (const double edge : {-r, r}) {  // the tip is as wide as the cutter: its lowest stand over a place counts
-          const double t = std::clamp((l * k / marks + edge - ta) / (tb - ta), 0.0, 1.0);
+          const double t = std::clamp((l * k / marks + edge - ta) / std::max(tb - ta, 1e-9), 0.0, 1.0);
           lowest[static_cast<std::size_t>(k)] = std::min(lowest[static_cast<std::size_t>(k)], za + (zb - za) * t);
         }
     }

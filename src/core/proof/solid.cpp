@@ -225,6 +225,33 @@ void hold_windows(const PieceRequest& request, const Solid& solid, std::vector<F
   }
 }
 
+void hold_pins(const PieceRequest& request, const Solid& solid, std::vector<Finding>& findings) {
+  if (request.sides.size() < 2) return;
+  const Setup& first = request.sides[0].setup;
+  const Setup& turned_side = request.sides[1].setup;
+  const double bed = first.bed_z() - first.to_work.shift.z;
+  for (const Setup::Box& pin : turned_side.standing) {
+    if (pin.name != "pin") continue;
+    const Vec2 middle{(pin.low.x + pin.high.x) / 2, (pin.low.y + pin.high.y) / 2};
+    const double r = 0.6 * (pin.high.x - pin.low.x) / 2;  // well within the hole, whatever the cells
+    double most = 0;
+    for (const Vec2 off : {Vec2{}, Vec2{r, 0}, Vec2{-r, 0}, Vec2{0, r}, Vec2{0, -r}})
+      most = std::max(most, solid.front(turned(turned_side.turn, turned_side.to_work.back(middle + off))) - bed);
+    if (most > 0.05)
+      findings.push_back({"hole_closed",
+                          Weight::stop,
+                          worded("There is no hole for the pin at x {:.1f}, y {:.1f}: {} of wood stand there.",
+                                 middle.x, middle.y, mm(most)),
+                          "",
+                          0,
+                          {middle.x, middle.y, 0},
+                          most,
+                          0.05,
+                          "P2",
+                          1});
+  }
+}
+
 void hold_chambers(const PieceRequest& request, const Solid& solid, std::vector<Finding>& findings) {
   constexpr double skin = 0.8;  // mm over and under a chamber
   if (!request.stack) return;

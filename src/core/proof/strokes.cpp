@@ -32,9 +32,10 @@ void Strokes::after(const Motion& p, const Cutter& c, const Removed& removed, co
   else
     sinks(p, c, removed, tell);
   if (p.rapid || !removed.any || removed.volume_mm3 < 1e-6) {
-    run_ = volume_ = deepest_ = 0;
+    run_ = volume_ = deepest_ = taken_ = 0;
     return;
   }
+  taken_ += removed.volume_mm3;
   if (p.rpm <= 0) return;
   const double rim = std::numbers::pi * c.effective_diameter() * static_cast<double>(p.rpm) / 60e3;
   if (rim > fastest_rim)
@@ -42,7 +43,11 @@ void Strokes::after(const Motion& p, const Cutter& c, const Removed& removed, co
          worded("The rim of '{}' runs at {:.0f} m/s at {:.0f} 1/min; {:.0f} are the most, or what is marked on the "
                 "cutter.",
                 c.id, rim, static_cast<double>(p.rpm), fastest_rim));
-  if (removed.volume_mm3 > 0.01) rubs(p, c, tell);
+  // What rounding leaves at a wall is no cut; what many short pieces take together is one.
+  if (taken_ > 0.01) {
+    chips(p, c, tell);
+    rubs(p, c, tell);
+  }
   pass(p, c, removed, tell);
 }
 
@@ -81,24 +86,29 @@ void Strokes::pass(const Motion& p, const Cutter& c, const Removed& removed, con
 /// A way down that hardly leaves its place is a plunge, however small its turns or its ways to and fro.
 void Strokes::sinks(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell) {
   const double d = c.effective_diameter();
-  if (p.rapid || !removed.any || p.b.z > p.a.z + 0.05) {
-    sank_from_.reset();
+  if (sank_ && distance(sank_->at, flat(p.b)) > one_place * d) sank_.reset();
+  if (p.b.z > p.a.z) {
+    // Out of the hole it may begin again; without an edge at its centre it may not.
+    if (sank_ && c.centre_cutting && p.b.z > sank_->mouth - 0.05) {
+      sank_->from = sank_->bottom;
+      sank_->volume = 0;
+    }
     return;
   }
-  if (!sank_from_) {
-    sank_from_ = Vec3{p.a.x, p.a.y, std::min(p.a.z, p.b.z + removed.deepest)};  // what it fell through air is free
-    sunk_volume_ = 0;
+  if (p.rapid || !removed.any) return;
+  if (!sank_) {
+    // What it fell through air is free, and so is what a way over has cut.
+    const bool here = distance(flat(p.a), flat(p.b)) <= one_place * d;
+    const double top = here ? std::min(p.a.z, p.b.z + removed.deepest) : p.b.z;
+    sank_ = Sank{flat(here ? p.a : p.b), top, top, top, 0};
+    if (!here) return;
   }
-  if (distance(flat(*sank_from_), flat(p.b)) > one_place * d) {
-    sank_from_ = p.b;
-    sunk_volume_ = 0;
-    return;
-  }
-  sunk_volume_ += removed.volume_mm3;
-  const double deep = sank_from_->z - p.b.z;
+  sank_->bottom = std::min(sank_->bottom, p.b.z);
+  sank_->volume += removed.volume_mm3;
+  const double deep = sank_->from - p.b.z;
   const double most = (c.centre_cutting ? plunge_share : dead_centre) * d + 0.02;
   // What finishing takes off beside a wall is free: only where the cutter stands in full wood it is one.
-  if (deep > std::max(most, 0.1) && sunk_volume_ > full_wood * std::numbers::pi / 4 * d * d * most)
+  if (deep > std::max(most, 0.1) && sank_->volume > full_wood * std::numbers::pi / 4 * d * d * most)
     tell("M1", "way_down", deep, most,
          worded("'{}' goes {} down into wood within {} of one place; {} are for it.", c.id, mm(deep), mm(one_place * d),
                 mm(c.centre_cutting ? plunge_share * d : 0)));
@@ -107,7 +117,11 @@ void Strokes::sinks(const Motion& p, const Cutter& c, const Removed& removed, co
 /// Chips of a drill come out with it. Only a way back up to near its hole's mouth is one.
 void Strokes::pecks(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell) {
   const double d = c.effective_diameter();
-  if (hole_ && distance(flat(*hole_), flat(p.b)) > 0.02) hole_.reset();
+  if (hole_ && distance(flat(*hole_), flat(p.b)) > 0.02) {
+    if (!p.rapid && removed.any && removed.volume_mm3 > 1e-4 && p.b.z < hole_->z - 0.05)
+      tell("M2", "drill_sideways", distance(flat(*hole_), flat(p.b)), 0, "A drill goes sideways in wood.");
+    if (p.b.z > hole_->z - 0.05) hole_.reset();
+  }
   if (!hole_) since_out_ = 0;
   if (p.b.z >= p.a.z) {
     if (hole_ && p.b.z > hole_->z - d) since_out_ = 0;
@@ -120,6 +134,15 @@ void Strokes::pecks(const Motion& p, const Cutter& c, const Removed& removed, co
     tell("M1", "peck_long", since_out_, pecks_after * d,
          worded("'{}' goes {} down without coming out; chips want it out every {}.", c.id, mm(since_out_, 1),
                 mm(pecks_after * d, 1)));
+}
+
+/// No tooth takes half as much again as its cutter bears.
+void Strokes::chips(const Motion& p, const Cutter& c, const Tell& tell) {
+  const double chip = chip_of(p, c);
+  const double most = 1.5 * chip_load(c.effective_diameter(), material_);
+  if (chip > most)
+    tell("M5", "tooth_overloaded", chip, most,
+         worded("Each tooth of '{}' takes {}; {:.3f} are the most.", c.id, mm(chip, 3), most));
 }
 
 /// Under a ninth of its chip a tooth no longer cuts: it rubs, gets hot, and burns the wood. On the way down feeds are

@@ -28,17 +28,25 @@ class Strokes {
   void sinks(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell);
   void pecks(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell);
   void rubs(const Motion& p, const Cutter& c, const Tell& tell);
+  void chips(const Motion& p, const Cutter& c, const Tell& tell);
 
   Material material_;
   double cell_;
   double slot_bending_;
+  double taken_ = 0;  // mm³ since the cutter was last out of the wood
   // A pass: pieces one after another, judged whenever they are long enough together.
   double run_ = 0;
   double volume_ = 0;
   double deepest_ = 0;
   // A way down at one place.
-  std::optional<Vec3> sank_from_;
-  double sunk_volume_ = 0;
+  struct Sank {
+    Vec2 at;
+    double mouth = 0;   // z where its wood begins
+    double from = 0;    // z where it began since the cutter was last out
+    double bottom = 0;  // the lowest so far
+    double volume = 0;  // mm³ taken since then
+  };
+  std::optional<Sank> sank_;
   // A drill's hole: where it is, where its wood begins, and how much was drilled since the drill was last out.
   std::optional<Vec3> hole_;
   double since_out_ = 0;
