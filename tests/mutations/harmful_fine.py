@@ -315,7 +315,7 @@ def offcut_on_a_skin(s, rnd):
 def stops_in_the_wood(s, rnd):
     for p in s.programs:
         moves = p.moves()
-        lifts = [b for a, b in zip(moves, moves[1:]) if a.b[2] < -1 and b.mode == 0 and b.b[2] > 0 and b.flat < 1e-6]
+        lifts = [b for a, b in zip(moves, moves[1:]) if a.b[2] < -1 and a.flat > 2 and b.mode == 0 and b.b[2] > 0 and b.flat < 1e-6]
         if lifts:
             p.lines.insert(lifts[-1].line, "M5")
             return True
@@ -429,7 +429,7 @@ def slot_widened_in_pieces(s, rnd):
 
 def pins_of(s):
     """The program that bores for pins into blank and waste board."""
-    return next((p for p in s.programs if "pins" in p.cut.split() and cutting(p) and -deepest(p) > p.entry["blank_mm"]["thickness"] + 4 > 4), None)
+    return next((p for p in s.programs if "pins" in p.cut.split() and cutting(p) and -deepest(p) > p.entry["blank_mm"]["thickness"] > 4), None)
 
 
 @kind("P2", "pin holes are not bored: their program does nothing")
@@ -441,12 +441,12 @@ def pins_forgotten(s, rnd):
     return True
 
 
-@kind("P2", "pin holes are 3 mm too shallow: pins stand in them to half their depth")
+@kind("P2", "pin holes do not go through the blank by 2 mm: no pin finds the waste board")
 def pins_shallow(s, rnd):
     p = pins_of(s)
     if p is None:
         return False
-    low = deepest(p) + 3
+    low = 2 - p.entry["blank_mm"]["thickness"]
     for m in p.moves():
         if m.b[2] < low and any(a == "Z" for a, _ in words(p.lines[m.line])):
             p.lines[m.line] = with_word(p.lines[m.line], "Z", low)

@@ -828,7 +828,7 @@ class Reader {
   bool spindle_ = false;
   bool backwards_ = false;
   bool waited_ = false;
-  double waited_rpm_ = 0;  // the speed that it has come up to
+  double waited_rpm_ = 0;                      // the speed that it has come up to
   std::optional<std::size_t> stopped_before_;  // the motion after the last M0
   std::string said_;                           // comments since the last motion
   std::size_t said_in_all_ = 0;                // characters that stops have kept of them

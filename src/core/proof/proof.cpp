@@ -32,7 +32,6 @@ class Watch {
         boxes_(request.setup.solids()),
         strokes_(request.material, request.cell, request.tolerances.slot_bending) {
     under_.resize(score.motions.size(), -1);
-    bored_.resize(request.setup.bed_holes.size());
   }
 
   /// Everything that a hand does before this motion: what it finds must still be there (M7), and it must have had its
@@ -44,12 +43,9 @@ class Watch {
     }
   }
 
-  /// P2, once all has run: what takes no wood is forgotten, whatever it is called; pins that are bored for are bored
-  /// for all, as deep as they are to stand.
+  /// P2, once all has run: what takes no wood is forgotten, whatever it is called.
   void ended() {
-    constexpr double some = 0.05;      // mm³
-    constexpr double short_of = 0.25;  // mm that a pin's hole may lack
-    constexpr double least_pin = 4;    // mm: a shallower hole of the waste board is room for a drill's point
+    constexpr double some = 0.05;  // mm³
     for (std::size_t k = 0; k < score_.programs.size(); ++k) {
       const auto it = taken_.find(static_cast<std::uint16_t>(k));
       if (it != taken_.end() && it->second > some) continue;
@@ -57,19 +53,6 @@ class Watch {
       where.program = static_cast<std::uint16_t>(k);
       tell("P2", "cut_missing", Weight::stop, where, {}, 0, some,
            worded("{} takes no wood: what it is for is not cut.", score_.programs[k].name));
-    }
-    if (request_.setup.blank.thickness <= 0) return;  // the waste board's own programs are held against its surface
-    for (std::size_t k = 0; k < bored_.size(); ++k) {
-      const BedHole& hole = request_.setup.bed_holes[k];
-      const bool begun = bored_[k].deep > request_.tolerances.below + 0.01;
-      if (!begun || hole.depth < least_pin || bored_[k].deep > hole.depth - short_of) continue;
-      Motion where;
-      where.program = pins_in_;
-      where.line = bored_[k].line;
-      tell("P2", "pin_shallow", Weight::stop, where, {hole.at.x, hole.at.y, request_.setup.bed_z()},
-           std::max(0.0, bored_[k].deep), hole.depth,
-           worded("The pin's hole at x {:.1f}, y {:.1f} goes {} into the waste board; {} are for the pin.", hole.at.x,
-                  hole.at.y, mm(std::max(0.0, bored_[k].deep)), mm(hole.depth)));
     }
   }
 
@@ -239,15 +222,6 @@ class Watch {
   /// M9: pins are set by hand into what is bored for them.
   void bores_pins(const Motion& p, double low, double allowed) {
     // Deeper than anything else may go: only where a pin is to stand.
-    for (std::size_t k = 0; k < bored_.size(); ++k) {
-      const BedHole& hole = request_.setup.bed_holes[k];
-      const double deep = request_.setup.bed_z() - low;
-      if (deep <= bored_[k].deep || distance(flat(p.a), hole.at) > hole.radius ||
-          distance(flat(p.b), hole.at) > hole.radius)
-        continue;
-      bored_[k] = {deep, p.line};
-      pins_in_ = p.program;
-    }
     boring_ = low < request_.setup.bed_z() - request_.tolerances.below - 0.01 && low >= allowed - 0.0011 &&
               !request_.setup.bed_holes.empty();
     if (boring_ && request_.setup.blank.thickness > 0) pins_to_set_ = true;
@@ -415,14 +389,8 @@ class Watch {
   double since_ = 0;         // mm of way since its last steep move
   std::size_t stop_ = 0;     // the next that a hand acts at
   bool pins_to_set_ = false;
-  bool boring_ = false;    // this motion bores a pin's hole
-  double board_gone_ = 0;  // mm of the waste board cut where z is probed
-  struct Bored {
-    double deep = 0;  // mm into the waste board
-    std::uint32_t line = 0;
-  };
-  std::vector<Bored> bored_;  // by hole of the waste board
-  std::uint16_t pins_in_ = 0;
+  bool boring_ = false;                    // this motion bores a pin's hole
+  double board_gone_ = 0;                  // mm of the waste board cut where z is probed
   std::map<std::uint16_t, double> taken_;  // mm³, by program
   Strokes strokes_;
   std::map<std::pair<std::string, std::uint16_t>, std::size_t> seen_;

@@ -31,8 +31,12 @@ void Strokes::after(const Motion& p, const Cutter& c, const Removed& removed, co
     pecks(p, c, removed, tell);
   else
     sinks(p, c, removed, tell);
-  if (p.rapid || !removed.any || removed.volume_mm3 < 1e-6) {
-    run_ = volume_ = deepest_ = taken_ = 0;
+  // Of many short pieces some pass between two cells and take nothing: that does not end a pass.
+  const bool took = removed.any && removed.volume_mm3 >= 1e-6;
+  idle_ = took ? 0 : idle_ + distance(p.a, p.b);
+  if (p.rapid || idle_ > 2 * cell_ + 0.1) run_ = volume_ = deepest_ = taken_ = 0;
+  if (p.rapid || !took) {
+    if (run_ > 0) run_ += distance(p.a, p.b);
     return;
   }
   taken_ += removed.volume_mm3;

@@ -34,6 +34,7 @@ class Strokes {
   double cell_;
   double slot_bending_;
   double taken_ = 0;  // mm³ since the cutter was last out of the wood
+  double idle_ = 0;   // mm of way since it last took any
   // A pass: pieces one after another, judged whenever they are long enough together.
   double run_ = 0;
   double volume_ = 0;
