@@ -467,3 +467,112 @@ def speed_creeps_up(s, rnd):
                 done = True
                 break
     return done
+
+
+@kind("P2", "in a file of all cutters the outline comes first, and the manifest tells them in the right order")
+def sections_swapped(s, rnd):
+    for p in s.programs:
+        changes = [i for i, l in enumerate(p.lines) if re.match(r"M0 \(change to ", l)]
+        first = next((i for i, l in enumerate(p.lines) if re.match(r"T\d+ M6", l)), None)
+        if not changes or first is None or p.entry["cut"][-1] != "outline":
+            continue
+        # Each section from its T word to the retract before the next stop; the stop's words go with their cutter.
+        starts = [first] + [next(i for i in range(c, len(p.lines)) if re.match(r"T\d+ M6", p.lines[i])) for c in changes]
+        ends = [max(i for i in range(c) if p.lines[i] == "G53 G0 Z0" and i > a) for a, c in zip(starts, changes)]
+        ends.append(max(i for i, l in enumerate(p.lines) if l == "G53 G0 Z0"))
+        says = {p.lines[t]: p.lines[c] for t, c in zip(starts[1:], changes)}
+        told_of = [l for l in p.lines if l.startswith("(cutter: ")]
+        parts = [p.lines[a:b] for a, b in zip(starts, ends)]
+        parked_between = p.lines[ends[0]:changes[0]]
+        tail = p.lines[ends[-1]:]
+        order = [len(parts) - 1] + list(range(len(parts) - 1))
+        name, out = re.match(r"\(cutter: T\d+ ([^,]+),.* stickout ([\d.]+) mm", told_of[0]), p.lines[:first]
+        says[parts[0][0]] = f"M0 (change to {name[1]}, stickout {name[2]} mm, probe z)"
+        for n, k in enumerate(order):
+            if n:
+                out += [*parked_between, says[parts[k][0]]]
+            out += parts[k]
+        p.lines = out + tail
+        return True
+    return False
+
+
+@kind("P2", "in a program of several cuts the outline comes first, and the manifest tells them in the right order")
+def cuts_swapped(s, rnd):
+    for p in s.programs:
+        if len(p.entry["cut"]) < 2 or p.entry["cut"][-1] != "outline" or "cutters" in p.entry:
+            continue
+        moves = p.moves()
+        overs = [k for k, m in enumerate(moves) if m.mode == 0 and m.flat > 1] + [len(moves)]
+        # The outline begins at the first stretch that goes some way in the wood; holes before it go down and up.
+        begin = next((a for a, b in zip(overs, overs[1:]) if sum(m.flat for m in moves[a:b] if m.mode != 0) > 30), None)
+        if begin is None or begin == overs[0]:
+            continue
+        first, over = moves[overs[0]], moves[begin]
+        end = moves[-1].line + 1
+        outline, rest = p.lines[over.line:end], p.lines[first.line:over.line]
+        feed = next(m.feed for m in moves[begin:] if m.mode != 0)
+        outline[:1] = [f"F{number(feed)}", f"G0X{number(over.b[0])}Y{number(over.b[1])}"]
+        p.lines[first.line:end] = outline + ["G0Z10.000", *rest]
+        return told(p)
+    return False
+
+
+def bumps(p):
+    """Stretches of cutting moves that leave a level upwards and come back to it within 60 mm: [[move, ...], ...]."""
+    out, run, level = [], [], None
+    for m in p.moves():
+        if m.mode == 0:
+            run, level = [], None
+            continue
+        if not run and m.a[2] < -1 and m.down < -0.3:
+            run, level = [m], m.a[2]
+        elif run:
+            run.append(m)
+            if sum(x.flat for x in run) > 60:
+                run = []
+            elif m.b[2] < level + 0.002:
+                out.append(run)
+                run = []
+    return out
+
+
+@kind("M10", "tabs stand 9 mm beside their places")
+def tabs_aside(s, rnd):
+    by = 9.0
+    p = last_outline(s)
+    if p is None or not tab_lines(p):
+        return False
+    chords(p)
+    done = False
+    for run in reversed(bumps(p)):
+        level = run[0].a[2]
+        after = [m for m in p.moves() if m.line > run[-1].line][:200]
+        more, far = [], 0.0
+        for m in after:
+            if m.mode != 1 or abs(m.b[2] - level) > 0.002 or abs(m.a[2] - level) > 0.002 or far >= by:
+                break
+            more.append(m)
+            far += m.flat
+        if far < by:
+            continue
+        way = [run[0].a] + [m.b for m in run] + [m.b for m in more]
+        at = [0.0]
+        for a, b in zip(way, way[1:]):
+            at.append(at[-1] + math.dist(a[:2], b[:2]))
+        whole = sum(m.flat for m in run)
+
+        def place(s):
+            k = next((k for k in range(1, len(at)) if at[k] >= s - 1e-9), len(at) - 1)
+            u = (s - at[k - 1]) / (at[k] - at[k - 1]) if at[k] > at[k - 1] else 1.0
+            return [way[k - 1][j] + (way[k][j] - way[k - 1][j]) * u for j in range(3)]
+
+        lines, n = [], math.ceil(at[-1] / 0.5)
+        for k in range(1, n + 1):
+            s_k = at[-1] * k / n
+            x, y, _ = place(s_k)
+            z = place(s_k - by)[2] if by <= s_k <= by + whole else level
+            lines.append(f"G1X{number(x)}Y{number(y)}Z{number(z)}F600")
+        p.lines[run[0].line:more[-1].line + 1] = lines
+        done = True
+    return done and told(p)

@@ -46,6 +46,11 @@ TEST_CASE("M12: a pass that is too deep is one in short pieces too, whose feeds 
   };
   CHECK(has(pass(4.0, 1.5), "pass_deep"));
   CHECK(has(pass(4.0, 0.3), "pass_deep"));
+  CHECK(has(pass(4.0, 0.02), "pass_deep"));
+  // A hundredth up and down between its pieces divides no pass.
+  std::string hops = ramp_to(4);
+  for (double y = 21; y < 54; ++y) hops += at(8, y) + "F1200\nZ-3.990\nZ-4.000\n";
+  CHECK(has(said("T1", hops), "pass_deep"));
   CHECK_FALSE(has(pass(2.9, 1.5), "pass_deep"));
   CHECK_FALSE(has(pass(2.9, 0.3), "pass_deep"));
 }

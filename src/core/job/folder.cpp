@@ -280,7 +280,9 @@ Expected<FolderSet> read_folder(const std::filesystem::path& named, const Planne
   FolderSet out;
   std::set<std::string> seen;
   std::set<std::pair<std::string, std::string>> cut;  // side and cut
-  for (const ManifestEntry& e : *entries) {
+  std::vector<ManifestEntry> as_run = *entries;       // cuts in the order in which the programs make them
+  for (std::size_t k = 0; k < entries->size(); ++k) {
+    const ManifestEntry& e = (*entries)[k];
     if (e.part != planned.part) continue;
     if (!plain_name(e.file))
       return fail(ProblemKind::format, worded("the manifest names a file outside its folder: '{}'", e.file),
@@ -313,6 +315,8 @@ Expected<FolderSet> read_folder(const std::filesystem::path& named, const Planne
       Side told = *side;
       if (e.probe.place) told.setup.probe = e.probe.place;
       hold_hand_words(e.file, e.cuts, *read, told, planned, out.findings);
+      if (const Placement* placement = planned.cuts.side(e.side))
+        as_run[k].cuts = cuts_as_run(e.cuts, *read, *placement, planned.rack);
     }
     PlacedProgram p{e.piece, e.side, {}};
     p.file.file = e.file;
@@ -351,7 +355,7 @@ Expected<FolderSet> read_folder(const std::filesystem::path& named, const Planne
         fault("stray_program", stray, worded("{} lies there too, and no manifest names it: it is not proved.", stray)));
     out.findings.back().weight = Weight::think_again;
   }
-  hold_order(*entries, planned, out.findings);
+  hold_order(as_run, planned, out.findings);
   hold_pieces(*entries, planned, out.findings);
   return out;
 }

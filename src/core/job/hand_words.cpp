@@ -1,6 +1,10 @@
 #include "core/job/hand_words.hpp"
 
 #include <algorithm>
+#include <array>
+#include <cmath>
+#include <map>
+#include <optional>
 
 #include <fmt/format.h>
 
@@ -202,6 +206,71 @@ Expected<ReadProgram> read_for_words(const std::string& text, const std::string&
   options.start = {};
   options.machine_origin = [](int) { return Vec3{}; };
   return read_program(text, file, options);
+}
+
+namespace {
+
+/// The cuts of one path in the order in which the program comes to them. A place that only one of them was planned to
+/// go to tells; where none does they stay as they were planned.
+std::vector<std::string> path_as_run(const Toolpath& path, const ReadProgram& read) {
+  if (path.cuts.size() < 2) return path.cuts;
+  constexpr int several = -1;
+  using Place = std::array<std::int64_t, 3>;
+  const auto place = [](Vec3 p) {  // hundredths of a millimetre
+    return Place{std::llround(p.x * 100), std::llround(p.y * 100), std::llround(p.z * 100)};
+  };
+  std::map<Place, int> whose;
+  for (const Move& m : path.moves) {
+    if (m.kind == MoveKind::rapid) continue;
+    const auto [it, fresh] = whose.try_emplace(place(m.to), m.cut);
+    if (!fresh && it->second != m.cut) it->second = several;
+  }
+  std::vector<std::optional<std::size_t>> first(path.cuts.size());
+  for (std::size_t i = 0; i < read.moves.size(); ++i) {
+    const ReadMove m = read.moves[i];
+    if (m.machine != 0 || m.kind == ReadKind::rapid) continue;
+    const auto it = whose.find(place(m.to));
+    if (it == whose.end() || it->second == several) continue;
+    auto& at = first[static_cast<std::size_t>(it->second)];
+    if (!at) at = i;
+  }
+  std::vector<std::size_t> order;
+  std::size_t last = 0;
+  for (std::size_t k = 0; k < first.size(); ++k) {
+    if (!first[k]) first[k] = last;
+    last = *first[k];
+    order.push_back(k);
+  }
+  std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return *first[a] < *first[b]; });
+  std::vector<std::string> out;
+  for (const std::size_t k : order) out.push_back(path.cuts[k]);
+  return out;
+}
+
+}  // namespace
+
+std::vector<std::string> cuts_as_run(const std::vector<std::string>& cuts, const ReadProgram& read,
+                                     const Placement& placement, const Rack& rack) {
+  std::vector<const Toolpath*> paths;
+  for (const Toolpath& path : placement.paths)
+    if (!path.cuts.empty() && std::find(cuts.begin(), cuts.end(), path.cuts.front()) != cuts.end())
+      paths.push_back(&path);
+  std::vector<std::string> out;
+  const auto take = [&](auto at) {
+    for (const std::string& cut : path_as_run(**at, read)) out.push_back(cut);
+    paths.erase(at);
+  };
+  for (const auto& turn : turns_of(read)) {
+    const auto at = std::find_if(paths.begin(), paths.end(), [&](const Toolpath* path) {
+      const Cutter* c = find_cutter(rack, path->cutter);
+      return c != nullptr && c->number == turn.number;
+    });
+    if (at != paths.end()) take(at);
+  }
+  while (!paths.empty()) take(paths.begin());
+  for (const std::string& cut : cuts)  // what no path of the side makes
+    if (std::find(out.begin(), out.end(), cut) == out.end()) out.push_back(cut);
+  return out;
 }
 
 void hold_hand_words(const std::string& file, const std::vector<std::string>& cuts, const ReadProgram& read,

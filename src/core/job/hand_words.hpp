@@ -20,4 +20,9 @@ namespace wren {
 void hold_hand_words(const std::string& file, const std::vector<std::string>& cuts, const ReadProgram& read,
                      const Side& side, const Planned& planned, std::vector<Finding>& out);
 
+/// The program's cuts in the order in which it makes them, whatever order they were told in: by the cutters that come
+/// in, and where one makes several by the places that it comes to.
+[[nodiscard]] std::vector<std::string> cuts_as_run(const std::vector<std::string>& cuts, const ReadProgram& read,
+                                                   const Placement& placement, const Rack& rack);
+
 }  // namespace wren

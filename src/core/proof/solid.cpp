@@ -101,10 +101,11 @@ double Standing::deepest_notch(double height) const {
 }
 
 std::size_t run_of_tab(const std::vector<Standing>& standing, const TabDesign& tab, const std::vector<bool>& used) {
-  constexpr double near = 8;  // mm between a tab and its place: half of it and the cutter's way round a corner
+  constexpr double near =
+      5;  // mm between a tab's middle and its place: across to the kerf's middle, and a little along
   std::size_t best = standing.size();
   for (std::size_t k = 0; k < standing.size(); ++k)
-    if (distance(standing[k].middle, tab.at) < near + tab.length / 2 && !used[k] &&
+    if (distance(standing[k].middle, tab.at) < near && !used[k] &&
         (best == standing.size() || standing[k].high * standing[k].run > standing[best].high * standing[best].run))
       best = k;
   return best;

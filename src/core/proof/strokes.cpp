@@ -58,7 +58,7 @@ void Strokes::after(const Motion& p, const Cutter& c, const Removed& removed, co
 void Strokes::pass(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell) {
   const double l = distance(p.a, p.b);
   if (distance(flat(p.a), flat(p.b)) < 0.8 * l) {  // a way down or up, not a pass
-    run_ = volume_ = deepest_ = 0;
+    if (l > 0.5) run_ = volume_ = deepest_ = 0;
     return;
   }
   run_ += l;
