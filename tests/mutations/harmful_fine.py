@@ -338,7 +338,7 @@ def drill_sideways_by_steps(s, rnd):
 @kind("M5", "a thin cutter runs four times too fast, in pieces of a hundredth of a millimetre")
 def feed_absurd_in_pieces(s, rnd):
     for p in s.programs:
-        if p.entry["cutter"]["diameter_mm"] > 1.6 or p.entry["cutter"]["kind"] == "drill":
+        if p.entry["cutter"]["diameter_mm"] > 1.6 or p.entry["cutter"]["kind"] == "drill" or "cutters" in p.entry:
             continue
         long = [m for m in cutting(p) if m.mode == 1 and m.flat > 10 and m.feed]
         if not long or any(l.startswith("G20") for l in p.lines):
@@ -407,7 +407,7 @@ def block_cut_loose(s, rnd):
 @kind("P3", "a slot is widened by six hundredths, in pieces of a seventh of a millimetre")
 def slot_widened_in_pieces(s, rnd):
     for p in s.of("slot", "slots"):
-        if p.entry["cutter"]["kind"] != "slot":
+        if p.entry["cutter"]["kind"] != "slot" or "cutters" in p.entry:
             continue
         cut, low = cutting(p), deepest(p)
         for i in range(len(cut) // 2, len(cut)):
@@ -519,9 +519,11 @@ def cuts_swapped(s, rnd):
 
 
 def bumps(p):
-    """Stretches of cutting moves that leave a level upwards and come back to it within 60 mm: [[move, ...], ...]."""
+    """Stretches of cutting moves that leave a level upwards and come back to it within 60 mm, a ramp back beside a tab
+    with it: [[move, ...], ...]."""
     out, run, level = [], [], None
-    for m in p.moves():
+    moves = p.moves()
+    for m, follow in zip(moves, moves[1:] + [None]):
         if m.mode == 0:
             run, level = [], None
             continue
@@ -531,7 +533,7 @@ def bumps(p):
             run.append(m)
             if sum(x.flat for x in run) > 60:
                 run = []
-            elif m.b[2] < level + 0.002:
+            elif m.b[2] < level + 0.002 and not (follow and follow.mode != 0 and follow.down < -0.3):
                 out.append(run)
                 run = []
     return out
