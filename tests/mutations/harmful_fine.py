@@ -578,3 +578,41 @@ def tabs_aside(s, rnd):
         p.lines[run[0].line:more[-1].line + 1] = lines
         done = True
     return done and told(p)
+
+
+@kind("M10", "a bridge as high as the blank and less than 2 mm long stands where no tab is designed")
+def bridge_too_many(s, rnd):
+    p = last_outline(s)
+    if p is None:
+        return False
+    low, wide = deepest(p), p.entry["cutter"]["diameter_mm"]
+    if low > -3 or "cutters" in p.entry:
+        return False
+    half = (wide + 0.8) / 2
+    tabs = {i for r in tab_lines(p) for i in r}
+
+    def passes(at):
+        """Moves that come by, each with where along it; None where one of them has no room to hop over the place."""
+        out = []
+        for m in cutting(p):
+            d = [m.b[k] - m.a[k] for k in (0, 1)]
+            t = max(0.0, min(1.0, sum((at[k] - m.a[k]) * d[k] for k in (0, 1)) / m.flat ** 2)) if m.flat > 0 else 0.0
+            if math.dist(at, [m.a[k] + d[k] * t for k in (0, 1)]) > wide / 2 + half:
+                continue
+            if m.mode != 1 or abs(m.down) > 1e-6 or not half < t * m.flat < m.flat - half:
+                return None
+            out.append((m, t))
+        return out
+
+    floors = [m for m in cutting(p) if m.mode == 1 and abs(m.b[2] - low) < 0.002 and abs(m.a[2] - low) < 0.002 and m.flat > 4 * half and m.line not in tabs]
+    there = next((found for m in floors for u in (0.5, 0.3, 0.7) if (found := passes([m.a[k] + (m.b[k] - m.a[k]) * u for k in (0, 1)]))), None)
+    if there is None:
+        return False
+    for m, t in sorted(there, key=lambda x: -x[0].line):
+        d = [m.b[k] - m.a[k] for k in (0, 1)]
+        q = [[m.a[k] + d[k] * (t + s_k * half / m.flat) for k in (0, 1)] for s_k in (-1, 1)]
+        n = math.ceil(-m.b[2] / (0.2 * wide))
+        pecks = [l for k in range(1, n + 1) for l in (f"Z{number(m.b[2] * k / n)}F300", "Z0.300F900")][:-1]
+        p.lines[m.line:m.line + 1] = [f"G1X{number(q[0][0])}Y{number(q[0][1])}", "G0Z10.000", f"X{number(q[1][0])}Y{number(q[1][1])}", "Z2.100", "G1Z0.300F300",
+                                      *pecks, f"X{number(m.b[0])}Y{number(m.b[1])}F{number(m.feed)}"]
+    return told(p)

@@ -148,7 +148,7 @@ void hold_each(const PieceRequest& request, const std::vector<TabDesign>& tabs, 
                                     tab.at.x, tab.at.y, mm(s.high), mm(held, 1), tab.height, tab.length));
   }
   for (std::size_t k = 0; k < standing.size(); ++k)
-    if (!used[k] && standing[k].high >= request.tolerances.skin_height && standing[k].run > 2)
+    if (!used[k] && standing[k].high >= request.tolerances.skin_height && standing[k].run > 0.8)
       tell("tab_extra", standing[k].middle, standing[k].high, 0,
            worded("Wood stands in the outline at x {:.0f}, y {:.0f}, {} high and {} long, where no tab is designed.",
                   standing[k].middle.x, standing[k].middle.y, mm(standing[k].high), mm(standing[k].run, 1)));
