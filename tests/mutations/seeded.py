@@ -47,7 +47,7 @@ FAULTS = [
     ("drills may creep", "proof/strokes.cpp", "constexpr double least_creeping = 0.02; ", "constexpr double least_creeping = 0.002; "),
     ("rims may run as fast as they like", "proof/strokes.cpp", "constexpr double fastest_rim = 40; ", "constexpr double fastest_rim = 400; "),
     ("the spindle may stop in the wood", "proof/proof.cpp", "if (p.spindle || p.a.z > -0.05 ||", "if (p.spindle || p.a.z > -50 ||"),
-    ("programs may do nothing", "proof/proof.cpp", "if (it != taken_.end() && it->second > some) continue;", "if (it == taken_.end() || it->second > some) continue;"),
+    ("programs may do nothing", "proof/proof.cpp", "if (!worked_.contains(where.program))", "if (worked_.empty())"),
     ("what passes between cells ends a pass", "proof/strokes.cpp", "if (p.rapid || idle_ > 2 * cell_ + 0.1)", "if (p.rapid || idle_ > 0)"),
     ("flutes end nowhere", "proof/proof.cpp", "if (removed.deepest > c.cutting_length + 0.05", "if (removed.deepest > 9 * c.cutting_length + 0.05"),
     ("the waste board is always whole", "proof/proof.cpp", "if (on_board) gone = std::max(gone, board_gone_);", "if (!on_board) gone = std::max(gone, board_gone_);"),

@@ -9,6 +9,7 @@
 #include <zlib.h>
 
 #include "core/document/files.hpp"
+#include "core/job/hand_words.hpp"
 #include "support/made.hpp"
 
 using namespace wren;
@@ -280,6 +281,54 @@ TEST_CASE("a stop for a cutter asks for that cutter, with its stickout and z ane
   CHECK(only(line + "M0 (change to flat-12, stickout 30 mm, probe z)\n"));
   CHECK(set.kinds([&](Json& p) { p[0]["sha256"] = set.write(file, replaced(good, line, "(mind the dust)\n" + line)); })
             .empty());
+}
+
+TEST_CASE("the cuts of a program are told in the order in which it makes them") {
+  const Set set;
+  const Planned& planned = set.all().planned;
+  const Placement& side = planned.cuts.sides[0];
+  const auto reading = [&](const Toolpath& path, bool backwards) {
+    ReadProgram read;
+    read.tools.push_back({});
+    read.tools[0].number = find_cutter(planned.rack, path.cutter)->number;
+    std::vector<Move> moves = path.moves;
+    if (backwards) std::reverse(moves.begin(), moves.end());
+    for (const Move& m : moves) {
+      ReadMove r;
+      r.to = m.to;
+      r.kind = m.kind == MoveKind::rapid ? ReadKind::rapid : ReadKind::line;
+      read.moves.push_back(r);
+    }
+    return read;
+  };
+  bool several = false;
+  for (const Toolpath& path : side.paths) {
+    CHECK(cuts_as_run(path.cuts, reading(path, false), side, planned.rack) == path.cuts);
+    std::vector<std::string> backwards = path.cuts;
+    std::reverse(backwards.begin(), backwards.end());
+    CHECK(cuts_as_run(path.cuts, reading(path, true), side, planned.rack) == backwards);
+    several = several || path.cuts.size() > 2;
+    // Where it never comes to any of its places nothing is known of their order.
+    CHECK(cuts_as_run(path.cuts, ReadProgram{}, side, planned.rack) == path.cuts);
+  }
+  CHECK(several);
+  // Of several cutters in one file those come first that come in first.
+  const Toolpath& a = side.paths.front();
+  const Toolpath& b = side.paths.back();
+  ReadProgram both = reading(b, false);
+  const ReadProgram later = reading(a, false);
+  both.tools.push_back(later.tools[0]);
+  for (std::size_t i = 0; i < later.moves.size(); ++i) {
+    ReadMove m = later.moves[i];
+    m.tool = 1;
+    both.moves.push_back(m);
+  }
+  std::vector<std::string> told = a.cuts;
+  told.insert(told.end(), b.cuts.begin(), b.cuts.end());
+  std::vector<std::string> run = b.cuts;
+  run.insert(run.end(), a.cuts.begin(), a.cuts.end());
+  REQUIRE(find_cutter(planned.rack, a.cutter)->number != find_cutter(planned.rack, b.cutter)->number);
+  CHECK(cuts_as_run(told, both, side, planned.rack) == run);
 }
 
 TEST_CASE("a stop that nobody planned is no stop, and asks for no cutter") {

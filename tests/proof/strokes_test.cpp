@@ -308,7 +308,7 @@ TEST_CASE("M7: the machine's coordinates lead to its top and to nowhere else") {
   CHECK_FALSE(has(with_line("G53 G0 Z0\nG53 G0 X300 Y400\n"), "machine_low"));
 }
 
-TEST_CASE("P2: a program that takes no wood has forgotten what it is for") {
+TEST_CASE("P2: a program that never comes down to the wood has forgotten what it is for") {
   const auto adds = [](const std::string& lines) { return kinds(prove(first("T1", lines))); };
   CHECK(has(adds(""), "cut_missing"));
   CHECK(has(adds("G0" + at(8, 50) + "\nZ2.500\nG1Z0.500F300\n" + at(8, 40) + "\n"), "cut_missing"));  // over it

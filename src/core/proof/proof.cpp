@@ -1,7 +1,7 @@
 #include "core/proof/proof.hpp"
 
 #include <algorithm>
-#include <numbers>
+#include <set>
 
 #include <fmt/format.h>
 
@@ -43,16 +43,15 @@ class Watch {
     }
   }
 
-  /// P2, once all has run: what takes no wood is forgotten, whatever it is called.
+  /// P2, once all has run: what never comes down to the wood is forgotten, whatever it is called. (A crown that runs
+  /// again over what a hand has filled takes nothing either.)
   void ended() {
-    constexpr double some = 0.05;  // mm³
     for (std::size_t k = 0; k < score_.programs.size(); ++k) {
-      const auto it = taken_.find(static_cast<std::uint16_t>(k));
-      if (it != taken_.end() && it->second > some) continue;
       Motion where;
       where.program = static_cast<std::uint16_t>(k);
-      tell("P2", "cut_missing", Weight::stop, where, {}, 0, some,
-           worded("{} takes no wood: what it is for is not cut.", score_.programs[k].name));
+      if (!worked_.contains(where.program))
+        tell("P2", "cut_missing", Weight::stop, where, {}, 0, 0,
+             worded("{} never comes down to the wood: what it is for is not cut.", score_.programs[k].name));
     }
   }
 
@@ -111,6 +110,7 @@ class Watch {
            worded("The cutter goes {} under the blank; {} are allowed.", mm(setup.bed_z() - low, 3),
                   mm(request_.tolerances.below, 3)));
     bores_pins(p, low, allowed);
+    if (!p.rapid && low < -0.01) worked_.insert(p.program);
     if (p.cutter < 0) {
       if (!p.rapid && low < 0)
         tell("P2", "unknown_cutter", Weight::stop, p, p.b, 0, 0,
@@ -136,7 +136,6 @@ class Watch {
     });
     if (!removed.any || removed.volume_mm3 < 1e-6) return;
     result_.removed_mm3 += removed.volume_mm3;
-    taken_[p.program] += removed.volume_mm3;
     if (pins_to_set_ && !boring_ && removed.volume_mm3 > 0.01)
       tell("M9", "stop_missing", Weight::stop, p, p.b, 0, 0,
            "Pin holes are bored, and it cuts on without a stop for the hand that sets the pins.");
@@ -389,9 +388,9 @@ class Watch {
   double since_ = 0;         // mm of way since its last steep move
   std::size_t stop_ = 0;     // the next that a hand acts at
   bool pins_to_set_ = false;
-  bool boring_ = false;                    // this motion bores a pin's hole
-  double board_gone_ = 0;                  // mm of the waste board cut where z is probed
-  std::map<std::uint16_t, double> taken_;  // mm³, by program
+  bool boring_ = false;             // this motion bores a pin's hole
+  double board_gone_ = 0;           // mm of the waste board cut where z is probed
+  std::set<std::uint16_t> worked_;  // programs that have come down to the wood
   Strokes strokes_;
   std::map<std::pair<std::string, std::uint16_t>, std::size_t> seen_;
 };
