@@ -13,7 +13,7 @@ constexpr double smallest = 80;          // mm²: less is a sliver that goes wit
 constexpr double holds = 500;            // mm² of the blank that a tab has to lead to
 constexpr double least_wood = 0.2;       // mm that hold together where no tab says more
 constexpr double skin_share = 0.35;      // of the thinnest tab: what is no thicker holds nothing
-constexpr double frame_share = 0.7;      // of the thinnest tab: what leads from a tab to the blank
+constexpr double frame_share = 0.5;      // of the thinnest tab: what leads from a tab to the blank
 constexpr double beside_outline = 0.75;  // mm: nearer is the piece itself
 
 /// Places of the blank, `step` apart, and which of them hang together.
