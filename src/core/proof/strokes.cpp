@@ -9,7 +9,7 @@
 namespace wren {
 namespace {
 
-constexpr double judged_over = 2;        // mm of way that a pass is judged over
+constexpr double judged_over = 5;        // mm of way that a pass is judged over: beside a tab less is twice as deep
 constexpr double plunge_share = 0.25;    // of the diameter, straight down (M1)
 constexpr double dead_centre = 0.05;     // of the diameter, where no edge reaches the centre
 constexpr double one_place = 0.1;        // of the diameter: a way down that strays no further is straight
@@ -58,9 +58,11 @@ void Strokes::after(const Motion& p, const Cutter& c, const Removed& removed, co
 void Strokes::pass(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell) {
   const double l = distance(p.a, p.b);
   if (distance(flat(p.a), flat(p.b)) < 0.8 * l) {  // a way down or up, not a pass
-    if (l > 0.5) run_ = volume_ = deepest_ = 0;
+    aside_ += l;
+    if (aside_ > 0.5) run_ = volume_ = deepest_ = 0;
     return;
   }
+  aside_ = 0;
   run_ += l;
   volume_ += removed.volume_mm3;
   deepest_ = std::max(deepest_, removed.deepest);

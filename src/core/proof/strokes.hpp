@@ -39,6 +39,7 @@ class Strokes {
   double run_ = 0;
   double volume_ = 0;
   double deepest_ = 0;
+  double aside_ = 0;  // mm of way up or down since
   // A way down at one place.
   struct Sank {
     Vec2 at;
