@@ -112,7 +112,8 @@ void Strokes::sinks(const Motion& p, const Cutter& c, const Removed& removed, co
   sank_->bottom = std::min(sank_->bottom, p.b.z);
   sank_->volume += removed.volume_mm3;
   const double deep = sank_->from - p.b.z;
-  const double most = (c.centre_cutting ? plunge_share : dead_centre) * d + 0.02;
+  // A good ramp goes on from where a good plunge has ended, and adds a little within that place.
+  const double most = (c.centre_cutting ? plunge_share + 0.06 : dead_centre) * d + 0.02;
   // What finishing takes off beside a wall is free: only where the cutter stands in full wood it is one.
   if (deep > std::max(most, 0.1) && sank_->volume > full_wood * std::numbers::pi / 4 * d * d * most)
     tell("M1", "way_down", deep, most,
