@@ -35,15 +35,25 @@ std::vector<Turn> turns_of(const ReadProgram& read) {
   return out;
 }
 
+bool has(const std::vector<std::string>& all, const std::string& one) {
+  return std::find(all.begin(), all.end(), one) != all.end();
+}
+
+/// The side's paths that make these cuts.
+std::vector<const Toolpath*> paths_of(const std::vector<std::string>& cuts, const Placement& placement) {
+  std::vector<const Toolpath*> out;
+  for (const Toolpath& path : placement.paths)
+    if (!path.cuts.empty() && has(cuts, path.cuts.front())) out.push_back(&path);
+  return out;
+}
+
 class HandWords {
  public:
   /// `cuts`: those that the program makes, in the order of the placement's paths.
   HandWords(const std::string& file, const std::vector<std::string>& cuts, const Placement* placement,
             const ReadProgram& read, std::vector<Finding>& out)
       : file_(file), read_(read), out_(out), turns_(turns_of(read)) {
-    if (placement == nullptr) return;
-    for (const Toolpath& path : placement->paths)
-      if (!path.cuts.empty() && has(cuts, path.cuts.front())) paths_.push_back(&path);
+    if (placement != nullptr) paths_ = paths_of(cuts, *placement);
   }
 
   void header(const Side& side, const std::string& part) {
@@ -88,10 +98,6 @@ class HandWords {
   }
 
  private:
-  static bool has(const std::vector<std::string>& all, const std::string& one) {
-    return std::find(all.begin(), all.end(), one) != all.end();
-  }
-
   static const Cutter* of_number(int number, const Rack& rack) {
     const auto c = std::find_if(rack.begin(), rack.end(), [&](const Cutter& x) { return x.number == number; });
     return number != 0 && c != rack.end() ? &*c : nullptr;
@@ -144,15 +150,21 @@ class HandWords {
     return out;
   }
 
+  /// How many changes of cutter are asked for.
+  static std::size_t changes_in(const std::string& says) {
+    constexpr std::string_view key = "change to ";
+    std::size_t out = 0;
+    for (std::size_t at = says.find(key); at != std::string::npos; at = says.find(key, at + 1)) ++out;
+    return out;
+  }
+
   void change(const Turn& turn, const Rack& rack) {
     const Cutter* c = of_number(turn.number, rack);
     if (c == nullptr) return;  // told already
     const std::string wanted = change_words(*c);
     const std::string there = asked(turn.after, turn.first);
     // Its words, and no second change beside them.
-    std::size_t changes = 0;
-    for (std::size_t at = there.find(change_key); at != std::string::npos; at = there.find(change_key, at + 1))
-      ++changes;
+    const std::size_t changes = changes_in(there);
     if (changes > 0 && times(there, wanted) == changes) return;
     tell("change_words", "M4", read_.moves[turn.first].line,
          worded("The stop before T{} says '{}'; it has to ask: '{}'.", turn.number, there, wanted));
@@ -169,9 +181,7 @@ class HandWords {
       const bool planned =
           std::any_of(wanted.begin(), wanted.end(), [&](const std::string& words) { return times(p.says, words) > 0; });
       // Between two cutters it may ask for the second, and for no other.
-      std::size_t changes = 0;
-      for (std::size_t at = p.says.find(change_key); at != std::string::npos; at = p.says.find(change_key, at + 1))
-        ++changes;
+      const std::size_t changes = changes_in(p.says);
       std::size_t right = 0;
       for (const Turn& turn : turns_)
         if (const Cutter* c = of_number(turn.number, rack); c != nullptr && p.before_move >= turn.after &&
@@ -189,8 +199,6 @@ class HandWords {
                     p.line, p.says));
     }
   }
-
-  static constexpr std::string_view change_key = "change to ";
 
   const std::string& file_;
   const ReadProgram& read_;
@@ -251,10 +259,7 @@ std::vector<std::string> path_as_run(const Toolpath& path, const ReadProgram& re
 
 std::vector<std::string> cuts_as_run(const std::vector<std::string>& cuts, const ReadProgram& read,
                                      const Placement& placement, const Rack& rack) {
-  std::vector<const Toolpath*> paths;
-  for (const Toolpath& path : placement.paths)
-    if (!path.cuts.empty() && std::find(cuts.begin(), cuts.end(), path.cuts.front()) != cuts.end())
-      paths.push_back(&path);
+  std::vector<const Toolpath*> paths = paths_of(cuts, placement);
   std::vector<std::string> out;
   const auto take = [&](auto at) {
     for (const std::string& cut : path_as_run(**at, read)) out.push_back(cut);

@@ -101,8 +101,7 @@ double Standing::deepest_notch(double height) const {
 }
 
 std::size_t run_of_tab(const std::vector<Standing>& standing, const TabDesign& tab, const std::vector<bool>& used) {
-  constexpr double near =
-      5;  // mm between a tab's middle and its place: across to the kerf's middle, and a little along
+  constexpr double near = 5;  // mm from a tab's place: across to the kerf's middle, and a little along
   std::size_t best = standing.size();
   for (std::size_t k = 0; k < standing.size(); ++k)
     if (distance(standing[k].middle, tab.at) < near && !used[k] &&
