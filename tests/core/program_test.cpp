@@ -185,6 +185,8 @@ TEST_CASE("the reader refuses what it does not know, with the line") {
                          {"G0 X1 X2\n", "twice"},
                          {"G0 G1 X1 F10\n", "one modal group"},
                          {"G2 X1 Y1 F10\n", "without a centre"},
+                         {"G0 X0 Y0\nG3 X0 Y0.001 I-20 J0 F100\n", "all the way round"},
+                         {"G0 X0 Y0\nG2 X0 Y0.005 R20 F100\n", "all the way round"},
                          {"G0 X0 Y0\nG2 X10 Y0 I4 J0 F100\n", "different distances"},
                          // a long arc leaves no more room than a short one: 0.1 mm of 300 are 0.1 mm on the wood
                          {"G0 X0 Y0\nG2 X10 Y0 I5 J-300.1 F100\nX20 Y0 I7 J-300\n", "different distances"},

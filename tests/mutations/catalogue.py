@@ -32,13 +32,14 @@ import harmful_layers  # noqa: F401  joins harmful.KINDS
 import harmful_register  # noqa: F401  joins harmful.KINDS
 import harmful_schools  # noqa: F401  joins harmful.KINDS
 import harmful_sly  # noqa: F401  joins harmful.KINDS
+import harmful_unseen  # noqa: F401  joins harmful.KINDS
 import harmless
 from program_set import ProgramSet
 
 HERE = pathlib.Path(__file__).parent
 SAMPLE = [("reedling", "coupon", None), ("one-file", "cover", 100), ("reedling", "fretboard", 12), ("sedge", "waste-board", 8),
           ("schools", "scratch-plate", 6)]
-PARTS = ["coupon", "waste-board", "cover", "fretboard", "neck", "body", "scratch-plate", "heel-sample", "jack-guide", "caul"]
+PARTS = ["coupon", "waste-board", "cover", "fretboard", "neck", "body", "scratch-plate", "heel-sample", "jack-guide", "caul", "cradle"]
 
 
 def call(*args):
@@ -112,6 +113,11 @@ VARIANTS = {
     "schools": ("reedling", ["body.outline_school=full", "body.outline_when=first", "frets.when=board_loose", "bridge.holes=held_back",
                              "control.floor_edges=rounded", "marks.side=ticks", "plate.thickness=2.5", "body.pocket_from=sample",
                              "wire.jack_when=body_finished"]),
+    "blind": ("plain", ["slot.ends=blind"]),
+    "fence": ("reedling", ["neck.alignment=fence", "neck.blank.lie=y", "body.alignment=fence"]),
+    "cradled": ("reedling", ["neck.holding=cradle"]),
+    "bare": ("plain", ["machine.knows_g53=no", "machine.knows_arcs=no", "machine.knows_g61=no", "machine.knows_g64=yes", "machine.dwell=milliseconds"]),
+    "over": ("reedling", ["body.top_oversize=6", "body.top_register=holes", "body.blank.length=500"]),
     "clamped": ("reedling", ["board.clamps=left -30 18 6 57 18; right 504 18 540 57 18"]),
 }
 CLAMP = (3.0, 30.0, 9.0)  # over the first of them, from the blank's corner, under its top

@@ -176,6 +176,28 @@ TEST_CASE("the order is the project's, whatever the manifest asks for") {
   if (holes.size() >= 2) CHECK(set.kinds([&](Json& p) { std::swap(p[holes[0]], p[holes[1]]); }).empty());
 }
 
+TEST_CASE("the sides of a piece are cut one after the other, whatever the manifest asks for") {
+  const Set set("plain", "neck");
+  const auto free = [](Json& p) {
+    for (Json& e : p) e["after"] = e["earlier"] = Json::array();
+  };
+  CHECK(set.kinds(free).empty());
+  std::size_t back = 0;
+  while (back < set.all().programs.size() && set.all().programs[back].side == set.all().programs[0].side) ++back;
+  REQUIRE(back < set.all().programs.size());
+  // The turned side first; and one of its programs before the last of the first side.
+  CHECK(set.only("P2 order", [&](Json& p) {
+    free(p);
+    Json other = Json::array();
+    for (std::size_t k = 0; k < p.size(); ++k) other.push_back(p[(k + back) % p.size()]);
+    p = other;
+  }));
+  CHECK(set.only("P2 order", [&](Json& p) {
+    free(p);
+    std::swap(p[back - 1], p[back]);
+  }));
+}
+
 TEST_CASE("nothing is missing, nothing is there twice") {
   const Set set;
   // The program that the manifest forgets lies there still.

@@ -297,6 +297,95 @@ TEST_CASE("M10: a tab leads to the blank, and no skin holds a piece of it") {
   CHECK_FALSE(has(strip(-thick + 1.5), "offcut_loose"));
 }
 
+TEST_CASE("M10: what comes off while it is cut is found though nothing is left of it at the end") {
+  // The corner of the blank: a block cut free, and then milled away.
+  const auto block = [](double side, bool through_it, bool away) {
+    const double r = side + 4;
+    const double bottom = through_it ? -thick - through : -thick + 1;
+    std::string out = "G0" + at(82 - r, 62) + "\nZ2.500\nG1Z0.000F300\n";
+    for (double z = 0; z > bottom + 1e-9;) {
+      z = std::max(bottom, z - 1.5);
+      out += "G1" + at(82 - r, 62 - r) + fmt::format("Z{:.3f}F1200\n", z) + at(82, 62 - r) + "\n" + at(82 - r, 62 - r) +
+             "\n" + at(82 - r, 62) + "\n";
+    }
+    for (double z = 0; away && z > -thick - through + 1e-9;) {
+      z = std::max(-thick - through, z - 1.5);
+      out += fmt::format("G1Z{:.3f}F300\n", z);
+      for (double y = 62; y > 62 - r; y -= 2)
+        out += at(82, y) + "F1200\n" + at(82 - r, y) + "\n" + at(82 - r, y - 2) + "\n";
+      out += "G0Z1.500\nG0" + at(82 - r, 62) + "\n";
+    }
+    return kinds(with([&](Numbers& n) { n.between = out + "G0Z5.000\n"; }));
+  };
+  CHECK(has(block(12, true, true), "offcut_loose"));
+  CHECK_FALSE(has(block(12, false, true), "offcut_loose"));  // it hangs on a millimetre until it is chips
+  CHECK_FALSE(has(block(5, true, true), "offcut_loose"));    // a sliver
+}
+
+TEST_CASE("M10: the waste hangs together by more than thin bridges") {
+  // A channel across the blank, 8 beside the plate, interrupted in two places.
+  const auto channel = [](double wide) {
+    std::string out;
+    const std::array<double, 4> ends{-4, 20, 40, 64};
+    for (std::size_t k = 0; k + 1 < ends.size(); ++k) {
+      const double a = ends[k] + (k == 0 ? 0 : 2 + wide / 2);
+      const double b = ends[k + 1] - (k == 2 ? 0 : 2 + wide / 2);
+      out += "G0" + at(70, a) + "\nZ2.500\nG1Z0.000F300\n";
+      double y = a;
+      for (double z = 0; z > -thick - through + 1e-9;) {
+        z = std::max(-thick - through, z - 1.5);
+        y = y > (a + b) / 2 ? a : b;
+        out += "G1" + at(70, y) + fmt::format("Z{:.3f}F1200\n", z);
+      }
+      out += at(70, a) + "\n" + at(71.5, b) + "\nG0Z5.000\n";
+    }
+    return kinds(with([&](Numbers& n) { n.between = out; }));
+  };
+  CHECK(has(channel(1.4), "offcut_loose"));
+  CHECK_FALSE(has(channel(5), "offcut_loose"));
+}
+
+TEST_CASE("P3: walls are looked at down to their foot") {
+  // The outline once more, its last millimetre four tenths proud.
+  const auto foot = [](double bottom, double grown) {
+    Numbers n;
+    n.bottom = bottom;
+    std::string all = outline(n);
+    n.bottom = -(thick + through);
+    n.grown = grown;
+    PieceRequest r = request();
+    Numbers good;
+    r.sides[0].programs.back().text = head("T1", good) + all + outline(n) + tail();
+    return kinds(prove(r));
+  };
+  CHECK(has(foot(-(thick - 0.8), 0.4), "wall_proud"));
+  CHECK_FALSE(has(foot(-(thick + through), 0.4), "wall_proud"));  // all of it was cut before
+  // The pocket, its last half millimetre narrower.
+  const auto pocket_foot = [](double first, double grown) {
+    return kinds(with([&](Numbers& n) {
+      n.pocket_floor = first;
+      Numbers last;
+      last.pocket_grown = grown;
+      n.between = pocket(last);
+    }));
+  };
+  CHECK(has(pocket_foot(-2.5, -0.15), "cavity_tight"));
+  CHECK_FALSE(has(pocket_foot(-3, -0.15), "cavity_tight"));
+}
+
+TEST_CASE("M5: short waits in one cut are one wait") {
+  const auto waits = [](double each, int count, bool out_between) {
+    std::string lines = ramp_to(2);
+    for (int k = 0; k < count; ++k)
+      lines +=
+          at(8, 12 + 4 * k) + fmt::format("\nG4 P{}\n", each) + (out_between ? "G0Z2.500\nG1Z-2.000F300\nF1200\n" : "");
+    return said("T1", lines);
+  };
+  CHECK(has(waits(0.9, 6, false), "waits_in_wood"));
+  CHECK_FALSE(has(waits(0.9, 3, false), "waits_in_wood"));
+  CHECK_FALSE(has(waits(0.9, 6, true), "waits_in_wood"));
+}
+
 TEST_CASE("M7: the machine's coordinates lead to its top and to nowhere else") {
   const auto with_line = [](const std::string& line) {
     return kinds(with([&](Numbers& n) { n.between = line + "G0" + at(10, 52) + "\nZ5.000\n"; }));
@@ -306,6 +395,19 @@ TEST_CASE("M7: the machine's coordinates lead to its top and to nowhere else") {
   CHECK(has(with_line("G53 G1 Z-20 F600\n"), "machine_low"));
   CHECK(has(with_line("G53 G0 X300 Y400\n"), "machine_low"));  // over, at the height of the last lift
   CHECK_FALSE(has(with_line("G53 G0 Z0\nG53 G0 X300 Y400\n"), "machine_low"));
+}
+
+TEST_CASE("M8: the machine's travels hold before a cutter is named, too") {
+  const auto first_line = [](const std::string& line) {
+    PieceRequest r = first("T1", "G0" + at(8, 50) + "\nZ2.500\nG1Z-0.500F300\n");
+    std::string text = r.sides[0].programs[0].text.str();
+    const auto tool = text.find("T1 M6");
+    text.insert(tool, line);
+    r.sides[0].programs[0].text = text;
+    return kinds(prove(r));
+  };
+  CHECK(has(first_line("G53 G0 X-40 Y10\nG53 G0 X60 Y60\n"), "outside_travel"));
+  CHECK_FALSE(has(first_line("G53 G0 X10 Y10\nG53 G0 X60 Y60\n"), "outside_travel"));
 }
 
 TEST_CASE("P2: a program that never comes down to the wood has forgotten what it is for") {

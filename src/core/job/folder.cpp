@@ -225,8 +225,26 @@ void hold_order(const std::vector<ManifestEntry>& entries, const Planned& planne
   }
 }
 
-/// Wood that is glued or sawn from other pieces is cut after them.
+/// Wood that is glued or sawn from other pieces is cut after them, and a piece's sides one after the other.
 void hold_pieces(const std::vector<ManifestEntry>& entries, const Planned& planned, std::vector<Finding>& out) {
+  for (const Piece& piece : planned.made.pieces) {
+    const ManifestEntry* latest = nullptr;
+    std::size_t reached = 0;
+    for (const ManifestEntry& e : entries) {
+      if (e.part != planned.part || e.piece != piece.id) continue;
+      const auto side =
+          std::find_if(piece.sides.begin(), piece.sides.end(), [&](const Side& s) { return s.id == e.side; });
+      const auto at = static_cast<std::size_t>(side - piece.sides.begin());
+      if (at < reached) {
+        out.push_back(fault("order", e.file,
+                            worded("{} is for '{}', and runs after {}, which is for '{}'.", e.file, side->title,
+                                   latest->file, piece.sides[reached].title)));
+        return;  // one is enough to say no
+      }
+      reached = at;
+      latest = &e;
+    }
+  }
   for (const Piece& piece : planned.made.pieces)
     for (const std::string& before : piece.after) {
       const auto of = [&](const std::string& id) {

@@ -566,6 +566,10 @@ void judge_clamps(const Side& side, const Cut& cut, const CutWith& with, std::ve
       const Vec2 q = side.setup.to_work.apply({p.x, p.y});
       const double z = side.setup.to_work.apply_z(p.z);
       if (z >= box.high.z) return;
+      // What bores a pin's hole comes before the pin.
+      if (box.name == "pin" && std::any_of(side.setup.bed_holes.begin(), side.setup.bed_holes.end(),
+                                           [&](const BedHole& h) { return distance(h.at, q) <= h.radius; }))
+        return;
       const double dx = std::max({box.low.x - q.x, 0.0, q.x - box.high.x});
       const double dy = std::max({box.low.y - q.y, 0.0, q.y - box.high.y});
       double part = c->radius();

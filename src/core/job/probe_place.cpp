@@ -155,18 +155,25 @@ void choose_probe_places(std::vector<Piece>& pieces, PartCuts& cuts, const Rack&
           std::find_if(cuts.sides.begin(), cuts.sides.end(), [&](const Placement& p) { return p.id == side.id; });
       if (own == cuts.sides.end()) continue;
       std::vector<Takes> takes = taken(*own, rack, -1e-6);
-      // What earlier sides cut right through is not there any more.
+      // What earlier sides cut right through is not there any more, nor what of it would bend under the probe; and the
+      // waste board has what they cut into it.
+      constexpr double least_wood = 3;  // mm
+      std::vector<Takes> board = takes;
       for (std::size_t e = 0; e < k; ++e)
-        if (const Placement* before = cuts.side(piece.sides[e].id))
-          for (const Takes& t : taken(*before, rack, before->setup.bed_z() + 1)) {
+        if (const Placement* before = cuts.side(piece.sides[e].id)) {
+          const Vec2 over = flat(before->setup.zero_in_machine) - flat(side.setup.zero_in_machine);
+          for (const Takes& t : taken(*before, rack, before->setup.bed_z() - 1e-6))
+            board.push_back({t.a + over, t.b + over, t.radius});
+          for (const Takes& t : taken(*before, rack, before->setup.bed_z() + least_wood)) {
             const auto here = [&](Vec2 work) {
               const Vec2 instrument = turned(before->setup.turn, before->setup.to_work.back(work));
               return side.setup.to_work.apply(turned(side.setup.turn, instrument));
             };
             takes.push_back({here(t.a), here(t.b), t.radius});
           }
+        }
       side.setup.probe = on_top(side.setup, takes);
-      if (!side.setup.probe) side.setup.probe = on_board(side.setup, takes);
+      if (!side.setup.probe) side.setup.probe = on_board(side.setup, board);
       if (side.setup.probe)
         own->setup.probe = side.setup.probe;
       else

@@ -515,6 +515,9 @@ class Reader {
   /// Waits one after another at one place are one, whatever small moves are between them.
   void wait(double seconds) {
     if (!spindle_ || !(seconds > 0)) return;
+    if (at_.z < 0) waited_below_ += seconds;
+    if (waited_below_ > program_.strewn.seconds)
+      program_.strewn = {at_, waited_below_, static_cast<std::uint32_t>(line_)};
     auto& waits = program_.waits;
     if (!waits.empty() && distance(waits.back().at, at_) < one_place) {
       waits.back().seconds += seconds;
@@ -694,6 +697,7 @@ class Reader {
     program_.moves.push_back(m);
     said_.clear();
     at_ = m.to;
+    if (at_.z >= 0) waited_below_ = 0;
   }
 
   struct InPlane {
@@ -745,6 +749,13 @@ class Reader {
                         r1),
             "The line may be damaged"};
     }
+    // Ends that lie nearer than a controller tells apart are a full turn to one and no way to another.
+    const double chord = std::hypot(e.u - a.u, e.v - a.v);
+    if (chord > 0 && chord < arc_agreement && std::hypot(a.u - c.u, a.v - c.v) > 10 * arc_agreement)
+      throw Refusal{fmt::format("an arc that ends {:.4f} mm beside its start: one controller goes nowhere, another all "
+                                "the way round",
+                                chord),
+                    "Write a full turn with its end where it starts, a short piece as a line"};
     ReadMove m = straight(to, ReadKind::arc);
     m.plane = plane_;
     m.clockwise = cw;
@@ -825,6 +836,7 @@ class Reader {
   int length_ = 0;               // of the G43 in force
   std::size_t length_line_ = 0;  // where it was said
   bool tool_worked_ = false;     // the cutter has moved over the work
+  double waited_below_ = 0;      // s of waits since the tip was last at z = 0 or over it
   bool spindle_ = false;
   bool backwards_ = false;
   bool waited_ = false;

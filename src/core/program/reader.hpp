@@ -112,6 +112,7 @@ struct ReadProgram {
     std::uint32_t line = 0;
   };
   std::vector<Wait> waits;                // G4 and G82 of more than a second with the spindle turning
+  Wait strewn;                            // what waits come to at most between two ways up to z = 0; the last of them
   PathMode path_mode = PathMode::unsaid;  // the loosest in force while it moved over the work
   double path_tolerance = 0;              // mm, the widest P or Q of a G64 in force then
   bool exact_said = false;                // G61, anywhere

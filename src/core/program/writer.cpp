@@ -137,7 +137,9 @@ class MoveWriter {
   void arc(int mode, Vec3 to, Vec2 centre, float feed, bool more_than_half) {
     const Point p = grid(to);
     const bool closes = p.x == last_.x && p.y == last_.y;
-    if (closes && !more_than_half) {  // an arc that is nothing at this resolution
+    // Ends so near to each other are a full turn to some controllers (the reader's agreement, and a little more).
+    const double apart = std::hypot(static_cast<double>(p.x - last_.x), static_cast<double>(p.y - last_.y));
+    if (!more_than_half && apart <= (inch_ ? 24 : 6)) {
       line(1, to, feed);
       return;
     }

@@ -8,6 +8,7 @@
 
 #include "core/plan/region.hpp"
 #include "core/proof/frame.hpp"
+#include "core/proof/turned.hpp"
 #include "core/proof/under_error.hpp"
 #include "core/report/parallel.hpp"
 #include "core/report/shared_progress.hpp"
@@ -199,13 +200,14 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   // Each side is cut into wood of its own, so they are rehearsed side by side.
   const std::size_t n = request.sides.size();
   SharedProgress shared(progress, n, 0.84);
+  const std::size_t apart = request.board_only ? 0 : request.tabs.empty() ? 2 : 1;
   std::vector<Expected<ProofResult>> results(n);
   scores.resize(n);
   in_parallel(static_cast<int>(n), [&](int i) {
     const auto k = static_cast<std::size_t>(i);
     const PieceSide& side = request.sides[k];
     results[k] =
-        rehearse_side({side.programs, request.rack, side.setup, request.tolerances, request.cell, side.material},
+        rehearse_side({side.programs, request.rack, side.setup, request.tolerances, request.cell, side.material, apart},
                       &scores[k], shared.of(k));
     if (results[k]) check_slots(side, request.tolerances, scores[k], *results[k]);
   });
@@ -234,10 +236,13 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   std::vector<Standing> middle;
   if (!walk_kerf(request, solid, kerf_middle, middle)) middle = standing;
   hold_tabs(request, middle, out.findings);
-  hold_pins(request, solid, out.findings);
+  hold_turned(request, scores, solid, out.findings);
   hold_windows(request, solid, out.findings);
   hold_chambers(request, solid, out.findings);
-  if (out.free && !request.board_only) hold_frame(request, solid, middle, out.findings);
+  const bool came_off = std::any_of(out.sides.begin(), out.sides.end(), [](const ProofResult& r) {
+    return std::any_of(r.findings.begin(), r.findings.end(), [](const Finding& f) { return f.kind == "offcut_loose"; });
+  });
+  if (out.free && !request.board_only && !came_off) hold_frame(request, solid, middle, out.findings);
   check_walls(
       request, scores,
       [&](Vec2 p, double z) {

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "core/proof/clearance.hpp"
+#include "core/proof/frame.hpp"
 #include "core/proof/probe.hpp"
 #include "core/proof/strokes.hpp"
 #include "core/workshop/load.hpp"
@@ -30,14 +31,22 @@ class Watch {
         score_(score),
         result_(result),
         boxes_(request.setup.solids()),
-        strokes_(request.material, request.cell, request.tolerances.slot_bending) {
+        strokes_(request.material, request.cell, request.tolerances.slot_bending),
+        comes_off_(request.setup, request.apart) {
     under_.resize(score.motions.size(), -1);
+    const auto pins =
+        std::stable_partition(boxes_.begin(), boxes_.end(), [](const auto& b) { return b.name != "pin"; });
+    pins_.assign(pins, boxes_.end());
+    boxes_.erase(pins, boxes_.end());
+    const RegisterKind found_by = request.setup.found_by.kind;
+    if ((found_by == RegisterKind::pins || found_by == RegisterKind::ears) && !bores_any()) set_pins();
   }
 
   /// Everything that a hand does before this motion: what it finds must still be there (M7), and it must have had its
   /// stop (M9).
   void hand(std::size_t i, const TileGrid& stock) {
     for (; stop_ < score_.stops.size() && score_.stops[stop_].before <= i; ++stop_) {
+      if (pins_to_set_) set_pins();
       pins_to_set_ = false;
       if (score_.stops[stop_].probes) probed(score_.stops[stop_], i, stock);
     }
@@ -112,6 +121,7 @@ class Watch {
     bores_pins(p, low, allowed);
     if (!p.rapid && low < -0.01) worked_.insert(p.program);
     if (p.cutter < 0) {
+      travels(p, nullptr);
       if (!p.rapid && low < 0)
         tell("P2", "unknown_cutter", Weight::stop, p, p.b, 0, 0,
              "A cut is made with a cutter that is not in the rack.");
@@ -119,7 +129,7 @@ class Watch {
     }
     const Cutter& c = score_.cutters[static_cast<std::size_t>(p.cutter)];
     stops_in_wood(i, p, c, stock);
-    travels(p, c);
+    travels(p, &c);
     solids(p, c);
     scratches_board(p, c, low);
     if (p.rapid)
@@ -129,7 +139,14 @@ class Watch {
     if (p.rapid || !steep(p, c)) level_or_up(p);
   }
 
-  void after(const Motion& p, const Removed& removed) {
+  void after(const Motion& p, const Removed& removed, const TileGrid& stock) {
+    if (const auto off = comes_off_.after(p.a, p.b, removed.any, stock)) {
+      const Vec2 at = comes_off_.place(*off);
+      tell("M10", "offcut_loose", Weight::stop, p, {at.x, at.y, 0}, off->area(), offcut_area,
+           worded("A piece of the blank comes off at x {:.0f}, y {:.0f}, {:.0f} cm² of it: nothing holds it, and the "
+                  "cutter comes by.",
+                  at.x, at.y, off->area() / 100));
+    }
     const Cutter& c = score_.cutters[static_cast<std::size_t>(p.cutter)];
     strokes_.after(p, c, removed, [&](const char* rule, const char* kind, double number, double limit, Words text) {
       tell(rule, kind, Weight::stop, p, p.b, number, limit, std::move(text));
@@ -218,20 +235,48 @@ class Watch {
       board_gone_ = std::max(board_gone_, setup.bed_z() - low);
   }
 
+  /// Pins stand from now on. Those that end somewhere under the blank's top reach up to its middle at least; where they
+  /// were bored on this side.
+  void set_pins() {
+    constexpr double least_deep = 4;  // mm: a shallower hole of the waste board is room for a drill's point
+    const Setup& setup = request_.setup;
+    if (setup.blank.thickness <= 0 || pins_stand_) return;
+    pins_stand_ = true;
+    if (pins_.empty())
+      for (const BedHole& h : setup.bed_holes) {
+        if (h.depth < least_deep || !bored_.contains(&h)) continue;
+        // In its hole it stands where it should, and half a millimetre is enough beside it.
+        const double r = std::max(0.05, h.radius - (side_room - 0.5));
+        pins_.push_back({"pin",
+                         {h.at.x - r, h.at.y - r, setup.bed_z()},
+                         {h.at.x + r, h.at.y + r, setup.bed_z() + setup.blank.thickness / 2}});
+      }
+    boxes_.insert(boxes_.end(), pins_.begin(), pins_.end());
+  }
+  [[nodiscard]] bool bores(double low) const { return low < request_.setup.bed_z() - request_.tolerances.below - 0.01; }
+  [[nodiscard]] bool bores_any() const {
+    return std::any_of(score_.motions.begin(), score_.motions.end(),
+                       [this](const Motion& m) { return bores(std::min(m.a.z, m.b.z)) && over_a_pin(m); });
+  }
+
   /// M9: pins are set by hand into what is bored for them.
   void bores_pins(const Motion& p, double low, double allowed) {
     // Deeper than anything else may go: only where a pin is to stand.
-    boring_ = low < request_.setup.bed_z() - request_.tolerances.below - 0.01 && low >= allowed - 0.0011 &&
-              !request_.setup.bed_holes.empty();
+    boring_ = bores(low) && low >= allowed - 0.0011 && !request_.setup.bed_holes.empty();
     if (boring_ && request_.setup.blank.thickness > 0) pins_to_set_ = true;
+    if (bores(low))
+      if (const BedHole* hole = pin_under(p)) bored_.insert(hole);
     // Other holes of the same cut are bored before the hand comes.
     boring_ = boring_ || over_a_pin(p);
   }
-  [[nodiscard]] bool over_a_pin(const Motion& p) const {
-    return std::any_of(request_.setup.bed_holes.begin(), request_.setup.bed_holes.end(), [&](const BedHole& h) {
+  [[nodiscard]] const BedHole* pin_under(const Motion& p) const {
+    const auto& holes = request_.setup.bed_holes;
+    const auto at = std::find_if(holes.begin(), holes.end(), [&](const BedHole& h) {
       return distance(flat(p.a), h.at) <= h.radius && distance(flat(p.b), h.at) <= h.radius;
     });
+    return at == holes.end() ? nullptr : &*at;
   }
+  [[nodiscard]] bool over_a_pin(const Motion& p) const { return pin_under(p) != nullptr; }
 
   [[nodiscard]] bool turns_back(std::size_t i) const {
     const Motion& p = score_.motions[i];
@@ -329,10 +374,11 @@ class Watch {
                   mm(std::max(0.0, room - into.by)), room));
   }
 
-  void travels(const Motion& p, const Cutter& c) {
+  /// Without a cutter in the plan alone: how low an unknown one hangs, nobody knows.
+  void travels(const Motion& p, const Cutter* c) {
     const Setup& setup = request_.setup;
     const Vec3& travel = setup.machine.travel;
-    const double tip_home = setup.machine.clear_under_nut - c.stickout;
+    const double tip_home = setup.machine.clear_under_nut - (c != nullptr ? c->stickout : 0);
     for (const Vec3& at : {p.a, p.b}) {
       const double x = setup.zero_in_machine.x + at.x;
       const double y = setup.zero_in_machine.y + at.y;
@@ -340,12 +386,14 @@ class Watch {
       const auto axis = [&](char name, double v, double low, double high) {
         if (v >= low - 1e-6 && v <= high + 1e-6) return;
         tell("M8", "outside_travel", Weight::stop, p, at, v < low ? low - v : v - high, 0,
-             worded("{} goes {} beyond the machine's travel with '{}'.", name, mm(v < low ? low - v : v - high, 1),
-                    c.id));
+             c != nullptr
+                 ? worded("{} goes {} beyond the machine's travel with '{}'.", name,
+                          mm(v < low ? low - v : v - high, 1), c->id)
+                 : worded("{} goes {} beyond the machine's travel.", name, mm(v < low ? low - v : v - high, 1)));
       };
       axis('x', x, 0, travel.x);
       axis('y', y, 0, travel.y);
-      axis('z', z, -travel.z, 0);
+      if (c != nullptr) axis('z', z, -travel.z, 0);
     }
   }
 
@@ -378,7 +426,9 @@ class Watch {
   const ProofRequest& request_;
   const Score& score_;
   ProofResult& result_;
-  std::vector<Setup::Box> boxes_;
+  std::vector<Setup::Box> boxes_;  // what stands on the bed at present
+  std::vector<Setup::Box> pins_;   // and what a hand sets on the way
+  std::set<const BedHole*> bored_;
   double highest_ = 0;        // no wood stands above the blank's top
   std::vector<float> under_;  // by motion: wood over the tip's middle before its pass; negative: not looked at
   std::size_t ahead_ = 0;
@@ -387,11 +437,13 @@ class Watch {
   double descent_from_ = 0;  // z at which the present descent began
   double since_ = 0;         // mm of way since its last steep move
   std::size_t stop_ = 0;     // the next that a hand acts at
+  bool pins_stand_ = false;
   bool pins_to_set_ = false;
   bool boring_ = false;             // this motion bores a pin's hole
   double board_gone_ = 0;           // mm of the waste board cut where z is probed
   std::set<std::uint16_t> worked_;  // programs that have come down to the wood
   Strokes strokes_;
+  ComesOff comes_off_;
   std::map<std::pair<std::string, std::uint16_t>, std::size_t> seen_;
 };
 
@@ -440,7 +492,8 @@ Expected<ProofResult> rehearse_side(const ProofRequest& request, Score* kept, Pr
     watch.look_ahead(i, stock);
     watch.before(i, stock);
     if (piece.cutter < 0) continue;
-    watch.after(piece, removers[static_cast<std::size_t>(piece.cutter)].sweep(stock, piece.a, piece.b));
+    const Removed removed = removers[static_cast<std::size_t>(piece.cutter)].sweep(stock, piece.a, piece.b);
+    watch.after(piece, removed, stock);
     watch.holder(piece, stock);
   }
   watch.ended();

@@ -60,6 +60,7 @@ struct ProofRequest {
   ProofTolerances tolerances;
   double cell = 0.1;
   Material material{};
+  std::size_t apart = 0;  // pieces of wood that need not hang together: the piece and its blank; 0: not looked at
 };
 
 /// One side's programs cut into its wood, every move watched; what is made of it is judged by the piece. `score`, where

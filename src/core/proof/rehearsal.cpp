@@ -121,27 +121,28 @@ Motion Motions::operator[](std::size_t i) const {
 
 namespace {
 
-/// The longest of all waits under the blank's top, with their number.
+/// The longest of all waits under the blank's top, with their number; short ones by what they come to in one cut.
 std::optional<Finding> waits_in_wood(const ReadProgram& program, const std::string& name) {
-  constexpr double longest = 1;  // s
+  constexpr double longest = 1;   // s
+  constexpr double together = 3;  // s
   std::optional<Finding> out;
+  const auto told = [&](const ReadProgram::Wait& w, double limit, Words text, std::size_t count) {
+    out = Finding{"waits_in_wood", Weight::stop, std::move(text), name, w.line, w.at, w.seconds, limit, "M5", count};
+  };
   for (const ReadProgram::Wait& w : program.waits) {
     if (w.at.z >= -0.05 || w.seconds <= longest) continue;
     const std::size_t count = out ? out->count + 1 : 1;
     if (!out || w.seconds > out->number)
-      out = Finding{
-          "waits_in_wood",
-          Weight::stop,
-          worded("It waits {:.1f} s at {} in the wood while the cutter turns: that burns.", w.seconds, mm(w.at.z)),
-          name,
-          w.line,
-          w.at,
-          w.seconds,
-          longest,
-          "M5",
-          1};
+      told(w, longest,
+           worded("It waits {:.1f} s at {} in the wood while the cutter turns: that burns.", w.seconds, mm(w.at.z)),
+           count);
     out->count = count;
   }
+  if (!out && program.strewn.seconds > together)
+    told(program.strewn, together,
+         worded("It waits again and again in one cut while the cutter turns, {:.1f} s in all: that burns.",
+                program.strewn.seconds),
+         1);
   return out;
 }
 

@@ -225,54 +225,6 @@ void hold_windows(const PieceRequest& request, const Solid& solid, std::vector<F
   }
 }
 
-void hold_pins(const PieceRequest& request, const Solid& solid, std::vector<Finding>& findings) {
-  constexpr double least_depth = 4;  // mm: a shallower hole of the waste board is room for a drill's point, no pin's
-  if (request.sides.size() < 2) return;
-  const Setup& first = request.sides[0].setup;
-  const Setup& second = request.sides[1].setup;
-  const double bed = first.bed_z() - first.to_work.shift.z;
-  const auto pin_at = [](const Setup& setup, Vec2 work) {
-    return std::any_of(setup.bed_holes.begin(), setup.bed_holes.end(),
-                       [&](const BedHole& h) { return h.depth >= least_depth && distance(h.at, work) < 0.01; });
-  };
-  // The waste board has a hole under each pin as it stands before the blank is turned, and one as it stands after: the
-  // blank's own is one of the two.
-  const auto wood_at = [&](Vec2 p, double radius) {
-    const double r = 0.6 * radius;  // well within the hole, whatever the cells
-    double most = 0;
-    for (const Vec2 off : {Vec2{}, Vec2{r, 0}, Vec2{-r, 0}, Vec2{0, r}, Vec2{0, -r}})
-      most = std::max(most, solid.front(p + off) - bed);
-    return most;
-  };
-  double worst = 0;
-  Vec2 at;
-  std::size_t count = 0;
-  for (const BedHole& hole : first.bed_holes) {
-    const Vec2 p = turned(first.turn, first.to_work.back(hole.at));
-    const Vec2 after = second.to_work.apply(turned(second.turn, p));
-    if (hole.depth < least_depth || !pin_at(second, after)) continue;
-    const double most =
-        std::min(wood_at(p, hole.radius), wood_at(turned(first.turn, first.to_work.back(after)), hole.radius));
-    if (most <= 0.05) continue;
-    ++count;
-    if (most <= worst) continue;
-    worst = most;
-    at = hole.at;
-  }
-  if (count > 0)
-    findings.push_back({"hole_closed",
-                        Weight::stop,
-                        worded("The hole for the pin at x {:.1f}, y {:.1f} does not go through: {} of wood stand.",
-                               at.x, at.y, mm(worst)),
-                        "",
-                        0,
-                        {at.x, at.y, 0},
-                        worst,
-                        0.05,
-                        "P2",
-                        count});
-}
-
 void hold_chambers(const PieceRequest& request, const Solid& solid, std::vector<Finding>& findings) {
   constexpr double skin = 0.8;  // mm over and under a chamber
   if (!request.stack) return;

@@ -76,9 +76,6 @@ void hold_tabs(const PieceRequest& request, const std::vector<Standing>& standin
 /// before the piece is turned.
 void hold_windows(const PieceRequest& request, const Solid& solid, std::vector<Finding>& findings);
 
-/// Pins that find the turned side stand in holes that go through the first.
-void hold_pins(const PieceRequest& request, const Solid& solid, std::vector<Finding>& findings);
-
 /// Chambers that stay closed on both faces.
 void hold_chambers(const PieceRequest& request, const Solid& solid, std::vector<Finding>& findings);
 

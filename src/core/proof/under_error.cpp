@@ -149,7 +149,11 @@ class UnderError {
       for (const Motion& p : scores_[k].motions) {
         if (p.cutter < 0) continue;
         const Cutter& c = scores_[k].cutters[static_cast<std::size_t>(p.cutter)];
+        const bool bores = std::any_of(setup.bed_holes.begin(), setup.bed_holes.end(), [&](const BedHole& h) {
+          return distance(flat(p.a), h.at) <= h.radius && distance(flat(p.b), h.at) <= h.radius;
+        });
         for (const Setup::Box& box : boxes) {
+          if (bores && box.name == "pin") continue;  // it is not set yet
           if (std::min(p.a.z, p.b.z) >= box.high.z + z) continue;
           const auto meets = [&](double lift, double radius) {
             return meets_box({p.a.x, p.a.y, p.a.z + lift}, {p.b.x, p.b.y, p.b.z + lift}, radius, box, xy, z);

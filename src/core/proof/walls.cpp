@@ -21,6 +21,7 @@ constexpr double beside = 1.0;          // mm outside it, within any outline cut
 constexpr double beside_opening = 0.6;  // mm along a wall
 constexpr double thin_wall = 1.2;       // mm: no wall to speak of
 constexpr double at_mouth = 1.0;        // mm: a cavity that is open to the outline has no wall there
+constexpr double at_foot = 0.2;         // mm over a wall's foot: what stands there is a ledge
 constexpr double bin = 10;              // mm
 
 /// Distance from its axis at which a cutter's surface stands `h` over its tip; nothing where it has none there.
@@ -198,10 +199,11 @@ void check_cavities(const PieceSide& side, const Moves& moves, const Height& oth
       double opening = top;
       for (const double aside : {-beside_opening, beside_opening})
         opening = std::min(opening, side.design.finished(p + wood * at_edge + way * aside));
-      for (const double share : {0.3, 0.6, 0.9}) {
+      for (const double share : {at_foot / (top - floor), 0.3, 0.6, 0.9}) {
         if (opening < top - thin_wall && floor + (top - floor) * share > opening) continue;
         const Wall wall{turned(turn, p), turned(turn, wood), turned_z(turn, floor + (top - floor) * share)};
-        worst.take(moves.gap(wall), limit, wall, w.name);
+        const double gap = moves.gap(wall);
+        worst.take(share < 0.3 ? std::max(0.0, gap) : gap, limit, wall, w.name);
       }
     });
   }
@@ -288,7 +290,7 @@ void check_walls(const PieceRequest& request, const std::vector<Score>& scores,
     const double top = front(p + in * at_edge);
     const double bottom = back(p + in * at_edge);
     if (!(top - bottom > thin_wall) || top > 1e5 || bottom < -1e5) return;
-    for (const double share : {0.25, 0.5, 0.9}) {
+    for (const double share : {at_foot / (top - bottom), 0.25, 0.5, 0.9}) {
       const Wall wall{p, in, bottom + (top - bottom) * share};
       // Beside a tab its flanks slope over a few millimetres.
       bool tab = false;
@@ -297,7 +299,8 @@ void check_walls(const PieceRequest& request, const std::vector<Score>& scores,
       if (tab) continue;
       double gap = 1e9;
       for (const Moves& m : moves) gap = std::min(gap, m.gap(wall));
-      worst.take(gap, request.tolerances.plan, wall);
+      // A face that slopes down to the edge may lie under a wall's foot: only what stands there is one.
+      worst.take(share < 0.25 ? std::max(0.0, gap) : gap, request.tolerances.plan, wall);
     }
   });
   const Worst& inside = worst.in;

@@ -46,7 +46,8 @@ Setup side_setup(const Machine& machine, const Blank& blank, const AlignmentNumb
   if (turn != Turn::none) {
     setup.found_by = register_of(blank, a);
   }
-  if (a.school == School::pins && a.pin_length > 0 && turn != Turn::none) {
+  // On a side that bores their holes they stand from then on.
+  if (a.school == School::pins && a.pin_length > 0) {
     const PinPlan pins = pin_plan(blank, a, middle);
     for (const Vec2 pin : {pins.first, pins.second}) {
       const Vec2 q = setup.to_work.apply(turned(turn, pin));

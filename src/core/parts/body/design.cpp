@@ -110,8 +110,15 @@ void judge_blank(const Project& p, const BodyDesign& d, std::vector<Remark>& out
   const BodyWork& w = body_of(p).work;
   const Box2 box = bounds(d.shape.corners);
   const Cutter* c = find_cutter(d.rack, w.outline_cutter);
-  const double beside = (c != nullptr ? c->effective_diameter() : 6.35) + w.skim + 2;
-  const double pins = w.alignment.school == School::pins ? w.alignment.pin_inset + w.alignment.pin_diameter / 2 + 2 : 0;
+  const double kerf = (c != nullptr ? c->effective_diameter() : 6.35) + w.skim;
+  // An oversize top is cut out of its blank further out.
+  const bool oversize = w.top_oversize > 0 && w.top_register != TopRegister::ears && d.shape.layers.size() > 1;
+  const double margin = oversize ? w.top_oversize : 0;
+  const double beside = margin + kerf + 2;
+  // Between the outline's kerf and a pin half a millimetre of wood stays.
+  const double pins = w.alignment.school == School::pins
+                          ? w.alignment.pin_inset + w.alignment.pin_diameter / 2 + std::max(4.0, margin + kerf + 0.5)
+                          : 0;
   const bool bored_into = w.alignment.school == School::pins && d.blank.length > 0 &&
                           pins_meet(d.pins, w.alignment.pin_diameter / 2, d.shape.corners);
   const auto small = [&](const char* kind, const char* key, const char* way, double have, double part, double need) {
@@ -133,7 +140,7 @@ void judge_blank(const Project& p, const BodyDesign& d, std::vector<Remark>& out
     out.push_back(std::move(r));
   };
   small("body.blank_short", "body.blank.length", "long", d.blank.length, box.size().x + 2 * std::abs(w.over_along),
-        box.size().x + 2 * (std::max(beside, pins + 2) + std::abs(w.over_along)));
+        box.size().x + 2 * (std::max(beside, pins) + std::abs(w.over_along)));
   small("body.blank_narrow", "body.blank.width", "wide", d.blank.width, box.size().y + 2 * std::abs(w.over_across),
         box.size().y + 2 * (beside + std::abs(w.over_across)));
   const Vec3& travel = p.machine.travel;
