@@ -145,9 +145,9 @@ def rapid_in_the_kerf(s, rnd):
     if p is None or deepest(p) > -6:
         return False
     for m in cutting(p):
-        if m.mode == 1 and m.flat > 30 and m.b[2] < -3 and m.a[2] == m.b[2]:
-            z = m.b[2] + 2.1
-            p.lines[m.line + 1:m.line + 1] = [f"G0Z{number(z)}", f"X{number(m.a[0])}Y{number(m.a[1])}", f"G1Z{number(m.b[2])}F600",
+        if m.mode == 1 and m.flat > 30 and 0.9 * deepest(p) < m.b[2] < min(-3, 0.55 * deepest(p)) and m.a[2] == m.b[2]:
+            z, back = m.b[2] + 2.1, [(m.a[k] + m.b[k]) / 2 for k in (0, 1)]
+            p.lines[m.line + 1:m.line + 1] = [f"G0Z{number(z)}", f"X{number(back[0])}Y{number(back[1])}", f"G1Z{number(m.b[2])}F600",
                                               f"X{number(m.b[0])}Y{number(m.b[1])}F{number(m.feed)}"]
             return told(p)
     return False
@@ -336,40 +336,9 @@ def through(m, x, y, low):
     return (x - m[0][3]) / m[0][0], (y - m[1][3]) / m[1][1]
 
 
-@kind("M10", "the waste that the turned blank lies on is milled half a millimetre lower on the first side")
-def support_gone(s, rnd):
-    turned = next((q for q in s.programs if q.entry.get("register", {}).get("kind") in ("pins", "fence", "lines") and "outline" in q.cut), None)
-    if turned is None:
-        return False
-    chords(turned, 0.05)
-    ring = [m.b for m in cutting(turned) if m.b[2] < 0.6 * deepest(turned)]
-    n = turned.entry["instrument_to_work"]
-    for p in reversed(s.programs):  # the last of them: nothing is probed there after it
-        c = p.entry["cutter"]
-        if p.entry["piece"] != turned.entry["piece"] or p.entry["side"] == turned.entry["side"] or c["kind"] == "drill" or abs(n[0][0]) != 1:
-            continue
-        m = p.entry["instrument_to_work"]
-        at = [through(n, q[0], q[1], 0) for q in ring[::3]]
-        at = [(m[0][0] * q[0] + m[0][3], m[1][1] * q[1] + m[1][3]) for q in at]
-        blank = p.entry["blank_mm"]
-        x0, y0 = blank["corner"][:2]
-        along = blank["length_along"] == "x"
-        x1, y1 = x0 + (blank["length"] if along else blank["width"]), y0 + (blank["width"] if along else blank["length"])
-        w = c["diameter_mm"] * (0.2 if c["kind"] == "ball" else 0.9)
-        out, y = [], y0
-        while y < y1 + w:
-            # Left and right of where the part lies in this row.
-            here = [q[0] for q in at if abs(q[1] - y) < 2 * c["diameter_mm"]]
-            for a, b in ([(x0 - w, min(here) - 1), (max(here) + 1, x1 + w)] if here else [(x0 - w, x1 + w)]):
-                out += [f"G0X{number(a)}Y{number(y)}", "Z3.000", "G1Z-0.500F800", f"X{number(b)}F1500", "G0Z5.000"]
-            y += w
-        return put_last(p, out)
-    return False
-
-
 @kind("P2", "the first side cuts away the edge that the turned blank is laid against the fence with")
 def fence_edge_cut(s, rnd):
-    turned = next((q.entry for q in s.programs if q.entry.get("register", {}).get("kind") in ("fence", "lines")), None)
+    turned = next((q.entry for q in reversed(s.programs) if q.entry.get("register", {}).get("kind") in ("fence", "lines")), None)
     if turned is None:
         return False
     for p in s.programs:
@@ -377,14 +346,14 @@ def fence_edge_cut(s, rnd):
         if p.entry["piece"] != turned["piece"] or p.entry["side"] == turned["side"] or c["kind"] != "flat" or "layer" in p.name:
             continue
         blank = p.entry["blank_mm"]
-        if c["cutting_length_mm"] < 0.55 * blank["thickness"]:
+        if c["cutting_length_mm"] < 0.85 * blank["thickness"]:
             continue
         x0, y0 = blank["corner"][:2]
         along = blank["length_along"] == "x"
         x1, y1 = x0 + (blank["length"] if along else blank["width"]), y0 + (blank["width"] if along else blank["length"])
         w = c["diameter_mm"]
         edge = y1 + w / 2 - 2
-        z, low, out, at = 0.0, -0.5 * blank["thickness"], [f"G0X{number(x0 - w)}Y{number(edge)}", "Z2.000"], False
+        z, low, out, at = 0.0, -0.8 * blank["thickness"], [f"G0X{number(x0 - w)}Y{number(edge)}", "Z2.000"], False
         while z > low:
             z = max(low, z - 3)
             at = not at

@@ -17,6 +17,7 @@ namespace {
 constexpr double side_room = 2;         // mm that a feed move keeps beside clamps, fence and pins (M8)
 constexpr double room_above = 1;        // mm over them
 constexpr double rapid_room = 2;        // mm that a rapid keeps over everything (M2)
+constexpr double rapid_beside = 0.3;    // mm that a rapid on its way over keeps from what stands beside it
 constexpr double leave = 0.5;           // mm of wood under the tip's middle that count as finishing (M1)
 constexpr double steepest_flat = 3.5;   // degrees into wood without an edge at the centre
 constexpr double steepest_centre = 15;  // with one
@@ -361,7 +362,7 @@ class Watch {
     const bool in_own_hole = c.kind == CutterKind::drill && run < 1e-6;
     const double room = in_own_hole ? 0.2 : rapid_room;
     if (std::min(p.a.z, p.b.z) - room >= highest_ - 0.001) return;
-    const double radius = in_own_hole ? c.radius() - 0.75 * stock.cell() : c.radius();
+    const double radius = in_own_hole ? c.radius() - 0.75 * stock.cell() : c.radius() + (run > 1e-6 ? rapid_beside : 0);
     if (radius <= 0) return;
     Vec3 a = p.a;
     Vec3 b = p.b;

@@ -46,8 +46,8 @@ class FirstSide {
   /// Whether this side bores a hole there into the waste board.
   [[nodiscard]] bool bores(Vec2 work, double radius) const {
     return std::any_of(score_.motions.begin(), score_.motions.end(), [&](const Motion& m) {
-      return !m.rapid && m.b.z < setup_.bed_z() - 1 && distance(flat(m.a), work) <= radius &&
-             distance(flat(m.b), work) <= radius;
+      return !m.rapid && m.b.z < setup_.bed_z() - request_.tolerances.below - 0.01 &&
+             distance(flat(m.a), work) <= radius && distance(flat(m.b), work) <= radius;
     });
   }
   /// The pins' holes go through the wood and are as wide as the pins.
@@ -126,9 +126,11 @@ class FirstSide {
     constexpr double step = 0.05;
     constexpr double furthest = 2;
     constexpr int ways = 16;
+    // What is wider in its upper quarter alone holds the pin as it should.
+    const double low = -0.25 * setup_.blank.thickness;
     double most = 0;
     for (const Motion& m : score_.motions) {
-      if (m.rapid || m.cutter < 0 || std::min(m.a.z, m.b.z) >= 0) continue;
+      if (m.rapid || m.cutter < 0 || std::min(m.a.z, m.b.z) >= low) continue;
       const Cutter& c = score_.cutters[static_cast<std::size_t>(m.cutter)];
       const Segment2 way{flat(m.a), flat(m.b)};
       if (distance_to(at, way) > radius + furthest + c.radius()) continue;
@@ -141,7 +143,7 @@ class FirstSide {
           const Vec2 p = at + out * (radius + by);
           const double t = l2 > 0 ? std::clamp(dot(p - way.a, d) / l2, 0.0, 1.0) : (m.a.z < m.b.z ? 0.0 : 1.0);
           const double rho = distance(p, lerp(way.a, way.b, t));
-          if (rho > c.radius() || m.a.z + (m.b.z - m.a.z) * t + c.profile(rho) >= -0.05) break;
+          if (rho > c.radius() || m.a.z + (m.b.z - m.a.z) * t + c.profile(rho) >= low) break;
           most = by;
         }
       }
