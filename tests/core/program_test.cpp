@@ -185,6 +185,8 @@ TEST_CASE("the reader refuses what it does not know, with the line") {
                          {"G0 X1 X2\n", "twice"},
                          {"G0 G1 X1 F10\n", "one modal group"},
                          {"G2 X1 Y1 F10\n", "without a centre"},
+                         {"T3\nG0 X0 Y0\nM30\n", "does not come in"},
+                         {"T3\nT4 M6\nG0 X0 Y0\nM30\n", "does not come in"},
                          {"G0 X0 Y0\nG3 X0 Y0.001 I-20 J0 F100\n", "all the way round"},
                          {"G0 X0 Y0\nG2 X0 Y0.005 R20 F100\n", "all the way round"},
                          {"G0 X0 Y0\nG2 X10 Y0 I4 J0 F100\n", "different distances"},
@@ -254,7 +256,7 @@ TEST_CASE("what a hand goes by is read however far down it stands") {
   // Twenty thousand of them nobody reads.
   std::string zeros;
   for (int k = 0; k < 20000; ++k) zeros += "(zero: here)\n";
-  CHECK_THAT(refusal(zeros + "G53 G0 Z0\n"), Contains("more is said before the first motion"));
+  CHECK_THAT(refusal(zeros + "G53 G0 Z0\n"), Contains("more is said to a hand"));
 }
 
 TEST_CASE("one file with stops carries every cutter and changes by hand") {

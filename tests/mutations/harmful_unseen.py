@@ -433,3 +433,73 @@ def register_holes_aside(s, rnd):
         shifted(p, dx=0.4)
         return told(p)
     return False
+
+
+@kind("P3", "one dent of 0.12 mm in the outline")
+def dent_in_the_outline(s, rnd):
+    p = last_outline(s)
+    cut = cutting(p) if p else []
+    for m in reversed(cut):  # the last time round
+        if m.mode != 1 or m.flat < 25 or abs(m.b[2] - deepest(p)) > 0.01 or abs(m.down) > 1e-6:
+            continue
+        q = [(m.a[k] + m.b[k]) / 2 for k in (0, 1)]
+        cx, cy = (sum(n.b[k] for n in cut) / len(cut) for k in (0, 1))
+        n = (-(m.b[1] - m.a[1]) / m.flat, (m.b[0] - m.a[0]) / m.flat)
+        if (cx - q[0]) * n[0] + (cy - q[1]) * n[1] < 0:
+            n = (-n[0], -n[1])
+        p.lines[m.line:m.line + 1] = [f"G1X{number(q[0])}Y{number(q[1])}", f"X{number(q[0] + 0.12 * n[0])}Y{number(q[1] + 0.12 * n[1])}",
+                                      f"X{number(q[0])}Y{number(q[1])}", f"X{number(m.b[0])}Y{number(m.b[1])}"]
+        return told(p)
+    return False
+
+
+@kind("M4", "another cutter is named and does not come in: some controllers change it there and then")
+def cutter_named_in_vain(s, rnd):
+    for p in s.programs:
+        i = before_cutter(p)
+        if i is not None:
+            p.lines.insert(i + 1, "T97")
+            return True
+    return False
+
+
+def told_after_header(line, after=0):
+    def spoil(s, rnd):
+        for p in s.programs:
+            i = before_cutter(p)
+            if i is not None:
+                p.lines.insert(i + after, line)
+                return True
+        return False
+
+    return spoil
+
+
+for name, rule, what, line, after in (
+        ("change-beside-stops", "M4", "a comment asks for another cutter, outside of any stop", "(change to flat-12, stickout 20.00 mm, probe z)", 0),
+        ("message-shown", "M9", "a message on the controller's screen asks a hand for something", "(MSG, loosen the clamps)", 0),
+        ("header-in-capitals", "M7", "another zero is told in capitals", "(ZERO : the middle of the blank, z = 0 on the waste board)", 0),
+        ("header-told-later", "M7", "another place for probing is told once it has begun", "(probe z on: the waste board at x 8 y 8, z = 0 there)", 2)):
+    KINDS[name] = (rule, what, told_after_header(line, after))
+
+
+@kind("M12", "at its depth a thin cutter runs on into whole wood and back")
+def runs_on_into_wood(s, rnd):
+    for p in s.of("slot", "slots"):
+        if p.entry["cutter"]["kind"] != "slot" or "cutters" in p.entry:
+            continue
+        low = deepest(p)
+        x0, y0 = p.entry["blank_mm"]["corner"][:2]
+        cut = cutting(p)
+        for a, b in zip(cut, cut[1:]):
+            # where a pass turns back, more than half down
+            if a.b[2] > 0.5 * low or a.flat < 0.5 or b.flat < 0.5 or a.mode != 1:
+                continue
+            u = [(a.b[k] - a.a[k]) / a.flat for k in (0, 1)]
+            if u[0] * (b.b[0] - b.a[0]) + u[1] * (b.b[1] - b.a[1]) > 0 or min(a.b[0] - x0 + 30 * u[0], a.b[1] - y0 + 30 * u[1]) < -12:
+                continue
+            i = b.line
+            p.lines[i:i] = [f"X{number(a.b[0] + 9 * u[0])}Y{number(a.b[1] + 9 * u[1])}", f"X{number(a.b[0] - 20 * u[0])}Y{number(a.b[1] - 20 * u[1])}",
+                            f"X{number(a.b[0])}Y{number(a.b[1])}"]
+            return told(p)
+    return False

@@ -374,9 +374,10 @@ TEST_CASE("a stop that nobody planned is no stop, and asks for no cutter") {
     CHECK(only("M9 stop_unasked", std::string(good).insert(at, "M0\n")));
     CHECK(only("M9 stop_unasked", std::string(good).insert(at, "M1 (take the clamps off)\n")));
   }
-  // What is said anywhere else asks for nothing.
+  // Nor does a comment that is no stop.
+  CHECK(only("M4 change_words", std::string(good).insert(middle, "(change to flat-12)\n")));
   CHECK(set.kinds([&](Json& p) {
-             p[1]["sha256"] = set.write(file, std::string(good).insert(middle, "(change to flat-12)\n"));
+             p[1]["sha256"] = set.write(file, std::string(good).insert(middle, "(flat-12 would be quicker)\n"));
            })
             .empty());
 }
@@ -399,6 +400,18 @@ TEST_CASE("a header tells the hand what the project says, once, and is free in t
     CHECK(kinds(replaced(good, line, line + key + "something else)\n")) == wrong);
     CHECK(kinds(replaced(good, line, line + line)).empty());
   }
+  // However it is put, and wherever it stands.
+  const auto m6 = good.find(" M6\n") + 4;
+  for (const char* says : {"(ZERO : elsewhere)", "( zero:  elsewhere)", "; Zero: elsewhere"}) {
+    CAPTURE(says);
+    const std::string wrong = "M7 header_words";
+    const auto more = kinds(std::string(good).insert(m6, std::string(says) + "\n"));
+    CHECK(std::find(more.begin(), more.end(), wrong) != more.end());
+  }
+  // Nothing asks a hand for a cutter outside of a stop, and nothing is shown to it as a message.
+  CHECK(kinds(std::string(good).insert(m6, "(Change to flat-12)\n")) == std::vector<std::string>{"M4 change_words"});
+  CHECK(kinds(std::string(good).insert(m6, "(MSG, loosen it)\n")) == std::vector<std::string>{"M9 stop_unasked"});
+  CHECK(kinds(std::string(good).insert(m6, "(a change of weather)\n")).empty());
   for (const char* key : {"(project: ", "(date: ", "(prove it"}) {
     const auto at = good.find(key);
     REQUIRE(at != std::string::npos);

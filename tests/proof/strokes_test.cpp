@@ -55,6 +55,14 @@ TEST_CASE("M12: a pass that is too deep is one in short pieces too, whose feeds 
   CHECK_FALSE(has(pass(2.9, 0.3), "pass_deep"));
 }
 
+TEST_CASE("M12: what is deep at the end of a long way is no less deep") {
+  // The ramp has cleared y 10 to 20; the way goes on into whole wood.
+  const auto on = [](double to) { return said("T1", ramp_to(4) + at(8, to) + "F1200\n"); };
+  CHECK(has(on(34), "pass_deep"));
+  CHECK(has(on(46), "pass_deep"));
+  CHECK_FALSE(has(on(23), "pass_deep"));
+}
+
 TEST_CASE("M12: arcs are passes like lines") {
   // A ring of 5 in the waste: its chords are far shorter than a pass is judged over.
   const auto ring = [](double deep) {
@@ -83,8 +91,7 @@ TEST_CASE("M12: what slants gently is a pass too") {
                 "G0" + at(8, 10) + "\nZ2.500\nG1Z0.000F300\nG1" + at(8, 52) + fmt::format("Z{:.3f}F1200\n", -deep));
   };
   CHECK_FALSE(has(slant(2.8), "pass_deep"));
-  // It is judged as one motion: on its mean it is no full pass of its greatest depth.
-  CHECK_FALSE(has(slant(4.5), "pass_deep"));
+  CHECK(has(slant(4.5), "pass_deep"));
   std::string pieces = "G0" + at(8, 10) + "\nZ2.500\nG1Z0.000F300\n";
   for (int k = 1; k <= 20; ++k)
     pieces += "G1" + at(8, 10 + 2.1 * k) + fmt::format("Z{:.3f}F{}\n", -0.25 * k, 1200 + 10 * (k % 2));
@@ -371,6 +378,16 @@ TEST_CASE("P3: walls are looked at down to their foot") {
   };
   CHECK(has(pocket_foot(-2.5, -0.15), "cavity_tight"));
   CHECK_FALSE(has(pocket_foot(-3, -0.15), "cavity_tight"));
+}
+
+TEST_CASE("P3: one dent in a wall is found, wherever it lies") {
+  const auto dent = [](double y, double by) {
+    return kinds(with([&](Numbers& n) {
+      n.before_end = at(18, y) + "\n" + at(18 + by, y) + "\n" + at(18, y) + "\n" + at(18, 13) + "\n";
+    }));
+  };
+  for (const double y : {20.0, 27.3, 29.9, 31.62}) CHECK(has(dent(y, 0.12), "wall_cut"));
+  CHECK_FALSE(has(dent(29.9, 0.04), "wall_cut"));
 }
 
 TEST_CASE("M5: short waits in one cut are one wait") {

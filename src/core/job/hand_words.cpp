@@ -9,6 +9,7 @@
 #include <fmt/format.h>
 
 #include "core/job/programs.hpp"
+#include "core/program/plain_words.hpp"
 #include "core/report/names.hpp"
 
 namespace wren {
@@ -86,6 +87,7 @@ class HandWords {
     if (setup.machine.change == CutterChange::by_hand)
       for (std::size_t k = 1; k < turns_.size(); ++k) change(turns_[k], rack);
     unasked(setup, placement, rack);
+    beside_stops();
     for (std::size_t k = 0; k < paths_.size(); ++k)
       for (const Cut& cut : placement.cuts) {
         if (!cut.stop_before || !has(paths_[k]->cuts, cut.id)) continue;
@@ -115,8 +117,9 @@ class HandWords {
   void one_of(const std::vector<std::string>& wanted, const char* rule) {
     const std::string key = wanted.front().substr(0, wanted.front().find(": ") + 2);
     std::vector<bool> said(wanted.size());
+    const std::string plain_key = plain_words(key);
     for (const std::string& comment : read_.comments) {
-      if (!comment.starts_with(key)) continue;
+      if (!plain_words(comment).starts_with(plain_key)) continue;
       bool known = false;
       for (std::size_t k = 0; k < wanted.size(); ++k) {
         if (comment == wanted[k]) said[k] = known = true;
@@ -148,6 +151,23 @@ class HandWords {
       if (begins && (end == says.size() || says.compare(end, 2, "; ") == 0)) ++out;
     }
     return out;
+  }
+
+  /// What a hand is told outside of stops: no cutter, and nothing that a controller shows as a message.
+  void beside_stops() {
+    std::size_t asked = 0;
+    for (const std::string& comment : read_.comments) {
+      const std::string plain = plain_words(comment);
+      if (plain.starts_with("msg,"))
+        return tell("stop_unasked", "M9", 0,
+                    worded("{} shows a message ('{}'): nothing in the project asks for it.", file_, comment));
+      if (plain.starts_with("change to")) ++asked;
+    }
+    std::size_t in_stops = 0;
+    for (const ReadProgram::Pause& p : read_.pauses) in_stops += changes_in(p.says);
+    if (asked > in_stops && !told("change_words"))
+      tell("change_words", "M4", 0,
+           worded("{} asks for a change of cutter outside of a stop: a hand that reads it does it.", file_));
   }
 
   /// How many changes of cutter are asked for.

@@ -10,6 +10,8 @@
 #include <fmt/format.h>
 #include <zlib.h>
 
+#include "core/program/plain_words.hpp"
+
 namespace wren {
 namespace {
 
@@ -91,6 +93,7 @@ class Reader {
         p = one_line(p, end);
       }
       program_.lines = line_;
+      came_in();
       if (!worked_) take_path_mode();
       if (ours_ && !program_.sealed)
         throw Refusal{"the last line with count and checksum is missing: the file was cut short",
@@ -191,19 +194,21 @@ class Reader {
       ours_ = true;
     else if (body.substr(0, 20) == "upland wren program ")
       throw Refusal{"the program was written by a newer version", "Update this program, or write the program again"};
-    if (program_.moves.empty() && (program_.comments.size() < most_comments || tells(body))) {
+    if ((program_.moves.empty() && program_.comments.size() < most_comments) || tells(body)) {
       if (program_.comments.size() > 100 * most_comments)
-        throw Refusal{"more is said before the first motion than anybody reads", "Leave out what is said again"};
+        throw Refusal{"more is said to a hand than anybody reads", "Leave out what is said again"};
       program_.comments.emplace_back(body);
     }
     if (said_.size() > 4000) said_.erase(0, 2000);
     said_.append(said_.empty() ? "" : "; ").append(body);
   }
 
-  /// What a hand goes by, however far down it stands: the words that our headers begin with.
+  /// What a hand goes by, wherever it stands and however it is put: the words that our headers and stops begin with,
+  /// and messages, which a controller shows (NISTIR 6556, section 3.3.4).
   static bool tells(std::string_view body) {
-    static constexpr std::string_view keys[] = {"part: ", "blank: ", "zero: ", "probe z on: ", "cutter: "};
-    return std::any_of(std::begin(keys), std::end(keys), [&](std::string_view key) { return body.starts_with(key); });
+    static constexpr std::string_view keys[] = {"part:", "blank:", "zero:", "probe z", "cutter:", "change to", "msg,"};
+    const std::string said = plain_words(body);
+    return std::any_of(std::begin(keys), std::end(keys), [&](std::string_view key) { return said.starts_with(key); });
   }
 
   void check_seal(std::string_view body, const char* line_begin) {
@@ -436,7 +441,9 @@ class Reader {
     if (b.has('T')) {
       const double t = b.of('T');
       if (!(t >= 0 && t <= 9999) || t != std::floor(t)) throw Refusal{worded("T{} is not a tool number", t), ""};
+      came_in();
       chosen_ = static_cast<int>(t);
+      chosen_line_ = line_;
     }
     one_of_each(b);
     machine_words(b, true);
@@ -459,6 +466,13 @@ class Reader {
         move(b);
     }
     machine_words(b, false);
+  }
+
+  /// A cutter that is named and does not come in: some controllers change it at the T.
+  void came_in() const {
+    if (chosen_line_ != 0)
+      throw Refusal{worded("T{} is named in line {} and does not come in (M6)", chosen_, chosen_line_),
+                    "Leave it out, or bring it in"};
   }
 
   /// A word that nothing in its line uses stops a controller in the middle of a cut; NISTIR 6556, section 3.5 and its
@@ -548,6 +562,7 @@ class Reader {
             if (program_.tools.size() > 60000) throw Refusal{"more tool changes than can be", ""};
             ToolUse use;
             use.number = chosen_;
+            chosen_line_ = 0;
             use.line = static_cast<std::uint32_t>(line_);
             use.spindle_at_change = spindle_;
             use.paused = stopped_before_ == program_.moves.size();
@@ -854,6 +869,7 @@ class Reader {
   double feed_ = 0;
   double rpm_ = 0;
   int chosen_ = 0;
+  std::size_t chosen_line_ = 0;  // of a T that no M6 has followed
   int mode_ = -1;
   Vec3 at_;
   Vec3 offset_;

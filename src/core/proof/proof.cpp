@@ -140,6 +140,27 @@ class Watch {
     if (p.rapid || !steep(p, c)) level_or_up(p);
   }
 
+  /// Takes the wood away, and follows what the cutter has to bear.
+  Removed cut(const Motion& p, const Remover& remover, TileGrid& stock) {
+    const Cutter& c = score_.cutters[static_cast<std::size_t>(p.cutter)];
+    const int n = Strokes::pieces(p, c, stock);
+    Removed all;
+    Motion part = p;
+    for (int k = 0; k < n; ++k) {
+      part.a = k == 0 ? p.a : part.b;
+      part.b = k + 1 == n ? p.b : lerp(p.a, p.b, static_cast<double>(k + 1) / n);
+      const Removed removed = remover.sweep(stock, part.a, part.b);
+      strokes_.after(part, c, removed,
+                     [&](const char* rule, const char* kind, double number, double limit, Words text) {
+                       tell(rule, kind, Weight::stop, part, part.b, number, limit, std::move(text));
+                     });
+      all.any = all.any || removed.any;
+      all.volume_mm3 += removed.volume_mm3;
+      all.deepest = std::max(all.deepest, removed.deepest);
+    }
+    return all;
+  }
+
   void after(const Motion& p, const Removed& removed, const TileGrid& stock) {
     if (const auto off = comes_off_.after(p.a, p.b, removed.any, stock)) {
       const Vec2 at = comes_off_.place(*off);
@@ -149,9 +170,6 @@ class Watch {
                   at.x, at.y, off->area() / 100));
     }
     const Cutter& c = score_.cutters[static_cast<std::size_t>(p.cutter)];
-    strokes_.after(p, c, removed, [&](const char* rule, const char* kind, double number, double limit, Words text) {
-      tell(rule, kind, Weight::stop, p, p.b, number, limit, std::move(text));
-    });
     if (!removed.any || removed.volume_mm3 < 1e-6) return;
     result_.removed_mm3 += removed.volume_mm3;
     if (pins_to_set_ && !boring_ && removed.volume_mm3 > 0.01)
@@ -493,8 +511,7 @@ Expected<ProofResult> rehearse_side(const ProofRequest& request, Score* kept, Pr
     watch.look_ahead(i, stock);
     watch.before(i, stock);
     if (piece.cutter < 0) continue;
-    const Removed removed = removers[static_cast<std::size_t>(piece.cutter)].sweep(stock, piece.a, piece.b);
-    watch.after(piece, removed, stock);
+    watch.after(piece, watch.cut(piece, removers[static_cast<std::size_t>(piece.cutter)], stock), stock);
     watch.holder(piece, stock);
   }
   watch.ended();

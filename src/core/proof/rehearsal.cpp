@@ -20,6 +20,7 @@ constexpr double merge_error = 0.001;  // mm: the whole error of merging colline
 /// A run of pieces that may be merged: same kind, feed, cutter.
 struct Run {
   std::vector<Vec3> points;
+  std::vector<std::uint32_t> lines;  // of the move that leads to each point
   ReadMove like;
 };
 
@@ -36,14 +37,20 @@ void flush(Run& run, std::deque<float>& speeds, Motions& motions, const Motion& 
                                    (run.like.plane == Plane::yz ? 1 : 0)});
     v = std::min(v, std::sqrt(limits.acceleration * r));
   }
+  std::size_t at = 0;  // of the points
   for (std::size_t i = 1; i < kept.size(); ++i) {
     Motion piece = pattern;
     piece.a = kept[i - 1];
     piece.b = kept[i];
+    piece.line = run.lines[at + 1];
+    while (at + 1 < run.points.size() && run.points[++at] != kept[i]) {
+    }
+    if (at + 1 == run.points.size()) at = run.points.size() - 2;  // what comes after it comes of the last line
     motions.push_back(piece);
     speeds.push_back(static_cast<float>(v));
   }
   run.points.erase(run.points.begin(), run.points.end() - 1);
+  run.lines.erase(run.lines.begin(), run.lines.end() - 1);
 }
 
 /// Frees the moves, to the system where they are many: what was freed in small pieces the allocator would keep.
@@ -259,6 +266,7 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
     std::deque<float> speeds;  // mm/s, of the motions from `first` on
     Run run;
     run.points = {options.start};
+    run.lines = {0};
     Motion pattern;
     pattern.program = static_cast<std::uint16_t>(k);
     Vec3 at = options.start;
@@ -277,7 +285,6 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
       if (stopped || !same(m)) {
         flush(run, speeds, score.motions, pattern, limits);
         run.like = m;
-        pattern.line = m.line;
         pattern.rapid = m.kind == ReadKind::rapid;
         pattern.feed = m.feed;
         pattern.rpm = m.rpm;
@@ -292,6 +299,7 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
         const std::size_t before = run.points.size();
         flatten_arc(at, m, arc_chord, run.points);
         chords += run.points.size() - before;
+        run.lines.resize(run.points.size(), m.line);
         for (std::size_t n = before; n < run.points.size(); ++n) lingering.go(run.points[n], m);
         if (chords > most_chords)
           return fail(ProblemKind::input,
@@ -300,6 +308,7 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
                       "Its arcs are far larger than any machine: write it again");
       } else {
         run.points.push_back(m.to);
+        run.lines.push_back(m.line);
         lingering.go(m.to, m);
       }
       at = m.to;

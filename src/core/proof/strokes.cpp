@@ -20,11 +20,35 @@ constexpr double moment = 3;             // s of rubbing that do no harm
 constexpr double least_share = 0.11;     // of the chip that a cutter bears: under it a tooth rubs
 constexpr double least_creeping = 0.02;  // the same on the way down, where feeds are low
 
+/// As wide as the cutter, a pass goes half its diameter deep (common practice), thin cutters a third; half as much
+/// again is too much.
+double deepest_pass(double d) { return (d < 1 ? 0.5 : 0.75) * d; }
+
 double chip_of(const Motion& p, const Cutter& c) {
   return static_cast<double>(p.feed) / (static_cast<double>(p.rpm) * c.flutes);
 }
 
 }  // namespace
+
+int Strokes::pieces(const Motion& p, const Cutter& c, const TileGrid& stock) {
+  constexpr double sample = 0.5;  // mm
+  const double l = distance(p.a, p.b);
+  if (p.rapid || c.kind == CutterKind::drill || l < 1.5 * judged_over) return 1;
+  const int whole = static_cast<int>(std::ceil(l / (judged_over / 2)));
+  if (c.kind == CutterKind::slot) return whole;
+  const double deep = deepest_pass(c.effective_diameter()) + 0.03;
+  const int n = static_cast<int>(std::ceil(l / sample));
+  int run = 0;
+  for (int k = 0; k <= n; ++k) {
+    const Vec3 q = lerp(p.a, p.b, static_cast<double>(k) / n);
+    const int i = static_cast<int>(std::floor((q.x - stock.origin().x) / stock.cell()));
+    const int j = static_cast<int>(std::floor((q.y - stock.origin().y) / stock.cell()));
+    const bool too_deep = stock.holds(i, j) && static_cast<double>(stock.at(i, j)) - q.z > deep;
+    run = too_deep ? run + 1 : 0;
+    if (run * sample >= judged_over) return whole;
+  }
+  return 1;
+}
 
 void Strokes::after(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell) {
   if (c.kind == CutterKind::drill)
@@ -63,16 +87,17 @@ void Strokes::pass(const Motion& p, const Cutter& c, const Removed& removed, con
     return;
   }
   aside_ = 0;
+  const double d = c.effective_diameter();
+  const double deepest_full = deepest_pass(d);
+  // What begins to be too deep begins a pass of its own: what was shallow before it is no excuse.
+  if (removed.deepest > deepest_full + 0.03 && deepest_ <= deepest_full + 0.03) run_ = volume_ = 0;
   run_ += l;
   volume_ += removed.volume_mm3;
   deepest_ = std::max(deepest_, removed.deepest);
   if (run_ < judged_over) return;
-  const double d = c.effective_diameter();
-  // As wide as the cutter, a pass goes half its diameter deep (common practice), thin cutters a third; half as much
-  // again is too much.
-  const double deepest_full = (d < 1 ? 0.5 : 0.75) * d;
-  // Cells at the walls count for more than they are; but a full width is one, however coarse they are for it.
-  const double full_width = std::min(0.95, 0.85 + 2 * cell_ / d);
+  // Cells at the walls count for more than they are; but a full width is one, however coarse they are for it. A cutter
+  // of a few cells loses or gains one by where it lies on the grid, and never cuts deep with a part of its width.
+  const double full_width = d < 13 * cell_ ? 0.75 : std::min(0.95, 0.85 + 2 * cell_ / d);
   if (deepest_ > deepest_full + 0.03 && volume_ > full_width * d * deepest_ * run_)
     tell("M12", "pass_deep", deepest_, deepest_full,
          worded("'{}' goes its full width through {} of wood at once; {} are for it.", c.id, mm(deepest_),

@@ -20,6 +20,10 @@ class Strokes {
   Strokes(Material material, double cell, double slot_bending)
       : material_(std::move(material)), cell_(cell), slot_bending_(slot_bending) {}
 
+  /// Into how many pieces a motion has to be cut so that each is a pass: what is deep over a few millimetres of a long
+  /// way is no less deep. 1 but where it is about to take more than a pass may.
+  [[nodiscard]] static int pieces(const Motion& p, const Cutter& c, const TileGrid& stock);
+
   /// `removed`: what this motion took. Motions that took nothing belong here too: they end what was under way.
   void after(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell);
 
