@@ -55,10 +55,24 @@ TEST_CASE("a sawn body is skimmed up to its ears and held by them; cut off last,
   }
 }
 
+TEST_CASE("an oversize top is not cut out through its own pins") {
+  // Ends of the blank as long as they were for the body alone: planner and proof both say so.
+  const auto p = with_edits(*project_from("reedling"), {{"body.top_oversize", "5"}, {"body.top_register", "holes"}});
+  REQUIRE(p);
+  const Made m = made(*p, "body");
+  CHECK_THAT(stops(proof_of(m, m, {"layer-1"}, 0.2)), Contains("into_clamp"));
+  const std::vector<Remark> remarks = m.remarks();
+  const auto short_blank =
+      std::find_if(remarks.begin(), remarks.end(), [](const Remark& r) { return r.kind == "body.blank_short"; });
+  REQUIRE(short_blank != remarks.end());
+  CHECK(short_blank->weight == Weight::stop);
+}
+
 TEST_CASE("an oversize top is proved with each way of finding it again") {
   for (const char* way : {"ears", "holes", "lines"}) {
     INFO(way);
-    auto p = with_edits(*project_from("reedling"), {{"body.top_oversize", "5"}, {"body.top_register", way}});
+    auto p = with_edits(*project_from("reedling"),
+                        {{"body.top_oversize", "5"}, {"body.top_register", way}, {"body.blank.length", "490"}});
     REQUIRE(p);
     const Made m = made(*p, "body");
     for (const char* side : {"layer-1", "layer-2"}) {

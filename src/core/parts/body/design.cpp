@@ -112,15 +112,19 @@ void judge_blank(const Project& p, const BodyDesign& d, std::vector<Remark>& out
   const Cutter* c = find_cutter(d.rack, w.outline_cutter);
   const double kerf = (c != nullptr ? c->effective_diameter() : 6.35) + w.skim;
   // An oversize top is cut out of its blank further out.
-  const bool oversize = w.top_oversize > 0 && w.top_register != TopRegister::ears && d.shape.layers.size() > 1;
-  const double margin = oversize ? w.top_oversize : 0;
+  const bool oversize = w.top_oversize > 0 && d.shape.layers.size() > 1;
+  const bool oversize_ears = oversize && w.top_register == TopRegister::ears;
+  const double margin = oversize && !oversize_ears ? w.top_oversize : 0;
   const double beside = margin + kerf + 2;
   // Between the outline's kerf and a pin half a millimetre of wood stays.
   const double pins = w.alignment.school == School::pins
                           ? w.alignment.pin_inset + w.alignment.pin_diameter / 2 + std::max(4.0, margin + kerf + 0.5)
                           : 0;
   const bool bored_into = w.alignment.school == School::pins && d.blank.length > 0 &&
-                          pins_meet(d.pins, w.alignment.pin_diameter / 2, d.shape.corners);
+                          pins_meet(d.pins,
+                                    w.alignment.pin_diameter / 2 +
+                                        (w.outline == OutlineSchool::guide || oversize_ears ? 0 : margin + kerf + 0.5),
+                                    d.shape.corners);
   const auto small = [&](const char* kind, const char* key, const char* way, double have, double part, double need) {
     if (have >= need - 1e-9) return;
     const bool pins_there = bored_into && key == std::string("body.blank.length");
