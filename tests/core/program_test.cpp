@@ -243,7 +243,8 @@ TEST_CASE("what a hand goes by is read however far down it stands") {
   for (const char* key : {"part: neck", "blank: 3 mm", "zero: anywhere", "probe z on: the wall", "cutter: T9"}) {
     CAPTURE(key);
     CHECK(comments(fmt::format("({})\n", key)).back() == key);
-    CHECK(comments(fmt::format("; {}\n", key)).size() == 100);  // begins with a space: said in passing
+    CHECK(comments(fmt::format("; {}\n", key)).size() == 101);
+    CHECK(comments(fmt::format("(no {})\n", key)).size() == 100);  // said in passing
     CHECK(comments(fmt::format(";{}\n", key)).back() == key);
   }
   CHECK(comments("(and the noise)\n").size() == 100);

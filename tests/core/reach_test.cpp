@@ -288,6 +288,7 @@ TEST_CASE("a floor that falls towards a wall keeps a wedge there, which a remark
   CHECK_THAT(r->number, WithinAbs(2 * 3.175 * std::tan(-m.body().shape.setup.tilt), 1e-6));
   CHECK_THAT(r->sentence, Contains("end wall"));
   const PartProof proof = m.proof(0);
+  INFO(stops(proof));
   CHECK(stops(proof).empty());
   // The other way the floor falls out of the pocket's mouth: nothing stays at the end.
   const auto level = remark_of(made(*project_from("reedling"), "body").remarks(), "body.sloping_floor");

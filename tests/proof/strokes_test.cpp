@@ -61,6 +61,14 @@ TEST_CASE("M12: what is deep at the end of a long way is no less deep") {
   CHECK(has(on(34), "pass_deep"));
   CHECK(has(on(46), "pass_deep"));
   CHECK_FALSE(has(on(23), "pass_deep"));
+  // Twice as deep as it may be, over four millimetres.
+  const auto deeper = [](double to) {
+    std::string out = "G0" + at(8, 10) + "\nZ2.500\nG1Z0.000F300\n";
+    for (int z = 1; z <= 6; ++z) out += "G1" + at(8, 20) + fmt::format("Z{}F1200\n", -z) + at(8, 10) + "\n";
+    return said("T1", out + at(8, to) + "\n");
+  };
+  CHECK(has(deeper(26), "pass_deep"));
+  CHECK_FALSE(has(deeper(21), "pass_deep"));
 }
 
 TEST_CASE("M12: arcs are passes like lines") {

@@ -10,6 +10,7 @@ namespace wren {
 namespace {
 
 constexpr double judged_over = 5;        // mm of way that a pass is judged over: beside a tab less is twice as deep
+constexpr double far_too_deep = 1.6;     // of what a pass may be deep: half as much way is enough to say so
 constexpr double plunge_share = 0.25;    // of the diameter, straight down (M1)
 constexpr double dead_centre = 0.05;     // of the diameter, where no edge reaches the centre
 constexpr double one_place = 0.1;        // of the diameter: a way down that strays no further is straight
@@ -33,8 +34,8 @@ double chip_of(const Motion& p, const Cutter& c) {
 int Strokes::pieces(const Motion& p, const Cutter& c, const TileGrid& stock) {
   constexpr double sample = 0.5;  // mm
   const double l = distance(p.a, p.b);
-  if (p.rapid || c.kind == CutterKind::drill || l < 1.5 * judged_over) return 1;
-  const int whole = static_cast<int>(std::ceil(l / (judged_over / 2)));
+  if (p.rapid || c.kind == CutterKind::drill || l < judged_over) return 1;
+  const int whole = static_cast<int>(std::ceil(l / (c.kind == CutterKind::slot ? judged_over / 2 : 1)));
   if (c.kind == CutterKind::slot) return whole;
   const double deep = deepest_pass(c.effective_diameter()) + 0.03;
   const int n = static_cast<int>(std::ceil(l / sample));
@@ -45,7 +46,7 @@ int Strokes::pieces(const Motion& p, const Cutter& c, const TileGrid& stock) {
     const int j = static_cast<int>(std::floor((q.y - stock.origin().y) / stock.cell()));
     const bool too_deep = stock.holds(i, j) && static_cast<double>(stock.at(i, j)) - q.z > deep;
     run = too_deep ? run + 1 : 0;
-    if (run * sample >= judged_over) return whole;
+    if (run * sample >= judged_over / 2) return whole;
   }
   return 1;
 }
@@ -89,15 +90,19 @@ void Strokes::pass(const Motion& p, const Cutter& c, const Removed& removed, con
   aside_ = 0;
   const double d = c.effective_diameter();
   const double deepest_full = deepest_pass(d);
-  // What begins to be too deep begins a pass of its own: what was shallow before it is no excuse.
-  if (removed.deepest > deepest_full + 0.03 && deepest_ <= deepest_full + 0.03) run_ = volume_ = 0;
-  run_ += l;
-  volume_ += removed.volume_mm3;
-  deepest_ = std::max(deepest_, removed.deepest);
-  if (run_ < judged_over) return;
   // Cells at the walls count for more than they are; but a full width is one, however coarse they are for it. A cutter
   // of a few cells loses or gains one by where it lies on the grid, and never cuts deep with a part of its width.
   const double full_width = d < 13 * cell_ ? 0.75 : std::min(0.95, 0.85 + 2 * cell_ / d);
+  // What begins to be too deep begins a pass of its own: what was shallow before it is no excuse.
+  // It begins where the cutter stands in it with its full width.
+  if (removed.deepest > deepest_full + 0.03 && deepest_ <= deepest_full + 0.03) {
+    run_ = volume_ = deepest_ = 0;
+    if (l > cell_ && removed.volume_mm3 < 0.85 * full_width * d * removed.deepest * l) return;
+  }
+  run_ += l;
+  volume_ += removed.volume_mm3;
+  deepest_ = std::max(deepest_, removed.deepest);
+  if (run_ < (deepest_ > far_too_deep * deepest_full ? judged_over / 2 : judged_over)) return;
   if (deepest_ > deepest_full + 0.03 && volume_ > full_width * d * deepest_ * run_)
     tell("M12", "pass_deep", deepest_, deepest_full,
          worded("'{}' goes its full width through {} of wood at once; {} are for it.", c.id, mm(deepest_),

@@ -16,6 +16,7 @@ namespace {
 
 constexpr double pace = 0.75;  // mm between places looked at: a dent of a tenth is wider, whatever cutter made it
 constexpr double usual_corner = 3.3;    // mm: inner corners are left as round as a usual outline cutter
+constexpr double usual_width = 6.4;     // mm: of the same
 constexpr double at_edge = 0.06;        // mm inside the outline: there the wall's height is read
 constexpr double beside = 1.0;          // mm outside it, within any outline cutter's kerf
 constexpr double beside_opening = 0.6;  // mm along a wall
@@ -199,7 +200,13 @@ void check_cavities(const PieceSide& side, const Moves& moves, const Height& oth
       double opening = top;
       for (const double aside : {-beside_opening, beside_opening})
         opening = std::min(opening, side.design.finished(p + wood * at_edge + way * aside));
-      for (const double share : {at_foot / (top - floor), 0.3, 0.6, 0.9}) {
+      // A floor that falls towards its wall, or towards the wall's end, keeps a wedge there, as high as it rises over
+      // the cutter's width.
+      double foot = at_foot;
+      for (const Vec2 aside :
+           {left * usual_width, left * at_edge + way * usual_width, left * at_edge - way * usual_width})
+        if (const double away = w.floor(p + aside); away > -1e5) foot = std::max(foot, at_foot + away - floor);
+      for (const double share : {std::min(0.3, foot / (top - floor)), 0.3, 0.6, 0.9}) {
         if (opening < top - thin_wall && floor + (top - floor) * share > opening) continue;
         const Wall wall{turned(turn, p), turned(turn, wood), turned_z(turn, floor + (top - floor) * share)};
         const double gap = moves.gap(wall);
