@@ -212,8 +212,13 @@ class TurnedSide {
     }
   }
 
-  /// What lies on the bed surrounds enough of the blank, and no lower than it did.
-  void lies_on() {
+  /// Places of the blank that touch what it is laid on, and how high the lowest stands over the bed.
+  struct Seat {
+    double share = 0;  // of the blank's plan that they surround, its middle among it; else 0
+    double high = 1e300;
+  };
+  template <class Under>
+  [[nodiscard]] Seat seat(const Under& under) const {
     constexpr double pace = 3;  // mm
     const Vec2 corner{second_.blank_corner.x, second_.blank_corner.y};
     std::vector<std::pair<Vec2, double>> places;
@@ -224,23 +229,36 @@ class TurnedSide {
         places.emplace_back(p, under(p));
         lowest = std::min(lowest, places.back().second);
       }
-    if (places.empty()) return;
     Polygon feet;
     for (const auto& [p, z] : places)
       if (z < lowest + touches) feet.push_back(p);
     const Polygon hull = hull_of(feet);
-    const double share = hull.size() < 3 ? 0 : area({hull}) / (second_.blank_size.x * second_.blank_size.y);
-    const Vec2 middle = corner + second_.blank_size * 0.5;
-    if (share < hull_share || !contains(hull, middle))
-      tell("lies_loose", "M10", middle, share, hull_share, 1,
+    const bool held = hull.size() >= 3 && contains(hull, corner + second_.blank_size * 0.5);
+    return {held ? area({hull}) / (second_.blank_size.x * second_.blank_size.y) : 0, lowest - second_.bed_z()};
+  }
+
+  /// What lies on the bed surrounds enough of the blank, and no lower than it did. (A blank whose face is not flat to
+  /// begin with, as a scarfed head's, is laid on something else.)
+  void lies_on() {
+    const Seat whole = seat([this](Vec2 p) {
+      const Vec2 q = instrument(p);
+      const Vec2 side = turned(first_.turn, q);
+      const double top = first_.untouched(first_.to_work.apply(side)) - first_.to_work.shift.z;
+      return second_.to_work.apply_z(turned_z(second_.turn, turned_z(first_.turn, top)));
+    });
+    if (whole.share < hull_share) return;
+    const Seat now = seat([this](Vec2 p) { return under(p); });
+    const Vec2 middle = Vec2{second_.blank_corner.x, second_.blank_corner.y} + second_.blank_size * 0.5;
+    if (now.share < hull_share)
+      tell("lies_loose", "M10", middle, now.share, hull_share, 1,
            worded("Turned over, the blank lies on {:.0f} % of its plan: it rocks. The first side has cut away what it "
                   "is to lie on.",
-                  100 * share));
-    if (lowest - second_.bed_z() > settles)
+                  100 * now.share));
+    if (now.high > settles)
       tell(
-          "lies_low", "M7", middle, lowest - second_.bed_z(), settles, 1,
+          "lies_low", "M7", middle, now.high, settles, 1,
           worded("Turned over, the blank lies {} lower than the set-up says: the first side has taken what it lies on.",
-                 mm(lowest - second_.bed_z())));
+                 mm(now.high)));
   }
 
   /// M7: there is wood under what is probed, and the waste board is whole where z is probed on it.
