@@ -135,7 +135,7 @@ Project bass() {
   body_of(p).body.pickups[2].from_bridge = 90;
   body_of(p).body.outline.horn_bass = 125;
   body_of(p).body.outline.tail = 125;
-  body_of(p).work.blank_length = 620;
+  body_of(p).work.blank_length = 624;
   return p;
 }
 
