@@ -30,6 +30,12 @@ double reach(Vec2 a, Vec2 b, const Setup::Box& box) {
 
 }  // namespace
 
+const BedHole* hole_under(const Setup& setup, Vec2 a, Vec2 b) {
+  for (const BedHole& h : setup.bed_holes)
+    if (distance(a, h.at) <= h.radius && distance(b, h.at) <= h.radius) return &h;
+  return nullptr;
+}
+
 bool meets_box(Vec3 a, Vec3 b, double radius, const Setup::Box& box, double beside, double above) {
   const double top = box.high.z + above;
   if (std::min(a.z, b.z) >= top) return false;

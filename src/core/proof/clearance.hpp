@@ -16,6 +16,12 @@ struct Into {
 /// reach `enough`.
 [[nodiscard]] Into wood_into_disc(const TileGrid& stock, Vec3 a, Vec3 b, double radius, double enough = 0);
 
+constexpr double pin_least_deep = 4;  // mm: a shallower hole of the waste board is room for a drill's point, no pin's
+constexpr double pin_beside = 0.5;    // mm that a cutter keeps beside pins that stand in their own holes
+
+/// The hole of the waste board that a move stays over, nullptr where it stays over none.
+[[nodiscard]] const BedHole* hole_under(const Setup& setup, Vec2 a, Vec2 b);
+
 /// Whether an upright cylinder whose foot goes from a to b comes nearer than `beside` to a box in plan while it is
 /// lower than `above` over its top.
 [[nodiscard]] bool meets_box(Vec3 a, Vec3 b, double radius, const Setup::Box& box, double beside, double above);

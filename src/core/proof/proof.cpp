@@ -257,15 +257,14 @@ class Watch {
   /// Pins stand from now on. Those that end somewhere under the blank's top reach up to its middle at least; where they
   /// were bored on this side.
   void set_pins() {
-    constexpr double least_deep = 4;  // mm: a shallower hole of the waste board is room for a drill's point
     const Setup& setup = request_.setup;
     if (setup.blank.thickness <= 0 || pins_stand_) return;
     pins_stand_ = true;
     if (pins_.empty())
       for (const BedHole& h : setup.bed_holes) {
-        if (h.depth < least_deep || !bored_.contains(&h)) continue;
-        // In its hole it stands where it should, and half a millimetre is enough beside it.
-        const double r = std::max(0.05, h.radius - (side_room - 0.5));
+        if (h.depth < pin_least_deep || !bored_.contains(&h)) continue;
+        // As wide as leaves what it needs beside it of the room that all solids get.
+        const double r = std::max(0.05, h.radius - (side_room - pin_beside));
         pins_.push_back({"pin",
                          {h.at.x - r, h.at.y - r, setup.bed_z()},
                          {h.at.x + r, h.at.y + r, setup.bed_z() + setup.blank.thickness / 2}});
@@ -289,11 +288,7 @@ class Watch {
     boring_ = boring_ || over_a_pin(p);
   }
   [[nodiscard]] const BedHole* pin_under(const Motion& p) const {
-    const auto& holes = request_.setup.bed_holes;
-    const auto at = std::find_if(holes.begin(), holes.end(), [&](const BedHole& h) {
-      return distance(flat(p.a), h.at) <= h.radius && distance(flat(p.b), h.at) <= h.radius;
-    });
-    return at == holes.end() ? nullptr : &*at;
+    return hole_under(request_.setup, flat(p.a), flat(p.b));
   }
   [[nodiscard]] bool over_a_pin(const Motion& p) const { return pin_under(p) != nullptr; }
 

@@ -12,15 +12,13 @@
 namespace wren {
 namespace {
 
-constexpr double pin_least_deep = 4;  // mm: a shallower hole of the waste board is room for a drill's point, no pin's
-constexpr double pin_beside = 0.5;    // mm that a cutter keeps beside pins: in their holes they stand where they should
-constexpr double pin_above = 1;       // mm over them
-constexpr double open_by = 0.05;      // mm of wood that a hole may hold and be open
-constexpr double touches = 0.1;       // mm that wood may stand off what it lies on
-constexpr double settles = 0.25;      // mm that a blank may lie lower than it was
-constexpr double hull_share = 0.25;   // of the blank's plan: what it lies on has to surround so much
-constexpr double probe_wood = 2;      // mm that a probe does not bend
-constexpr double tick_room = 3;       // mm about a tick
+constexpr double pin_above = 1;      // mm over them
+constexpr double open_by = 0.05;     // mm of wood that a hole may hold and be open
+constexpr double touches = 0.1;      // mm that wood may stand off what it lies on
+constexpr double settles = 0.25;     // mm that a blank may lie lower than it was
+constexpr double hull_share = 0.25;  // of the blank's plan: what it lies on has to surround so much
+constexpr double probe_wood = 2;     // mm that a probe does not bend
+constexpr double tick_room = 3;      // mm about a tick
 
 /// What many holes lack, at its worst.
 struct WorstHole {

@@ -149,9 +149,7 @@ class UnderError {
       for (const Motion& p : scores_[k].motions) {
         if (p.cutter < 0) continue;
         const Cutter& c = scores_[k].cutters[static_cast<std::size_t>(p.cutter)];
-        const bool bores = std::any_of(setup.bed_holes.begin(), setup.bed_holes.end(), [&](const BedHole& h) {
-          return distance(flat(p.a), h.at) <= h.radius && distance(flat(p.b), h.at) <= h.radius;
-        });
+        const bool bores = hole_under(setup, flat(p.a), flat(p.b)) != nullptr;
         for (const Setup::Box& box : boxes) {
           if (bores && box.name == "pin") continue;  // it is not set yet
           if (std::min(p.a.z, p.b.z) >= box.high.z + z) continue;
