@@ -134,6 +134,14 @@ TEST_CASE(
   CHECK(set.only("P2 manifest_cutter", first([](Json& e) { e["cutter"]["cuts_at_centre"] = false; })));
   CHECK(set.only("P2 manifest_cutter", first([](Json& e) { e["cutter"]["lengths"] = "measured"; })));
   CHECK(set.only("P2 manifest_cutter", first([](Json& e) { e["cutter"]["corner_radius_mm"] = 0.4; })));
+  CHECK(set.only("P2 manifest_cutter", first([](Json& e) { e["cutter"]["nominal_diameter_mm"] = 9.0; })));
+  CHECK(set.only("P2 manifest_register", first([](Json& e) { e["register"]["shift_mm"][1] = 0.5; })));
+  CHECK(set.only("P2 manifest_register", first([](Json& e) { e["register"]["angle_deg"] = "none"; })));
+  CHECK(set.only("P2 manifest_register", first([](Json& e) { e.erase("register"); })));
+  CHECK(set.only("P2 manifest_blank", first([](Json& e) { e["blank_mm"]["stock"]["kind"] = "island"; })));
+  CHECK(set.only("P2 manifest_blank", first([](Json& e) {
+                   e["blank_mm"]["stock"]["outline_mm"] = Json::array({1, 2});
+                 })));
   CHECK(set.only("P2 manifest_blank", first([](Json& e) {
                    e["blank_mm"]["length_along"] = e["blank_mm"]["length_along"] == "x" ? "y" : "x";
                  })));
@@ -167,6 +175,13 @@ TEST_CASE("the order is the project's, whatever the manifest asks for") {
     for (Json& e : p) e["after"] = e["earlier"] = Json::array();
     last_first(p);
   }));
+  // Listed in the right order, and nothing asks for it: a run would let the outline be cut first.
+  CHECK(set.only("P2 order", [](Json& p) { p.back()["after"] = Json::array(); }));
+  // What has to wait for one that waits need not say so twice.
+  CHECK(set.kinds([n](Json& p) {
+             for (std::size_t k = 1; k < n; ++k) p[k]["after"] = Json::array({p[k - 1]["file"]});
+           })
+            .empty());
   // A precedence on a file that is not there.
   CHECK(set.only("P2 order", [](Json& p) { p[0]["after"] = Json::array({"gone.ngc"}); }));
   // Two cuts that nowhere meet may change places: the holes.
@@ -181,7 +196,7 @@ TEST_CASE("the sides of a piece are cut one after the other, whatever the manife
   const auto free = [](Json& p) {
     for (Json& e : p) e["after"] = e["earlier"] = Json::array();
   };
-  CHECK(set.kinds(free).empty());
+  CHECK(set.only("P2 order", free));  // listed as they should run, but a run goes by what each has to wait for
   std::size_t back = 0;
   while (back < set.all().programs.size() && set.all().programs[back].side == set.all().programs[0].side) ++back;
   REQUIRE(back < set.all().programs.size());
@@ -202,9 +217,14 @@ TEST_CASE("nothing is missing, nothing is there twice") {
   const Set set;
   // The program that the manifest forgets lies there still.
   const std::vector<std::string> forgotten{"P2 cut_missing", "P2 stray_program"};
-  CHECK(set.kinds([](Json& p) {
-    for (Json& e : p) e["after"] = Json::array();
+  const auto in_order = [](Json& p) {  // each after the one before it, whatever is left of them
+    for (std::size_t k = 0; k < p.size(); ++k)
+      if (p[k].is_object())
+        p[k]["after"] = k > 0 && p[k - 1].is_object() ? Json::array({p[k - 1]["file"]}) : Json::array();
+  };
+  CHECK(set.kinds([&](Json& p) {
     p.erase(1);
+    in_order(p);
   }) == forgotten);
   CHECK(set.only("P2 cut_missing", [](Json& p) { p[1]["cut"] = Json::array(); }));
   CHECK(set.only("P2 manifest_twice", [](Json& p) { p.push_back(p[0]); }));
@@ -219,9 +239,9 @@ TEST_CASE("nothing is missing, nothing is there twice") {
   CHECK(refused([](Json& p) { p[0]["sha256"] = std::string(64, '0'); }).find("not the one") != std::string::npos);
   CHECK(refused([](Json& p) { p = Json::array(); }).find("names no program") != std::string::npos);
   CHECK(refused([](Json& p) { p = Json("nothing"); }).find("no manifest") != std::string::npos);
-  CHECK(set.kinds([](Json& p) {
-    for (Json& e : p) e["after"] = Json::array();
+  CHECK(set.kinds([&](Json& p) {
     p[0] = 5;
+    in_order(p);
   }) == forgotten);
 }
 
@@ -430,4 +450,28 @@ TEST_CASE("a controller without G53 is homed by the first stop, which says so") 
   const std::string line = good.substr(stop, good.find('\n', stop) - stop + 1);
   CHECK(set.only("M3 stop_missing",
                  [&](Json& p) { p[0]["sha256"] = set.write(file, replaced(good, line, "M0 (take a breath)\n")); }));
+  // Homed, and then moved again by the hand that probes: the next way over starts low.
+  const Set one("plain", "coupon", [](Project& p) {
+    p.machine.controller.machine_moves = false;
+    p.programs.files = ProgramFiles::one;
+  });
+  REQUIRE(one.all().programs.size() == 1);
+  const std::string& all = one.all().programs[0].file.file;
+  const std::string text = one.text(all);
+  CHECK(one.kinds([](Json&) {}).empty());
+  const auto change = text.find("M0 (change to ");
+  const auto tool = text.find('\n', change) + 1;
+  const auto home = text.find('\n', tool) + 1;
+  const auto next = text.find('\n', home) + 1;
+  const std::string asks = text.substr(change, tool - change);
+  const std::string comes_in = text.substr(tool, home - tool);
+  REQUIRE(text.substr(home, next - home) == line);
+  const auto instead = [&](const std::string& between) {
+    return one.only("M3 stop_missing", [&](Json& p) {
+      p[0]["sha256"] = one.write(all, text.substr(0, change) + between + text.substr(next));
+    });
+  };
+  CHECK(instead(asks + comes_in));
+  CHECK(instead(comes_in + line + asks));
+  CHECK(instead(comes_in + line.substr(3) + asks));
 }

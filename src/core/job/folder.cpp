@@ -99,54 +99,60 @@ void hold_frame(const ManifestEntry& e, const Setup& setup, std::vector<Finding>
   elsewhere("the blank's corner", e.blank_corner, setup.blank_corner);
 }
 
-/// What the manifest tells a hand of a program, in words and beyond what others read of it: against the project.
-struct Said {
-  std::string setup;
-  struct Tool {
-    std::string id;
-    double shank = -1;
-    bool centre = false;
-  };
-  std::vector<Tool> cutters;
-};
-
-std::map<std::string, Said> said_in(const std::string& manifest) {
-  std::map<std::string, Said> out;
-  const auto doc = nlohmann::json::parse(manifest, nullptr, false);
-  if (!doc.is_object() || !doc.contains("programs") || !doc["programs"].is_array()) return out;
-  for (const auto& p : doc["programs"]) {
-    if (!p.is_object() || !p.contains("file") || !p["file"].is_string()) continue;
-    Said& one = out[p["file"].get<std::string>()];
-    if (p.contains("setup") && p["setup"].is_string()) one.setup = p["setup"].get<std::string>();
-    const auto tool = [&](const nlohmann::json& c) {
-      if (!c.is_object() || !c.contains("id") || !c["id"].is_string()) return;
-      one.cutters.push_back({c["id"].get<std::string>(),
-                             c.contains("shank_mm") && c["shank_mm"].is_number() ? c["shank_mm"].get<double>() : -1,
-                             c.contains("cuts_at_centre") && c["cuts_at_centre"] == true});
-    };
-    if (p.contains("cutter")) tool(p["cutter"]);
-    if (p.contains("cutters") && p["cutters"].is_array())
-      for (const auto& c : p["cutters"]) tool(c);
-  }
-  return out;
+/// True for the same words, places and numbers.
+bool same_json(const nlohmann::json& a, const nlohmann::json& b) {
+  if (a.is_number() && b.is_number()) return std::abs(a.get<double>() - b.get<double>()) <= same;
+  if (a.type() != b.type() || a.size() != b.size()) return false;
+  if (a.is_object())
+    return std::all_of(a.items().begin(), a.items().end(),
+                       [&](const auto& it) { return b.contains(it.key()) && same_json(it.value(), b[it.key()]); });
+  if (a.is_array()) return std::equal(a.begin(), a.end(), b.begin(), same_json);
+  return a == b;
 }
 
-void hold_said(const std::string& file, const Said& said, const Side& side, const Rack& rack,
+/// Where two that differ do so first: its key, and both there.
+struct Differ {
+  std::string key, there, here;
+};
+Differ first_difference(const nlohmann::json& there, const nlohmann::json& here, const std::string& key) {
+  if (there.is_object() && here.is_object())
+    for (const auto& it : here.items()) {
+      if (!there.contains(it.key())) return {it.key(), "nothing", it.value().dump()};
+      if (!same_json(there[it.key()], it.value())) return first_difference(there[it.key()], it.value(), it.key());
+    }
+  return {key, there.dump(), here.dump()};
+}
+
+/// Everything that the manifest says of a program's place on the machine, its wood and its cutters, against what would
+/// be written of the project.
+void hold_said(const nlohmann::json& said, const ManifestEntry& e, const Side& side, const Rack& rack,
                std::vector<Finding>& out) {
-  if (const std::string own = side.title + ": " + side.seat; said.setup != own)
-    out.push_back(fault("manifest_setup", file,
-                        worded("The manifest says of {}: '{}'. The project: '{}'.", file, said.setup, own)));
-  for (const Said::Tool& t : said.cutters) {
-    const Cutter* c = find_cutter(rack, t.id);
-    if (c == nullptr) continue;  // told already
-    if (!(std::abs(t.shank - c->shank()) <= same))
-      out.push_back(fault("manifest_cutter", file,
-                          worded("The manifest gives '{}' a shank of {}; the rack says {}.", t.id, t.shank, c->shank()),
-                          t.shank, c->shank()));
-    if (t.centre != c->centre_cutting)
-      out.push_back(fault("manifest_cutter", file,
-                          t.centre ? worded("The manifest lets '{}' cut at its middle; the rack does not.", t.id)
-                                   : worded("The manifest does not let '{}' cut at its middle; the rack does.", t.id)));
+  ManifestPart part;
+  part.facts.setup = side.title + ": " + side.seat;
+  part.setup = side.setup;
+  part.files.push_back({e.file, {}, {}, {}, 0, {}, {}});
+  for (const ManifestEntry::Tool& t : e.cutters) {
+    if (find_cutter(rack, t.id) == nullptr) return;  // told already
+    part.files.back().cutters.push_back(t.id);
+  }
+  const auto own = nlohmann::json::parse(write_manifest({part}, rack, ""))["programs"][0];
+  const auto told = [&](const char* kind) {
+    return std::any_of(out.begin(), out.end(),
+                       [&](const Finding& f) { return f.kind == std::string(kind) && f.program == e.file; });
+  };
+  for (const auto& [key, kind] :
+       {std::pair{"setup", "manifest_setup"}, std::pair{"instrument_to_work", "manifest_frame"},
+        std::pair{"zero_in_machine_mm", "manifest_frame"}, std::pair{"register", "manifest_register"},
+        std::pair{"blank_mm", "manifest_blank"}, std::pair{"cutter", "manifest_cutter"},
+        std::pair{"cutters", "manifest_cutter"}}) {
+    nlohmann::json there = said.contains(key) ? said[key] : nlohmann::json();
+    nlohmann::json here = own.contains(key) ? own[key] : nlohmann::json();
+    for (nlohmann::json* blank : {&there, &here})
+      if (blank->is_object()) blank->erase("corner");  // a place of the frame's, told with that
+    if (same_json(there, here) || told(kind)) continue;
+    const Differ d = first_difference(there, here, key);
+    out.push_back(fault(kind, e.file,
+                        worded("The manifest says of {}: {} {}. The project: {}.", e.file, d.key, d.there, d.here)));
   }
 }
 
@@ -187,13 +193,45 @@ Box2 ground_of(const Placement& side, const std::string& cut, const Rack& rack) 
   return out;
 }
 
+/// What the manifest lets run before what: a run goes by that, not by the order in which files are listed.
+class AskedOrder {
+ public:
+  explicit AskedOrder(const std::vector<ManifestEntry>& entries) {
+    std::map<std::string, std::size_t> at;
+    for (std::size_t k = 0; k < entries.size(); ++k) at.emplace(entries[k].file, k);
+    after_.assign(entries.size(), std::vector<bool>(entries.size(), false));
+    // They are listed in an order that they allow, or that is a finding of its own.
+    for (std::size_t k = 0; k < entries.size(); ++k)
+      for (const std::string& file : entries[k].after) {
+        const auto it = at.find(file);
+        if (it == at.end() || it->second >= k) continue;
+        after_[k][it->second] = true;
+        for (std::size_t j = 0; j < it->second; ++j)
+          if (after_[it->second][j]) after_[k][j] = true;
+      }
+  }
+
+  /// True where entry `first` has to have run, by itself or by way of others, before `then` may.
+  [[nodiscard]] bool asks(std::size_t first, std::size_t then) const { return after_[then][first]; }
+
+ private:
+  std::vector<std::vector<bool>> after_;
+};
+
+Finding unasked(const ManifestEntry& first, const ManifestEntry& then) {
+  return fault("order", then.file,
+               worded("The manifest lets {} run before {}; in the project it comes after it.", then.file, first.file));
+}
+
 /// The project's own order, whatever the manifest asks for: cuts of one side that meet run as they were planned, and
 /// those that wait for a hand after everything before them.
-void hold_order(const std::vector<ManifestEntry>& entries, const Planned& planned, std::vector<Finding>& out) {
+void hold_order(const std::vector<ManifestEntry>& entries, const Planned& planned, const AskedOrder& asked,
+                std::vector<Finding>& out) {
   struct Done {
     const ManifestEntry* entry;
     Box2 ground;
   };
+  const auto index_of = [&](const ManifestEntry* e) { return static_cast<std::size_t>(e - entries.data()); };
   for (const Placement& side : planned.cuts.sides) {
     std::vector<std::optional<Done>> by_cut;  // in the planned order
     std::vector<std::size_t> rank;            // in the folder's order
@@ -212,21 +250,28 @@ void hold_order(const std::vector<ManifestEntry>& entries, const Planned& planne
     }
     for (std::size_t j = 0; j < by_cut.size(); ++j)
       for (std::size_t i = 0; i < j; ++i) {
-        if (!by_cut[i] || !by_cut[j] || rank[i] <= rank[j]) continue;
+        if (!by_cut[i] || !by_cut[j]) continue;
+        const std::size_t first = index_of(by_cut[i]->entry);
+        const std::size_t then = index_of(by_cut[j]->entry);
+        if (rank[i] <= rank[j] && (first == then || asked.asks(first, then))) continue;
         const Box2& a = by_cut[i]->ground;
         const Box2& b = by_cut[j]->ground;
         const bool meet = a.low.x < b.high.x && b.low.x < a.high.x && a.low.y < b.high.y && b.low.y < a.high.y;
         if (!meet && !side.cuts[j].stop_before) continue;
-        out.push_back(fault("order", by_cut[j]->entry->file,
-                            worded("'{}' runs before '{}'; the project has them the other way round.",
-                                   side.cuts[j].title, side.cuts[i].title)));
+        out.push_back(rank[i] <= rank[j]
+                          ? unasked(entries[first], entries[then])
+                          : fault("order", by_cut[j]->entry->file,
+                                  worded("'{}' runs before '{}'; the project has them the other way round.",
+                                         side.cuts[j].title, side.cuts[i].title)));
         return;  // one is enough to say no
       }
   }
 }
 
-/// Wood that is glued or sawn from other pieces is cut after them, and a piece's sides one after the other.
-void hold_pieces(const std::vector<ManifestEntry>& entries, const Planned& planned, std::vector<Finding>& out) {
+/// Wood that is glued or sawn from other pieces is cut after them, and a piece's sides one after the other; and the
+/// manifest asks for that.
+void hold_pieces(const std::vector<ManifestEntry>& entries, const Planned& planned, const AskedOrder& asked,
+                 std::vector<Finding>& out) {
   for (const Piece& piece : planned.made.pieces) {
     const ManifestEntry* latest = nullptr;
     std::size_t reached = 0;
@@ -255,6 +300,27 @@ void hold_pieces(const std::vector<ManifestEntry>& entries, const Planned& plann
       if (late == entries.end()) continue;
       out.push_back(fault("order", first->file,
                           worded("'{}' is cut before '{}', of which it is made ({}).", piece.id, before, late->file)));
+      return;  // one is enough to say no
+    }
+  struct Step {
+    const Piece* piece = nullptr;  // none: another part's
+    std::size_t side = 0;
+  };
+  std::vector<Step> steps;
+  for (const ManifestEntry& e : entries) {
+    steps.emplace_back();
+    for (const Piece& piece : planned.made.pieces)
+      for (std::size_t k = 0; k < piece.sides.size(); ++k)
+        if (e.part == planned.part && piece.id == e.piece && piece.sides[k].id == e.side) steps.back() = {&piece, k};
+  }
+  for (std::size_t then = 0; then < entries.size(); ++then)
+    for (std::size_t first = 0; first < then; ++first) {
+      const auto [piece, side] = steps[then];
+      const auto [from, on] = steps[first];
+      if (piece == nullptr || from == nullptr || asked.asks(first, then)) continue;
+      const bool made_of = std::find(piece->after.begin(), piece->after.end(), from->id) != piece->after.end();
+      if (piece == from ? on >= side : !made_of) continue;
+      out.push_back(unasked(entries[first], entries[then]));
       return;  // one is enough to say no
     }
 }
@@ -294,7 +360,7 @@ Expected<FolderSet> read_folder(const std::filesystem::path& named, const Planne
   if (!text) return tl::unexpected(text.error());
   const auto entries = read_manifest(*text, manifest);
   if (!entries) return tl::unexpected(entries.error());
-  const auto said = said_in(*text);
+  const auto said = nlohmann::json::parse(*text)["programs"];  // read_manifest() has looked at its shape
   FolderSet out;
   std::set<std::string> seen;
   std::set<std::pair<std::string, std::string>> cut;  // side and cut
@@ -323,8 +389,7 @@ Expected<FolderSet> read_folder(const std::filesystem::path& named, const Planne
     hold_cutters(e, planned.rack, out.findings);
     hold_frame(e, side->setup, out.findings);
     hold_probe(e, *side, out);
-    if (const auto words = said.find(e.file); words != said.end())
-      hold_said(e.file, words->second, *side, planned.rack, out.findings);
+    hold_said(said[k], e, *side, planned.rack, out.findings);
     // What cannot be read the proof says.
     const auto read = read_for_words(*program, e.file);
     if (read) hold_extents(e, *read, out.findings);
@@ -373,8 +438,9 @@ Expected<FolderSet> read_folder(const std::filesystem::path& named, const Planne
         fault("stray_program", stray, worded("{} lies there too, and no manifest names it: it is not proved.", stray)));
     out.findings.back().weight = Weight::think_again;
   }
-  hold_order(as_run, planned, out.findings);
-  hold_pieces(*entries, planned, out.findings);
+  const AskedOrder asked(*entries);
+  hold_order(as_run, planned, asked, out.findings);
+  hold_pieces(*entries, planned, asked, out.findings);
   return out;
 }
 
