@@ -1,8 +1,14 @@
 #include <catch2/catch.hpp>
 
+#include <algorithm>
+#include <cmath>
+
 #include "core/instrument/fretboard.hpp"
 #include "core/motion/link.hpp"
 #include "core/motion/path_time.hpp"
+#include "core/program/digits.hpp"
+#include "core/program/reader.hpp"
+#include "core/program/writer.hpp"
 #include "core/workshop/setup.hpp"
 #include "core/workshop/safe_height.hpp"
 
@@ -118,6 +124,63 @@ TEST_CASE("links rise above clamps where the collet nut would pass them, and hop
         over = std::max(over, m.to.z);
     CHECK_THAT(over, WithinAbs(near ? safe : 2, 1e-6));
     CHECK_THAT(paths[0].moves.back().to.z, WithinAbs(safe, 1e-9));
+  }
+}
+
+TEST_CASE("feeds are held for the places that a program tells, in whatever digits") {
+  const Setup s = make_setup({}, {}, demo_outline());
+  Cut cut;
+  cut.id = "test";
+  cut.cutter = "flat-3.175";
+  Strand strand;
+  strand.start = {10, 10, 5};
+  strand.free_z = 6.6;
+  strand.plunge_feed = 100;
+  // Short and just so steep that rounding decides: 29° to 31°.
+  Vec3 at = strand.start;
+  for (int k = 0; k < 400; ++k) {
+    const double run = 0.02 + 1.37e-4 * k;
+    at = {at.x + run, at.y, at.z + (k % 2 == 0 ? 1 : -1) * run * (0.55 + 1e-4 * k)};
+    strand.steps.push_back({at, {}, 3000, StepKind::line});
+  }
+  cut.strands = {strand};
+  for (const UnitSystem units : {UnitSystem::millimetre, UnitSystem::inch}) {
+    LinkHeights heights;
+    heights.digit = last_digit(units);
+    const auto paths = link_cuts({cut}, s, default_rack(), heights);
+    REQUIRE(paths.size() == 1);
+    std::string text = units == UnitSystem::inch ? "G20\n" : "G21\n";
+    write_moves(text, paths[0], {units, true, 0.002});
+    const auto read = read_program(text);
+    REQUIRE(read);
+    double fastest = 0;
+    Vec3 from;
+    for (const ReadMove& m : read->moves) {
+      if (m.kind == ReadKind::line && distance(m.to, from) > 1e-4)
+        fastest = std::max(fastest, std::abs(m.to.z - from.z) / distance(m.to, from) * static_cast<double>(m.feed));
+      from = m.to;
+    }
+    CHECK(fastest <= s.machine.max_feed.z * 1.0005);
+    CHECK(fastest > s.machine.max_feed.z * 0.9);
+  }
+}
+
+TEST_CASE("arcs wider than a controller's numbers hold are written as lines") {
+  for (const double radius : {9000.0, 20000.0}) {
+    Toolpath path;
+    path.start = {0, 0, 10};
+    path.moves = {{{0, 0, 0}, {}, 100, 0, MoveKind::plunge},
+                  {{100, 0, 0}, {50, -std::sqrt(radius * radius - 2500)}, 1000, 0, MoveKind::arc_cw}};
+    std::string text = "G21\n";
+    write_moves(text, path, {UnitSystem::millimetre, true, 0.002});
+    const auto read = read_program(text);
+    REQUIRE(read);
+    const auto arcs = std::count_if(read->moves.begin(), read->moves.end(),
+                                    [](const ReadMove& m) { return m.kind == ReadKind::arc; });
+    CHECK(arcs == (radius < 10000 ? 1 : 0));
+    double highest = 0;  // the arc's middle stands off its chord
+    for (const ReadMove& m : read->moves) highest = std::max(highest, m.to.y);
+    if (arcs == 0) CHECK_THAT(highest, WithinAbs(radius - std::sqrt(radius * radius - 2500), 0.003));
   }
 }
 

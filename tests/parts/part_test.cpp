@@ -122,6 +122,18 @@ TEST_CASE("every part of the demo is proved from the texts of its programs alone
   }
 }
 
+TEST_CASE("programs in inches are proved like those in millimetres") {
+  Project p = *project_from("sedge");
+  p.programs.units = UnitSystem::inch;
+  for (const char* part : {"coupon", "neck", "body"}) {
+    INFO(part);
+    const Made m = made(p, part);
+    const PartProof proof = m.proof(0.25);
+    for (const Remark& r : proof.remarks(part)) UNSCOPED_INFO(r.sentence);
+    CHECK(proof.faultless());
+  }
+}
+
 TEST_CASE("a side without its program is not passed over") {
   Made m = made(*project_from("reedling"), "cover");
   m.programs.clear();

@@ -8,6 +8,7 @@
 #include "core/document/project_file.hpp"
 #include "core/job/probe_place.hpp"
 #include "core/program/manifest.hpp"
+#include "core/program/digits.hpp"
 #include "core/units/plain_number.hpp"
 
 namespace wren {
@@ -167,7 +168,8 @@ Expected<Planned> plan(const PartKind& kind, const Followed& followed, Cache& ca
     return fail(ProblemKind::stopped, "planning was stopped", "", "Start it again when you like");
   if (design->present) out.made = kind.pieces(followed.input(cache));
   const Project& p = followed.project;
-  auto cuts = make_cuts(out.made.pieces, {p.machine, out.rack, p.programs.safe, kind.id()}, progress);
+  auto cuts = make_cuts(out.made.pieces,
+                        {p.machine, out.rack, p.programs.safe, kind.id(), last_digit(p.programs.units)}, progress);
   if (!cuts) return tl::unexpected(cuts.error());
   out.cuts = std::move(*cuts);
   choose_probe_places(out.made.pieces, out.cuts, out.rack, kind.id());

@@ -601,6 +601,7 @@ void judge_clamps(const Side& side, const Cut& cut, const CutWith& with, std::ve
 void link(Placement& placement, const CutWith& with) {
   LinkHeights heights;
   heights.safe = safe_height(placement.setup, with.safe);
+  heights.digit = with.digit;
   placement.paths = link_cuts(placement.cuts, placement.setup, with.rack, heights);
   for (const Toolpath& path : placement.paths) {
     placement.path_seconds.push_back(estimate_seconds(path, with.machine));

@@ -44,9 +44,10 @@ struct PartCuts {
 /// What a shop has to cut with.
 struct CutWith {
   const Machine& machine;
-  const Rack& rack;  // in use: measured diameters taken over
-  double safe = 10;  // above the blank and every clamp
-  std::string part;  // id: remarks are named after it
+  const Rack& rack;      // in use: measured diameters taken over
+  double safe = 10;      // above the blank and every clamp
+  std::string part;      // id: remarks are named after it
+  double digit = 0.001;  // mm: the last that programs tell of a place
 };
 
 /// Cuts of one operation: a cavity may take up to three. Remarks say what could not be planned. `roughed` is the wood

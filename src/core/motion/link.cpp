@@ -96,9 +96,10 @@ class Linker {
  private:
   /// No axis goes faster than it may, and no feed is above the machine's: whole numbers, so that F words stay few.
   void feed(Move m) {
-    // What counts is what the program will say: whole micrometres.
-    const auto said = [](Vec3 p) {
-      return Vec3{std::round(p.x * 1000) / 1000, std::round(p.y * 1000) / 1000, std::round(p.z * 1000) / 1000};
+    // What counts is what the program will say.
+    const auto said = [per_mm = 1 / heights_.digit](Vec3 p) {  // not p / digit: halves have to go the writer's way
+      return Vec3{std::round(p.x * per_mm) / per_mm, std::round(p.y * per_mm) / per_mm,
+                  std::round(p.z * per_mm) / per_mm};
     };
     const Vec3 from = said(path_.moves.empty() ? path_.start : path_.moves.back().to);
     Move written = m;

@@ -12,6 +12,7 @@ struct LinkHeights {
   double hop = 2.1;        // short links over the blank's top, where nothing stands in the way
   double near = 2.1;       // rapid down to this far above the wood, then at plunge feed
   double short_link = 15;  // mm: longest link taken at the hop height
+  double digit = 0.001;    // mm: the last that programs tell of a place; feeds are held for what they tell
 };
 
 /// Orders the cuts into programs: cuts keep their order where one needs another done before it, and cuts with the same
