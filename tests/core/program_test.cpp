@@ -150,6 +150,7 @@ TEST_CASE("before anything else a program goes up in machine coordinates, then o
 
 TEST_CASE("a text from a user is safe inside a comment") {
   CHECK(comment_safe("a (b) [c]\n\x01z") == "a <b> <c>??z");
+  CHECK(comment_safe("halt! ~3 mm") == "halt. -3 mm");
   CHECK(comment_safe(std::string(500, 'x')).size() == 180);
 }
 
@@ -187,11 +188,27 @@ TEST_CASE("the reader refuses what it does not know, with the line") {
                          {"G2 X1 Y1 F10\n", "without a centre"},
                          {"T3\nG0 X0 Y0\nM30\n", "does not come in"},
                          {"T3\nT4 M6\nG0 X0 Y0\nM30\n", "does not come in"},
+                         {"T3 M6\nG0 X0 Y0\nT4\nX1\nM6\nX2\nM30\n", "does not come in"},
                          {"G0 X0 Y0\nG3 X0 Y0.001 I-20 J0 F100\n", "all the way round"},
                          {"G0 X0 Y0\nG2 X0 Y0.005 R20 F100\n", "all the way round"},
                          {"G0 X0 Y0\nG2 X10 Y0 I4 J0 F100\n", "different distances"},
                          // a long arc leaves no more room than a short one: 0.1 mm of 300 are 0.1 mm on the wood
                          {"G0 X0 Y0\nG2 X10 Y0 I5 J-300.1 F100\nX20 Y0 I7 J-300\n", "different distances"},
+                         {"G0 X0 Y0\nG2 X10 Y0 I5 J-10001 F100\n", "single precision"},
+                         {"G0 X0 Y0\nG3 X10 Y0 R10001 F100\n", "single precision"},
+                         {"G21 G90\nG0 X1\nG91\nM30\n", "ends in other modes"},
+                         {"G21 G90\nG0 X1\nG20\nM2\n", "ends in other modes"},
+                         {"G17\nG0 X1\nG18\nM30\n", "ends in other modes"},
+                         {"G21\nG0 X1\nG61\nM30\n", "ends in other modes"},
+                         {"G61\nG0 X1\nG64\nM30\n", "ends in other modes"},
+                         {"G91.1\nG0 X1\nG90.1\nM30\n", "ends in other modes"},
+                         {"G0 X0 N5\n", "does not begin its line"},
+                         {"N5 N6 G0 X0\n", "does not begin its line"},
+                         {"N-1 G0 X0\n", "no line number"},
+                         {"N1.5 G0 X0\n", "no line number"},
+                         {"N100000 G0 X0\n", "no line number"},
+                         {"G0 X1 (halt!)\n", "hold or go on"},
+                         {"G0 X1 ; ~ 3 mm\n", "hold or go on"},
                          {"G0 X1\n(end: -2 lines, crc32 0)\n", "last line is damaged"},
                          {"G0 X1\n(end: 2 lines, crc32 0x12)\n", "last line is damaged"},
                          {"G0 X1\n(end: 2 lines, crc32 00000012 and more)\n", "last line is damaged"},
@@ -226,8 +243,10 @@ TEST_CASE("the reader refuses what it does not know, with the line") {
     CHECK_THAT(p.error().text(), Contains(bad.says));
     CHECK_THAT(p.error().where, Contains("line "));
   }
-  for (const char* good : {"M3 S9000 M8\n", "M5 M9\n", "M7 M8\n", "T1 M6 M3 S1\n", "G21 F1000\nG21\nG1 X1\n",
-                           "G20\nF40\nG20 G1 X1\n", "G21 F1000\nG20\nG0 X1\nG1 F40 X2\n"}) {
+  for (const char* good :
+       {"M3 S9000 M8\n", "M5 M9\n", "M7 M8\n", "T1 M6 M3 S1\n", "G21 F1000\nG21\nG1 X1\n",
+        "G0 X0 Y0\nG2 X10 Y0 I5 J-9990 F100\n", "G21 G90\nG0 X1\nG91\nX1\nG90\nM30\n", "G20\nG21\nG0 X1\nM30\n",
+        "N99999 G0 X1 (why?)\nN0 X2\n", "G20\nF40\nG20 G1 X1\n", "G21 F1000\nG20\nG0 X1\nG1 F40 X2\n"}) {
     INFO(good);
     CHECK(read_program(good, "p.ngc"));
   }

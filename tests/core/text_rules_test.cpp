@@ -121,6 +121,38 @@ TEST_CASE("M3: it ends up, still and parked") {
   CHECK(only(cut_off.all(), "no_end"));
 }
 
+TEST_CASE("M3: without G53 it ends and stops up out of the work all the same") {
+  Machine plain;
+  plain.controller.machine_moves = false;
+  const auto ends = [&](const std::string& last) {
+    Text t;
+    t.up = "M0 (home the machine first: z at its top)\n";
+    t.tool = "T5 M6\n";
+    t.home = last;
+    t.park.clear();
+    return kinds(t.all(), plain);
+  };
+  CHECK(ends("G0 Z10\n").empty());
+  CHECK(ends("G0 Z2\n").empty());
+  CHECK(ends("G0 Z1.5\n") == std::vector<std::string>{"not_parked"});
+  CHECK(ends("") == std::vector<std::string>{"not_parked"});
+  // What a hand has homed comes from its top, over a place that has to be said anew.
+  const auto homed = [&](const std::string& next) {
+    return ends(
+        "G0 Z10\nM5\nM0 (change to drill, stickout 20 mm, probe z)\nT4 M6\nM0 (home the machine first: z at its "
+        "top)\nS18000 M3\nG4 P3\n" +
+        next + "G1 Z-1 F100\nG0 Z10\n");
+  };
+  CHECK(homed("G0 X10 Y20\nZ2\n").empty());
+  CHECK(homed("G0 Z2\nX10 Y20\n") == std::vector<std::string>{"first_motion"});
+  CHECK(homed("G0 X12\nZ2\n") == std::vector<std::string>{"first_motion"});
+  const auto stops = [&](const std::string& before) {
+    return ends(before + "M5\nM0 (take the plug out)\nS18000 M3\nG4 P3\nG0 Z10\n");
+  };
+  CHECK(stops("G0 Z10\n").empty());
+  CHECK(stops("G0 Z0.5\n") == std::vector<std::string>{"not_parked"});
+}
+
 TEST_CASE("M3: up first, then over at that height, and there it stays") {
   Text over_first;
   over_first.home = "G53 G0 X350 Y990\n";
@@ -198,7 +230,8 @@ TEST_CASE("M3: a stop that a switch decides is a stop, and none that may be coun
   Text homed;
   homed.up = "M1 (home the machine first)\n";
   homed.tool = "T5 M6\n";
-  homed.home = homed.park = "";
+  homed.home = "G0 Z10\n";
+  homed.park = "";
   CHECK(only(homed.all(), "first_motion", plain));
 }
 
@@ -218,6 +251,16 @@ TEST_CASE("M4: a hand changes cutters at a standing, parked spindle; a magazine 
   turning.cut +=
       "G53 G0 Z0\nG53 G0 X350 Y990\nM0\nM5\nT4 M6\nG53 G0 Z0\nS18000 M3\nG4 P3\nG0 X5 Y5\nZ2\nG1 Z-0.5 F300\n";
   CHECK(only(turning.all(), "stop_turning"));
+
+  // One that comes in and does nothing: at the beginning, between two others; the one in use once more is none.
+  Text vain;
+  vain.tool = "T6 M6\nG53 G0 Z0\nT5 M6\nG53 G0 Z0\n";
+  CHECK(only(vain.all(), "change_in_vain"));
+  Text between;
+  between.cut += change;
+  between.cut.replace(between.cut.find("T4 M6"), 5, "T6 M6\nT4 M6");
+  const auto found = kinds(between.all());
+  CHECK(std::find(found.begin(), found.end(), "change_in_vain") != found.end());
 
   Machine magazine;
   magazine.change = CutterChange::magazine;
@@ -381,10 +424,6 @@ TEST_CASE("M6: the path mode is stated, and no word is used that the controller 
   wide.modes = "G21 G17 G90 G91.1 G94 G54 G40 G49 G80 G64 P0.01\n";
   wide.cut = "G1 Z-1 F500\nG64 P5\nX40 F1200\nG64 P0.01\n";
   CHECK(only(wide.all(), "path_mode", blends));
-  Text last;
-  last.modes = "G21 G17 G90 G91.1 G94 G54 G40 G49 G80\n";
-  last.home = "G61\nG53 G0 Z0\n";
-  CHECK(only(last.all(), "path_mode"));
   Machine plain;
   plain.controller.machine_moves = false;
   const auto all = kinds(Text{}.all(), plain);
@@ -393,7 +432,8 @@ TEST_CASE("M6: the path mode is stated, and no word is used that the controller 
   Text homed;
   homed.up = "M0 (home the machine first: z at its top)\n";
   homed.tool = "T5 M6\n";
-  homed.home = homed.park = "";
+  homed.home = "G0 Z10\n";
+  homed.park = "";
   CHECK(kinds(homed.all(), plain).empty());
   homed.up = "";
   CHECK(only(homed.all(), "first_motion", plain));

@@ -29,6 +29,7 @@ import harmful
 import harmful_fine  # noqa: F401  joins harmful.KINDS
 import harmful_hand  # noqa: F401  joins harmful.KINDS
 import harmful_layers  # noqa: F401  joins harmful.KINDS
+import harmful_loose  # noqa: F401  joins harmful.KINDS
 import harmful_register  # noqa: F401  joins harmful.KINDS
 import harmful_schools  # noqa: F401  joins harmful.KINDS
 import harmful_sly  # noqa: F401  joins harmful.KINDS
@@ -116,6 +117,7 @@ VARIANTS = {
     "blind": ("plain", ["slot.ends=blind"]),
     "fence": ("reedling", ["neck.alignment=fence", "neck.blank.lie=y", "body.alignment=fence"]),
     "cradled": ("reedling", ["neck.holding=cradle"]),
+    "bare-one": ("plain", ["programs.files=one", "machine.knows_g53=no", "machine.dwell=milliseconds"]),
     "bare": ("plain", ["machine.knows_g53=no", "machine.knows_arcs=no", "machine.knows_g61=no", "machine.knows_g64=yes", "machine.dwell=milliseconds"]),
     "over": ("reedling", ["body.top_oversize=6", "body.top_register=holes", "body.blank.length=500"]),
     "clamped": ("reedling", ["board.clamps=left -30 18 6 57 18; right 504 18 540 57 18"]),

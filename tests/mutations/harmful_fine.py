@@ -375,8 +375,8 @@ def woodpecker(s, rnd):
     return told(p)
 
 
-@kind("M10", "a block of the blank as large as a thumb is cut free beside the part")
-def block_cut_loose(s, rnd):
+def cut_free(s, wide_x, wide_y):
+    """A rectangle in the corner of the blank that the part leaves free, all the way round and through."""
     p = last_outline(s)
     if p is None or p.entry["cutter"]["kind"] == "drill":
         return False
@@ -387,13 +387,12 @@ def block_cut_loose(s, rnd):
     along = blank["length_along"] == "x"
     w, h = (blank["length"], blank["width"]) if along else (blank["width"], blank["length"])
     cut = cutting(p)
-    side = 14 + wide
-    # In the corner of the blank that the part leaves free.
-    for x, y in ((corner[0] - wide / 2, corner[1] - wide / 2), (corner[0] + w + wide / 2 - side, corner[1] - wide / 2),
-                 (corner[0] - wide / 2, corner[1] + h + wide / 2 - side), (corner[0] + w + wide / 2 - side, corner[1] + h + wide / 2 - side)):
-        if any(x - wide < m.b[0] < x + side + wide and y - wide < m.b[1] < y + side + wide for m in cut):
+    dx, dy = wide_x + wide, wide_y + wide
+    for x, y in ((corner[0] - wide / 2, corner[1] - wide / 2), (corner[0] + w + wide / 2 - dx, corner[1] - wide / 2),
+                 (corner[0] - wide / 2, corner[1] + h + wide / 2 - dy), (corner[0] + w + wide / 2 - dx, corner[1] + h + wide / 2 - dy)):
+        if any(x - wide < m.b[0] < x + dx + wide and y - wide < m.b[1] < y + dy + wide for m in cut):
             continue
-        ring = [(x, y), (x + side, y), (x + side, y + side), (x, y + side)]
+        ring = [(x, y), (x + dx, y), (x + dx, y + dy), (x, y + dy)]
         z, out = 0.0, ["G0Z10.000", f"G0X{number(x)}Y{number(y)}", "Z2.000", "G1Z0.000F300"]
         while z > low:
             z = max(low, z - 0.3 * wide)
@@ -402,6 +401,16 @@ def block_cut_loose(s, rnd):
         p.lines[first.line:first.line] = out + ["G0Z10.000", f"G0X{number(first.a[0])}Y{number(first.a[1])}", f"Z{number(first.a[2])}", "G1"]
         return told(p)
     return False
+
+
+@kind("M10", "a block of the blank as large as a thumb is cut free beside the part")
+def block_cut_loose(s, rnd):
+    return cut_free(s, 14, 14)
+
+
+@kind("M10", "a splinter of the blank, 2.2 by 24 mm, is cut free beside the part")
+def splinter_cut_loose(s, rnd):
+    return cut_free(s, 24, 2.2)
 
 
 @kind("P3", "a slot is widened by six hundredths, in pieces of a seventh of a millimetre")

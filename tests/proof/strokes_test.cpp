@@ -295,7 +295,8 @@ TEST_CASE("M10: a tab leads to the blank, and no skin holds a piece of it") {
     return kinds(with([&](Numbers& n) { n.between = out + "G0Z5.000\n"; }));
   };
   CHECK(has(block(12), "offcut_loose"));
-  CHECK_FALSE(has(block(5), "offcut_loose"));  // a sliver
+  CHECK(has(block(8), "offcut_loose"));        // as large as a fingernail
+  CHECK_FALSE(has(block(4), "offcut_loose"));  // goes with the chips
   // A strip of the blank's right side that hangs on a skin.
   const auto strip = [](double bottom) {
     std::string out = "G0" + at(70, -4) + "\nZ2.500\nG1Z0.000F300\n";
@@ -334,7 +335,7 @@ TEST_CASE("M10: what comes off while it is cut is found though nothing is left o
   };
   CHECK(has(block(12, true, true), "offcut_loose"));
   CHECK_FALSE(has(block(12, false, true), "offcut_loose"));  // it hangs on a millimetre until it is chips
-  CHECK_FALSE(has(block(5, true, true), "offcut_loose"));    // a sliver
+  CHECK_FALSE(has(block(4, true, true), "offcut_loose"));    // goes with the chips
 }
 
 TEST_CASE("M10: the waste hangs together by more than thin bridges") {

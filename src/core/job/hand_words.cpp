@@ -5,6 +5,7 @@
 #include <cmath>
 #include <map>
 #include <optional>
+#include <utility>
 
 #include <fmt/format.h>
 
@@ -81,7 +82,7 @@ class HandWords {
     // Without G53 only a hand brings the machine to a known height, at the beginning and after every stop.
     if (!setup.machine.controller.machine_moves)
       for (std::size_t k = 0; k < turns_.size(); ++k)
-        if (times(asked(turns_[k].after, turns_[k].first), home_words) == 0)
+        if (!homed(turns_[k]))
           tell("stop_missing", "M3", read_.moves[turns_[k].first].line,
                worded("{} does not ask for the machine to be homed first.", file_));
     if (setup.machine.change == CutterChange::by_hand)
@@ -140,6 +141,20 @@ class HandWords {
     for (const ReadProgram::Pause& p : read_.pauses)
       if (!p.optional && p.before_move >= after && p.before_move <= first) out = p.says;
     return out;
+  }
+
+  /// The last stop before a turn's first motion brings the machine to its top, and what moves it stands before that: a
+  /// hand that has probed z leaves it low.
+  [[nodiscard]] bool homed(const Turn& turn) const {
+    const ReadProgram::Pause* before = nullptr;
+    const ReadProgram::Pause* last = nullptr;
+    for (const ReadProgram::Pause& p : read_.pauses)
+      if (!p.optional && p.before_move >= turn.after && p.before_move <= turn.first) before = std::exchange(last, &p);
+    if (last == nullptr) return false;
+    std::string own = last->says;
+    if (before != nullptr && own.starts_with(before->says)) own.erase(0, before->says.size());
+    const std::size_t home = own.rfind(home_words);
+    return times(own, home_words) > 0 && own.find("probe z", home) == std::string::npos;
   }
 
   /// How often `wanted` is among what is said, as a comment of its own.

@@ -18,6 +18,7 @@ namespace {
 constexpr double inch = 25.4;
 constexpr std::string_view seal_head = "end: ", seal_middle = " lines, crc32 ";
 constexpr std::size_t most_comments = 100;   // before the first motion that are kept whatever they say
+constexpr double largest_arc = 10'000;       // mm: 24 bits of a number tell a micrometre up to there (IEEE 754)
 constexpr std::size_t longest_line = 256;    // NISTIR 6556, section 3.3.1
 constexpr double worth_knowing = 1.0;        // s: longer waits are told of
 constexpr double one_place = 0.5;            // mm: waits that lie nearer to each other are one
@@ -162,9 +163,14 @@ class Reader {
 
   /// Signs that a terminal or a controller may act on though they stand in a comment.
   static void check_signs(std::string_view body) {
-    for (const char c : body)
+    for (const char c : body) {
       if ((static_cast<unsigned char>(c) < 32 && c != '\t') || c == 127)
         throw Refusal{fmt::format("byte {} in a comment", static_cast<unsigned char>(c)), "The line may be damaged"};
+      // Fed line by line, some controllers hold at the one and go on at the other, wherever they stand.
+      if (c == '!' || c == '~')
+        throw Refusal{fmt::format("'{}' in a comment: some controllers hold or go on at it at once", c),
+                      "Leave it out"};
+    }
   }
 
   /// A percent sign: the file's first line, or with that one its end (NISTIR 6556, section 3.2).
@@ -268,6 +274,7 @@ class Reader {
                                        1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15};
     v = places < 16 ? v / power[places] : v * negative_power[15] * negative_power[places - 15];
     if (minus) v = -v;
+    if (letter == 'N') check_line_number(v, block);
     block.empty = false;
     if (letter == 'G') {
       if (block.g_count == 16) throw Refusal{"too many G words in one line", ""};
@@ -282,6 +289,13 @@ class Reader {
       block.value[letter - 'A'] = v;
     }
     return p;
+  }
+
+  /// NISTIR 6556, section 3.3.2: it begins its line, and is a whole number of up to five digits.
+  static void check_line_number(double v, const Block& block) {
+    if (!block.empty) throw Refusal{"a line number that does not begin its line", "Put it first, or leave it out"};
+    if (!(v >= 0 && v <= 99999) || v != std::floor(v))
+      throw Refusal{fmt::format("{} is no line number", v), "Number lines from 0 to 99999, or not at all"};
   }
 
   static std::string printable(char c) {
@@ -520,6 +534,23 @@ class Reader {
     tool_worked_ = true;
   }
 
+  /// What the next hand at the controller goes by; not the cutter's length, which a magazine leaves in force.
+  struct Modes {
+    Plane plane;
+    double unit;
+    bool absolute, centre_absolute;
+    PathMode path;
+    Vec3 offset;
+    bool operator==(const Modes&) const = default;
+  };
+  [[nodiscard]] Modes modes() const { return {plane_, unit_, absolute_, centre_absolute_, path_mode_, offset_}; }
+  /// Not every controller goes back to its own modes at the end: what is left in force moves the next jog elsewhere.
+  void as_it_began() const {
+    if (worked_ && modes() != first_modes_)
+      throw Refusal{"it ends in other modes (units, plane, distances, offset, path) than it cut in",
+                    "Leave them as they were: the next move by hand goes by them"};
+  }
+
   void take_path_mode() {
     program_.path_mode = worked_ ? std::max(program_.path_mode, path_mode_) : path_mode_;
     if (path_mode_ == PathMode::blended_within)
@@ -594,6 +625,7 @@ class Reader {
         case 2:
         case 30:
           if (!before) {
+            as_it_began();
             ended_ = true;
             program_.ends = true;
             program_.turning_at_end = spindle_;
@@ -613,6 +645,14 @@ class Reader {
     stopped_before_ = program_.moves.size();
     ToolUse& tool = program_.tools.back();
     if (tool.first_move == program_.moves.size()) tool.paused = true;
+    // Where G53 is not known a hand brings the machine to its top: over which place, nobody knows.
+    if (plain_words(said_).find("home the machine") == std::string::npos || !options_.machine_origin) return;
+    const double top = options_.machine_origin(tool.number).z;
+    if (top == at_.z) return;
+    ReadMove up = straight({at_.x, at_.y, top}, ReadKind::rapid);
+    up.machine = tip_changed;
+    push(up);
+    known_ = 0;
   }
 
   void start_motion(int motion) {
@@ -697,6 +737,7 @@ class Reader {
   void push(ReadMove m) {
     if (program_.moves.size() >= options_.most_moves)
       throw Refusal{fmt::format("more than {} moves", options_.most_moves), "Split the program"};
+    if (m.machine != tip_changed) came_in();
     m.line = static_cast<std::uint32_t>(line_);
     m.spindle = spindle_;
     m.backwards = backwards_;
@@ -706,6 +747,7 @@ class Reader {
     m.tool = static_cast<std::uint16_t>(program_.tools.size() - 1);
     if (m.machine == 0) {
       take_path_mode();
+      if (!worked_) first_modes_ = modes();
       worked_ = true;
       hold_length();
     }
@@ -764,6 +806,11 @@ class Reader {
                         r1),
             "The line may be damaged"};
     }
+    if (const double r = std::hypot(a.u - c.u, a.v - c.v); r > largest_arc)
+      throw Refusal{
+          fmt::format("an arc with a radius of {:.0f} m: a controller that counts in single precision leaves it",
+                      r / 1000),
+          "Write it as lines"};
     // Ends that lie nearer than a controller tells apart are a full turn to one and no way to another.
     const double chord = std::hypot(e.u - a.u, e.v - a.v);
     if (chord > 0 && chord < arc_agreement && std::hypot(a.u - c.u, a.v - c.v) > 10 * arc_agreement)
@@ -861,6 +908,7 @@ class Reader {
   std::size_t said_in_all_ = 0;                // characters that stops have kept of them
   std::uint8_t known_ = 0;
   double cycle_moves_ = 0;
+  Modes first_modes_{};  // at its first move over the work
   bool absolute_ = true;
   bool centre_absolute_ = false;
   bool to_initial_ = true;

@@ -9,10 +9,13 @@
 #include <fmt/format.h>
 #include <zlib.h>
 
+#include "core/program/digits.hpp"
 #include "core/report/names.hpp"
 
 namespace wren {
 namespace {
+
+constexpr double largest_arc = 10'000;  // mm: wider ones are more than a controller's numbers may hold (IEEE 754)
 
 /// Digits of 0 … 999, with leading zeros after a point (".042") and without them before it.
 struct DigitTable {
@@ -158,7 +161,7 @@ class MoveWriter {
  private:
   [[nodiscard]] Point grid(Vec3 p) const {
     if (!inch_) return {micrometres(p.x), micrometres(p.y), micrometres(p.z)};
-    const auto h = [](double mm) { return static_cast<std::int64_t>(std::llround(mm / mm_per_inch * 1e5)); };
+    const auto h = [](double mm) { return static_cast<std::int64_t>(std::llround(mm / last_digit(UnitSystem::inch))); };
     return {h(p.x), h(p.y), h(p.z)};
   }
   void word(char letter, std::int64_t v) {
@@ -251,7 +254,7 @@ void write_range(const Toolpath& path, const ProgramStyle& style, MoveWriter& wr
       case MoveKind::feed: writer.line(1, m.to, m.feed); break;
       case MoveKind::arc_cw:
       case MoveKind::arc_ccw:
-        if (style.arcs)
+        if (style.arcs && distance(m.centre, flat(m.to)) <= largest_arc)
           writer.arc(m.kind == MoveKind::arc_ccw ? 3 : 2, m.to, m.centre, m.feed,
                      std::abs(turn_of(from, m)) > std::numbers::pi);
         else

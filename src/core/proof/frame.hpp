@@ -9,8 +9,8 @@
 
 namespace wren {
 
-/// Less is a sliver that goes with the chips, mm².
-constexpr double offcut_area = 80;
+/// Less is a sliver that goes with the chips, mm²: as large as a fingernail.
+constexpr double offcut_area = 30;
 
 /// `standing`: what stands in the kerf, its tabs among it. Places of findings are those of the last side.
 /// Kinds: `offcut_loose`, `tab_loose`.

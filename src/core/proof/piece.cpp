@@ -37,6 +37,7 @@ struct Band {
 struct TabRoot {
   Vec2 at;  // work frame
   double reach = 0;
+  double top = 0;  // z, and no higher than this: a ball that passes over a tab leaves its own radius over it
 };
 
 /// One side's wood against its design: errors square to the surface; near walls the range of heights around decides.
@@ -97,7 +98,7 @@ class SideComparer {
     if (low < -1e5) low = -1e9;
     double off = z < low ? z - low : z > high ? z - high : 0;
     if (off == 0) return;
-    if (off > 0 && near_tab(work) && distance_to(outline_, work) < tab_foot) return;
+    if (off > 0 && at_tab(work, z) && distance_to(outline_, work) < tab_foot) return;
     if (off < 0 && distance_to(outline_, work) < wall) return;  // the outline's own wall passes through the cell
     const Vec2 slope{(around[0] - around[1]) / (2 * off_wall), (around[2] - around[3]) / (2 * off_wall)};
     if (std::abs(slope.x) < 50 && std::abs(slope.y) < 50) off /= std::sqrt(1 + dot(slope, slope));
@@ -110,8 +111,9 @@ class SideComparer {
       return s.blind && (distance(p, s.a) < s.width || distance(p, s.b) < s.width);
     });
   }
-  [[nodiscard]] bool near_tab(Vec2 work) const {
-    return std::any_of(tabs_.begin(), tabs_.end(), [&](const TabRoot& t) { return distance(t.at, work) < t.reach; });
+  [[nodiscard]] bool at_tab(Vec2 work, double z) const {
+    return std::any_of(tabs_.begin(), tabs_.end(),
+                       [&](const TabRoot& t) { return z < t.top && distance(t.at, work) < t.reach; });
   }
   void keep(Band& band, double error, Vec2 at, double z, bool count) const {
     if (error > tolerances_.left_over && side_.design.loose) {
@@ -227,7 +229,7 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   // Tabs first: what stands against them is not left over.
   std::vector<Standing> standing;
   out.free = walk_kerf(request, solid, kerf_rim, standing);
-  std::vector<std::pair<Vec2, double>> tabs;  // middle, instrument frame; half its run
+  std::vector<Standing> tabs;
   const bool meant =
       std::any_of(request.sides.begin(), request.sides.end(), [](const PieceSide& s) { return s.design.cut_free; });
   if (!out.free && meant)
@@ -254,7 +256,7 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   for (const Standing& s : standing) {
     if (s.high >= request.tolerances.skin_height && s.run <= request.tolerances.tab_longest) {
       ++out.tabs;
-      tabs.push_back({s.middle, s.run / 2});
+      tabs.push_back(s);
     } else if (s.high < request.tolerances.skin_height && s.run < 1) {
       continue;  // a cell or two at the kerf's rim, no skin
     } else if (out.findings.size() < 60) {
@@ -270,8 +272,9 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   for (std::size_t k = 0; k < request.sides.size(); ++k) {
     const PieceSide& side = request.sides[k];
     std::vector<TabRoot> here;
-    for (const auto& [at, half] : tabs)
-      here.push_back({side.setup.to_work.apply(turned(side.setup.turn, at)), half + tab_foot});
+    for (const Standing& tab : tabs)
+      here.push_back({side.setup.to_work.apply(turned(side.setup.turn, tab.middle)), tab.run / 2 + tab_foot,
+                      tab_foot + (k == 0 ? solid.front(tab.middle) : -solid.back(tab.middle))});
     const Band band = compare(side, request.tolerances, out.sides[k].stock, here, request.stack != nullptr);
     ProofResult& r = out.sides[k];
     r.worst_gouge = band.gouge.error;

@@ -11,6 +11,7 @@ namespace wren {
 namespace {
 
 constexpr double home = 0.01;          // mm from the machine's top or parking place that still count as there
+constexpr double rapid_room = 2;       // mm over the work where a program ends or stops that knows no machine's top
 constexpr double feed_slack = 1.001;   // rounding of F words
 constexpr double widest_blend = 0.01;  // mm that a controller may cut off a corner: half of what may be gouged
 
@@ -153,8 +154,7 @@ class TextRules {
     }
     for (std::size_t i = 0; i < p_.moves.size(); ++i) {
       const ReadMove& m = p_.moves[i];
-      if (m.machine != 0) continue;
-      if ((m.known & 3) == 3) break;
+      if (m.machine != 0 || (m.known & 3) == 3) continue;
       if (m.to.z < before(i).z - 1e-9 || m.kind != ReadKind::rapid) {
         tell("M3", "first_motion", m.line, m.to, 0, 0, "It comes down over a place that the program has not said.");
         break;
@@ -197,6 +197,15 @@ class TextRules {
                 tool.number));
   }
 
+  /// Without G53 a program cannot say how high the machine stands, but it goes up out of the work.
+  void over_work(std::size_t end, std::uint32_t line, const char* what) {
+    while (end > 0 && p_.moves[end - 1].machine == tip_changed) --end;
+    if (end == 0 || p_.moves[end - 1].to.z >= rapid_room - home) return;
+    const Vec3 at = p_.moves[end - 1].to;
+    tell("M3", "not_parked", line, at, at.z, rapid_room,
+         worded("{} with its tip at z {}; it goes up to {} at least.", what, mm(at.z), mm(rapid_room, 0)));
+  }
+
   /// M3 and M4: before a hand comes near, the spindle stands still, up and parked; afterwards it begins anew.
   void stops() {
     std::vector<std::pair<std::size_t, std::uint32_t>> all;
@@ -223,6 +232,12 @@ class TextRules {
       if (tool.spindle_at_change)
         tell("M4", "change_turning", tool.line, {}, 0, 0, "The cutter is changed while the spindle turns.");
       const bool used = std::any_of(p_.moves.begin(), p_.moves.end(), [&](const ReadMove& m) { return m.tool == t; });
+      const bool works = std::any_of(p_.moves.begin(), p_.moves.end(),
+                                     [&](const ReadMove& m) { return m.tool == t && m.machine == 0; });
+      // A hand, or a magazine, brings it in all the same; and by hand z was probed with another.
+      if (!works && t + 1 < p_.tools.size())
+        tell("M4", "change_in_vain", tool.line, {}, 0, 0,
+             worded("T{} comes in and does nothing before T{} does.", tool.number, p_.tools[t + 1].number));
       if (!used) continue;
       ++with_cutters;
       up_before(tool);
@@ -240,7 +255,10 @@ class TextRules {
     if (m_.change == CutterChange::magazine && with_cutters > 1 && !m_.controller.tool_lengths)
       tell("M4", "tool_length", p_.tools[1].line, {}, 0, 0,
            "Several cutters come out of a magazine, and the controller knows no tool lengths (G43).");
-    if (!m_.controller.machine_moves) return;
+    if (!m_.controller.machine_moves) {
+      for (const auto& [move, line] : all) over_work(move, line, "It stops for a hand");
+      return;
+    }
     for (const auto& [move, line] : all) {
       if (!parked(move))
         tell("M3", "not_parked", line, before(move), 0, 0,
@@ -253,6 +271,7 @@ class TextRules {
     if (!p_.ends) tell("M3", "no_end", static_cast<std::uint32_t>(p_.lines), {}, 0, 0, "The program has no end (M30).");
     if (p_.turning_at_end)
       tell("M3", "ends_turning", static_cast<std::uint32_t>(p_.lines), {}, 0, 0, "It ends with the spindle turning.");
+    if (!m_.controller.machine_moves) over_work(p_.moves.size(), static_cast<std::uint32_t>(p_.lines), "It ends");
     if (!p_.moves.empty() && m_.controller.machine_moves && !parked(p_.moves.size()))
       tell("M3", "not_parked", p_.moves.back().line, p_.moves.back().to, 0, 0,
            "It ends without having retracted (G53 G0 Z0) and parked.");

@@ -29,6 +29,8 @@ std::string comment_safe(std::string_view text) {
       out += '<';
     else if (c == ')' || c == ']')
       out += '>';
+    else if (c == '!' || c == '~')
+      out += c == '!' ? '.' : '-';  // a controller may hold at the one and go on at the other
     else if (static_cast<unsigned char>(c) >= 32 && static_cast<unsigned char>(c) < 127)
       out += c;
     else if ((static_cast<unsigned char>(c) & 0xC0) != 0x80)

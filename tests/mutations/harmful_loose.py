@@ -1,0 +1,128 @@
+"""Harms that a manifest leaves room for, and words that one controller reads otherwise than the next. As in harmful.py, whose
+table they join."""
+import math
+
+from harmful import cutting, kind, last_outline
+from harmful_fine import told
+from program_set import number
+
+
+@kind("P2", "the manifest lists the programs in order, and asks for none")
+def order_unasked(s, rnd):
+    if last_outline(s) is None or len(s.programs) < 2:
+        return False
+    for q in s.programs:
+        q.entry["after"] = q.entry["earlier"] = []
+    return True
+
+
+@kind("P2", "the manifest lets the outline run before everything else")
+def outline_unasked(s, rnd):
+    p = last_outline(s)
+    if p is None or not p.entry["after"]:
+        return False
+    for q in s.programs:
+        if q is not p:
+            q.entry["after"] = [f for f in q.entry["after"] if f != p.name]
+    p.entry["after"] = p.entry["earlier"] = []
+    return True
+
+
+@kind("P5", "the manifest tells another stock, register or width of a cutter than the project")
+def manifest_tells_other(s, rnd):
+    e = rnd.choice(s.programs).entry
+    change = rnd.randrange(3)
+    if change == 0:
+        e["blank_mm"]["stock"] = {"kind": "island", "outline_mm": [[0, 0], [10, 0], [10, 10]]}
+    elif change == 1:
+        e["register"]["shift_mm"] = [e["register"]["shift_mm"][0] + 1.5, 0.0]
+    else:
+        (e.get("cutters") or [e["cutter"]])[0]["nominal_diameter_mm"] = 11.0
+        e["cutter"]["nominal_diameter_mm"] = 11.0
+    return True
+
+
+@kind("M6", "a straight cut is an arc of a hundred kilometres: numbers of single precision leave it by millimetres")
+def arc_of_kilometres(s, rnd):
+    for p in rnd.sample(s.programs, len(s.programs)):
+        long = [m for m in cutting(p) if m.mode == 1 and 20 < m.flat < 400 and abs(m.a[2] - m.b[2]) < 1e-6 and m.feed]
+        if not long:
+            continue
+        m = rnd.choice(long)
+        d = [(m.b[k] - m.a[k]) / m.flat for k in (0, 1)]
+        r, half = 1e8, m.flat / 2
+        j = math.sqrt(r * r - half * half)
+        i = [half * d[0] + j * d[1], half * d[1] - j * d[0]]
+        p.lines[m.line] = f"G2X{number(m.b[0])}Y{number(m.b[1])}I{i[0]:.4f}J{i[1]:.4f}F{number(m.feed)}"
+        p.lines.insert(m.line + 1, f"G1F{number(m.feed)}")
+        return told(p)
+    return False
+
+
+@kind("M6", "lines have numbers that no controller knows")
+def numbers_beyond(s, rnd):
+    p = rnd.choice(s.programs)
+    m = rnd.choice(cutting(p))
+    p.lines[m.line] = rnd.choice([lambda l: "N123456 " + l, lambda l: "N1.5 " + l, lambda l: l + " N7"])(p.lines[m.line])
+    return told(p)
+
+
+@kind("M6", "a comment in the middle of a cut holds a sign at which some controllers stop at once")
+def hold_in_a_comment(s, rnd):
+    p = rnd.choice(s.programs)
+    m = rnd.choice(cutting(p))
+    p.lines[m.line] += rnd.choice([" (mind the grain!)", " (about ~2 mm)"])
+    return told(p)
+
+
+@kind("M4", "before its own cutter another one comes in, and does nothing")
+def change_in_vain(s, rnd):
+    p = rnd.choice(s.programs)
+    at = next((i for i, l in enumerate(p.lines) if l.startswith("T") and "M6" in l), None)
+    if at is None:
+        return False
+    other = next((q.entry["cutter"]["number"] for q in s.programs if q.entry["cutter"]["number"] != p.entry["cutter"]["number"]), 99)
+    p.lines.insert(at, f"T{other} M6")
+    return True
+
+
+@kind("M6", "at its end the program leaves inches, or distances from where it stands, to the next move by hand")
+def other_modes_left(s, rnd):
+    p = rnd.choice(s.programs)
+    p.lines.insert(max(i for i, l in enumerate(p.lines) if l.startswith("M30")), rnd.choice(["G20", "G91", "G18", "G90.1"]))
+    return True
+
+
+@kind("M3", "it ends down where it has cut last, the spindle switched off")
+def ends_down(s, rnd):
+    p = rnd.choice(s.programs)
+    last = cutting(p)[-1].line
+    p.lines[last + 1:] = [l for l in p.lines[last + 1:] if not l.startswith(("G0", "G53", "X", "Y", "Z"))]
+    return told(p)
+
+
+@kind("M4", "the next cutter is named in the middle of a cut: some controllers change it there and then")
+def cutter_named_early(s, rnd):
+    for p in rnd.sample(s.programs, len(s.programs)):
+        changes = [i for i, l in enumerate(p.lines) if l.startswith("T") and l.endswith(" M6")]
+        cut = [m.line for m in cutting(p)]
+        if len(changes) < 2 or not cut or cut[len(cut) // 8] > changes[1]:
+            continue
+        name, p.lines[changes[1]] = p.lines[changes[1]].split()[0], "M6"
+        p.lines.insert(cut[len(cut) // 8], name)
+        return told(p)
+    return False
+
+
+@kind("M3", "without G53 the machine is homed before a hand probes z, which leaves it low")
+def homed_then_probed(s, rnd):
+    for p in s.programs:
+        home = next((l for l in p.lines if l.startswith("M0 (home the machine")), None)
+        at = [i for i, l in enumerate(p.lines) if l == home]
+        if len(at) < 2:
+            continue
+        i = rnd.choice(at[1:])
+        change, tool = p.lines[i - 2:i]
+        p.lines[i - 2:i + 1] = [tool, home[3:], change]
+        return True
+    return False
