@@ -202,7 +202,7 @@ def waits_in_pieces(s, rnd):
     if p is None:
         return False
     x, y, z = m.b
-    steps = [t for k in range(1, 35) for t in ("G4 P0.9", f"G1X{number(x + 0.01 * (k % 2))}Y{number(y)}Z{number(z)}")]
+    steps = [t for k in range(1, 35) for t in (p.dwell(0.9), f"G1X{number(x + 0.01 * (k % 2))}Y{number(y)}Z{number(z)}")]
     p.lines[m.line + 1:m.line + 1] = steps + [f"G1X{number(x)}"]
     return True
 

@@ -4,6 +4,7 @@ import math
 
 from harmful import cutting, kind, last_outline
 from harmful_fine import told
+from harmful_unseen import put_last
 from program_set import number
 
 
@@ -126,3 +127,14 @@ def homed_then_probed(s, rnd):
         p.lines[i - 2:i + 1] = [tool, home[3:], change]
         return True
     return False
+
+
+@kind("M2", "beside the blank a rapid runs half a millimetre over the waste board")
+def rapid_over_the_board(s, rnd):
+    p = last_outline(s)
+    if p is None or p.entry["cutter"]["kind"] == "drill":
+        return False
+    blank, wide = p.entry["blank_mm"], p.entry["cutter"]["diameter_mm"]
+    x, y, top = blank["corner"]
+    low = top - blank["thickness"] + 0.5
+    return put_last(p, [f"G0X{number(x - wide - 3)}Y{number(y + 15)}", f"Z{number(low)}", f"Y{number(y + 35)}", "Z10.000"])

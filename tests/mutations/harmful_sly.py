@@ -429,7 +429,7 @@ def waits_in_wood(s, rnd):
     deep = [m for m in cutting(p) if m.flat > 0.1 and m.a[2] < -0.2 and m.b[2] < -0.2]
     if not deep:
         return False
-    p.lines.insert(rnd.choice(deep).line + 1, "G4P30")
+    p.lines.insert(rnd.choice(deep).line + 1, p.dwell(30))
     return True
 
 

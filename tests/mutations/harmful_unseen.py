@@ -195,7 +195,7 @@ def waits(p, seconds, apart):
             out.append(m.line)
             way = 0
     for i in reversed(out):
-        p.lines.insert(i + 1, f"G4 P{seconds}")
+        p.lines.insert(i + 1, p.dwell(seconds))
     return len(out)
 
 

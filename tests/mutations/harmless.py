@@ -170,7 +170,7 @@ def longer_dwell(s, rnd):
     for p in s.programs:
         for i in body(p):
             if p.lines[i].startswith("G4"):
-                p.lines[i] = re.sub(r"P[\d.]+", "P6", p.lines[i])
+                p.lines[i] = re.sub(r"G4 P[\d.]+", p.dwell(6), p.lines[i])
                 done = True
     return done
 

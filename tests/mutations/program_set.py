@@ -102,6 +102,11 @@ class Program:
                 at = new
         return out
 
+    def dwell(self, seconds):
+        """A wait in the unit that the program's own waits are in."""
+        own = next((number for l in self.lines for a, number in words(l) if l.startswith("G4") and a == "P"), 1)
+        return f"G4 P{seconds * 1000 if own >= 100 else seconds:g}"
+
     def drop(self, lines):
         gone = set(lines)
         self.lines = [l for i, l in enumerate(self.lines) if i not in gone]

@@ -191,6 +191,32 @@ TEST_CASE("the order is the project's, whatever the manifest asks for") {
   if (holes.size() >= 2) CHECK(set.kinds([&](Json& p) { std::swap(p[holes[0]], p[holes[1]]); }).empty());
 }
 
+TEST_CASE("programs that are listed without a manifest run in the project's order") {
+  const Set set;
+  const auto orders = [&](std::vector<PlacedProgram> listed) {
+    std::vector<Finding> out;
+    hold_running_order(listed, set.all().planned, out);
+    return std::count_if(out.begin(), out.end(), [](const Finding& f) { return f.kind == "order"; });
+  };
+  std::vector<PlacedProgram> listed = set.all().programs;
+  CHECK(orders(listed) == 0);
+  CHECK(orders({listed.begin(), listed.begin() + 2}) == 0);  // some of them
+  std::reverse(listed.begin(), listed.end());
+  CHECK(orders(listed) == 1);
+  // Under other names their headers tell the cuts.
+  for (PlacedProgram& p : listed) {
+    const auto read = read_for_words(p.file.text.str(), p.file.file);
+    REQUIRE(read);
+    CHECK(told_cuts(*read) == p.file.cuts);
+    p.file.file = "other-" + p.file.file;
+    p.file.cuts = told_cuts(*read);
+  }
+  CHECK(orders(listed) == 1);
+  const auto theirs = read_program("(cutter: a blunt one)\n(for rod)\nG21\nG0 X1\n");
+  REQUIRE(theirs);
+  CHECK(told_cuts(*theirs).empty());
+}
+
 TEST_CASE("the sides of a piece are cut one after the other, whatever the manifest asks for") {
   const Set set("plain", "neck");
   const auto free = [](Json& p) {

@@ -152,6 +152,13 @@ TEST_CASE("M2: rapids and drills keep clear") {
   // A rapid into the pocket that was just cut keeps its distance from the floor.
   CHECK(after_pocket("G0" + at(32, 27) + "\nZ-0.900\nZ5.000\n").empty());
   CHECK(has(after_pocket("G0" + at(32, 27) + "\nZ-1.200\nZ5.000\n"), "rapid_low"));
+  // Beside the blank the waste board stands under it.
+  const auto beside = [](double over) {
+    return after_pocket("G0" + at(-9, 20) + fmt::format("\nZ{:.3f}\nY40.000\nZ5.000\n", -thick + over));
+  };
+  CHECK(beside(2.1).empty());
+  CHECK(has(beside(1.9), "rapid_low"));
+  CHECK(has(beside(-0.1), "rapid_low"));
   // Sideways with a drill.
   PieceRequest r = request();
   r.sides[0].programs[0].text = head("T2", {}) + hole({}) + "G0" + at(10, 52) + "\nZ2.500\nG1Z-1.000F300\n" +

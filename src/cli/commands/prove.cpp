@@ -23,10 +23,12 @@ struct ProveCall {
   bool json = false;
 };
 
-/// One of our own tells the hand what the project says.
-void hold_words(const PlacedProgram& p, const Planned& planned, std::vector<Finding>& findings) {
+/// One of our own, whatever it is called now, tells the hand what the project says.
+void hold_words(PlacedProgram& p, const Planned& planned, std::vector<Finding>& findings) {
   const auto read = read_for_words(p.file.text.str(), p.file.file);
   if (!read) return;  // the proof says why
+  if (p.file.cuts.empty()) p.file.cuts = told_cuts(*read);
+  if (p.file.cuts.empty()) return;  // somebody else's
   for (const Piece& piece : planned.made.pieces)
     for (const Side& side : piece.sides)
       if (piece.id == p.piece && side.id == p.side)
@@ -69,9 +71,11 @@ Expected<std::vector<PlacedProgram>> from_files(const std::vector<std::string>& 
     p.sealed = false;  // from anywhere
     p.file.file = plain;
     p.file.text = std::move(*text);
+    hold_words(p, planned, findings);
     given.push_back(std::move(p));
   }
   if (replaces && given.size() < own.size() && planned.made.pieces.size() > 1) return own;
+  hold_running_order(given, planned, findings);
   return given;
 }
 

@@ -444,4 +444,20 @@ Expected<FolderSet> read_folder(const std::filesystem::path& named, const Planne
   return out;
 }
 
+void hold_running_order(const std::vector<PlacedProgram>& listed, const Planned& planned, std::vector<Finding>& out) {
+  std::vector<ManifestEntry> entries;
+  for (const PlacedProgram& p : listed) {
+    ManifestEntry e{p.file.file, "", planned.part, p.piece, p.side};
+    e.cuts = p.file.cuts;
+    const Placement* placement = planned.cuts.side(p.side);
+    if (const auto read = read_for_words(p.file.text.str(), p.file.file); read && placement != nullptr)
+      e.cuts = cuts_as_run(e.cuts, *read, *placement, planned.rack);
+    for (const ManifestEntry& before : entries) e.after.push_back(before.file);
+    entries.push_back(std::move(e));
+  }
+  const AskedOrder asked(entries);
+  hold_order(entries, planned, asked, out);
+  hold_pieces(entries, planned, asked, out);
+}
+
 }  // namespace wren

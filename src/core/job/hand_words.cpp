@@ -313,6 +313,20 @@ std::vector<std::string> cuts_as_run(const std::vector<std::string>& cuts, const
   return out;
 }
 
+std::vector<std::string> told_cuts(const ReadProgram& read) {
+  std::vector<std::string> out;
+  for (const std::string& comment : read.comments) {
+    const std::size_t at = comment.rfind(", for ");
+    if (!comment.starts_with("cutter: ") || at == std::string::npos) continue;
+    for (std::size_t from = at + 6; from < comment.size();) {
+      const std::size_t end = std::min(comment.find(", ", from), comment.size());
+      out.push_back(comment.substr(from, end - from));
+      from = end + 2;
+    }
+  }
+  return out;
+}
+
 void hold_hand_words(const std::string& file, const std::vector<std::string>& cuts, const ReadProgram& read,
                      const Side& side, const Planned& planned, std::vector<Finding>& out) {
   const Placement* placement = planned.cuts.side(side.id);

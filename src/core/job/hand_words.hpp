@@ -25,4 +25,13 @@ void hold_hand_words(const std::string& file, const std::vector<std::string>& cu
 [[nodiscard]] std::vector<std::string> cuts_as_run(const std::vector<std::string>& cuts, const ReadProgram& read,
                                                    const Placement& placement, const Rack& rack);
 
+/// The cuts that a header of ours names: "(cutter: T5 …, for rod, rod-pocket)". Empty for others' programs.
+[[nodiscard]] std::vector<std::string> told_cuts(const ReadProgram& read);
+
+struct PlacedProgram;
+
+/// Programs that somebody lists in the order in which they run, without a manifest: held against the project's order as
+/// those of a folder are (`order`). Of a program without cuts nothing is known.
+void hold_running_order(const std::vector<PlacedProgram>& listed, const Planned& planned, std::vector<Finding>& out);
+
 }  // namespace wren

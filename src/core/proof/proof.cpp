@@ -374,6 +374,10 @@ class Watch {
     if (p.b.z >= p.a.z && run < 1e-6) return;  // straight up
     const bool in_own_hole = c.kind == CutterKind::drill && run < 1e-6;
     const double room = in_own_hole ? 0.2 : rapid_room;
+    // The waste board stands everywhere, and bears no cells.
+    if (const double over = std::min(p.a.z, p.b.z) - request_.setup.bed_z(); over < room - 0.002)
+      tell("M2", "rapid_low", Weight::stop, p, p.b, over, room,
+           worded("A rapid move comes within {} of the waste board; it keeps {:.1f}.", mm(std::max(0.0, over)), room));
     if (std::min(p.a.z, p.b.z) - room >= highest_ - 0.001) return;
     const double radius = in_own_hole ? c.radius() - 0.75 * stock.cell() : c.radius() + (run > 1e-6 ? rapid_beside : 0);
     if (radius <= 0) return;
