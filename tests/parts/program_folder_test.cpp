@@ -218,6 +218,31 @@ TEST_CASE("a changed or missing file is told, and a certificate speaks for the v
   fs::remove(folder.path / "coupon" / "a-older.NGC");
   CHECK(read_folder(folder.path, m.planned)->findings.empty());
 
+  // The manifest is what a run goes by: another order, another place for probing is another set.
+  const fs::path told = folder.path / "coupon" / "manifest.json";
+  const std::string manifest = *read_file(told, 1 << 24);
+  const auto says = [&](const std::string& text) {
+    std::ofstream(told, std::ios::trunc) << text;
+    const auto check = check_folder(folder.path);
+    REQUIRE(check);
+    return check->passed() ? std::string() : check->faults.at(0);
+  };
+  CHECK(says(manifest).empty());
+  const auto after = manifest.find("\"after\": [\n");
+  REQUIRE(after != std::string::npos);
+  std::string free = manifest;
+  free.erase(after + 10, free.find(']', after) - after - 10);
+  CHECK_THAT(says(free), Contains("coupon: ") && Contains("manifest.json is not the one"));
+  CHECK_FALSE(set().proved);
+  CHECK(says(manifest).empty());
+  const fs::path paper = folder.path / "coupon" / "proof.json";
+  std::string old = certificate;
+  old.replace(old.find("manifest_sha256"), 15, "something_else_");
+  std::ofstream(paper, std::ios::trunc) << old;
+  CHECK_THAT(says(manifest), Contains("older than this program"));
+  std::ofstream(paper, std::ios::trunc) << certificate;
+  CHECK(says(manifest).empty());
+
   const fs::path one = folder.path / "coupon" / m.programs[0].file.file;
   std::ofstream(one, std::ios::app) << "G0 Z-5\n";
   CHECK_THAT(set().faults.at(0), Contains("is not what was written"));

@@ -15,7 +15,7 @@ using Json = nlohmann::ordered_json;
 
 constexpr const char* schema = "upland-wren-proof";
 constexpr int schema_version = 1;
-constexpr int prover_version = 6;  // counts up when the proof looks for more than before
+constexpr int prover_version = 7;  // counts up when the proof looks for more than before
 constexpr std::size_t largest_file = 512U << 20;
 
 double milli(double mm) { return std::round(mm * 1e4) / 1e4; }
@@ -87,6 +87,7 @@ std::string certificate_of(const Project& project, const Planned& planned, const
   }
   part["cutters"] = cutters;
   part["programs"] = files;
+  part["manifest_sha256"] = sha256_hex(manifest_of(project, planned, programs, date));
   return document(Json::array({part})).dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
@@ -143,6 +144,11 @@ Expected<FolderCheck> check_one(const std::filesystem::path& folder) {
         else if (sha256_hex(*program) != text_of(f, "sha256"))
           out.faults.push_back(worded("{} is not the program that was proved.", file));
       }
+    // A run goes by the manifest: what may follow what, where z is probed, which cutter is whose.
+    if (const std::string hash = text_of(p, "manifest_sha256"); hash.empty())
+      out.faults.push_back("The certificate does not say which manifest was proved: it is older than this program.");
+    else if (hash != sha256_hex(*text))
+      out.faults.push_back("manifest.json is not the one that was proved.");
     out.parts.push_back(std::move(part));
   }
   for (const ManifestEntry& e : *entries)

@@ -8,7 +8,8 @@
 
 namespace wren {
 
-/// proof.json for one part whose programs were just proved (or refused: the verdict says so).
+/// proof.json for one part whose programs were just proved (or refused: the verdict says so), and of their manifest of
+/// that date.
 [[nodiscard]] std::string certificate_of(const Project& project, const Planned& planned,
                                          const std::vector<PlacedProgram>& programs, const PartProof& proof,
                                          const std::string& date);
