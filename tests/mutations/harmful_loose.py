@@ -1,5 +1,6 @@
 """Harms that a manifest leaves room for, and words that one controller reads otherwise than the next. As in harmful.py, whose
 table they join."""
+import copy
 import math
 
 from harmful import cutting, kind, last_outline
@@ -138,3 +139,34 @@ def rapid_over_the_board(s, rnd):
     x, y, top = blank["corner"]
     low = top - blank["thickness"] + 0.5
     return put_last(p, [f"G0X{number(x - wide - 3)}Y{number(y + 15)}", f"Z{number(low)}", f"Y{number(y + 35)}", "Z10.000"])
+
+
+@kind("P2", "a program more that cuts the outline once again, and may run before everything else")
+def program_too_many(s, rnd):
+    p = last_outline(s)
+    if p is None:
+        return False
+    q = copy.deepcopy(p)
+    q.name = q.entry["file"] = "once-more.ngc"
+    q.entry["after"] = q.entry["earlier"] = []
+    q.entry["cut"] = rnd.choice([p.entry["cut"], [], ["trim"]])
+    s.programs.append(q)
+    return True
+
+
+@kind("P2", "the outline is cut by another program first, and once more by its own")
+def outline_by_another(s, rnd):
+    p = last_outline(s)
+    if p is None or "cutters" in p.entry:
+        return False
+    same = [q for q in s.programs if q is not p and q.entry["side"] == p.entry["side"] and q.entry["cutter"]["number"] == p.entry["cutter"]["number"]]
+    moves = [m for m in p.moves() if m.mode != 0]
+    for q in same:
+        if "pins" in q.cut or s.programs.index(q) > s.programs.index(p):
+            continue
+        a = moves[0].a
+        last = [m for m in q.moves() if m.mode != 0][-1].line
+        way = [f"G0X{number(a[0])}Y{number(a[1])}", f"Z{number(a[2])}", *p.lines[moves[0].line:moves[-1].line + 1]]
+        q.lines[last + 1:last + 1] = ["G0Z10.000", *way, "G0Z10.000"]
+        return told(q)
+    return False

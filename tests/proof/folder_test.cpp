@@ -59,6 +59,7 @@ class Set {
   }
   [[nodiscard]] const Made& all() const { return made_; }
   [[nodiscard]] std::string text(const std::string& file) const { return *read_file(folder_ / file, 64 << 20); }
+  void remove(const std::string& file) const { std::filesystem::remove(folder_ / file); }
   /// Writes a program sealed anew; its hash.
   [[nodiscard]] std::string write(const std::string& file, std::string text) const {
     text.erase(text.find("(end: "));
@@ -191,6 +192,51 @@ TEST_CASE("the order is the project's, whatever the manifest asks for") {
   if (holes.size() >= 2) CHECK(set.kinds([&](Json& p) { std::swap(p[holes[0]], p[holes[1]]); }).empty());
 }
 
+TEST_CASE("a program that works at another one's places makes that cut, whatever it says") {
+  const Set set;
+  const auto& programs = set.all().programs;
+  const Placement& side = set.all().planned.cuts.sides[0];
+  const CutPlaces places(side);
+  const auto file_of = [&](const char* cut) {
+    for (const PlacedProgram& p : programs)
+      if (p.file.cuts.front() == cut) return p.file.file;
+    throw std::runtime_error(cut);
+  };
+  for (const PlacedProgram& p : programs) {
+    const auto read = read_for_words(p.file.text.str(), p.file.file);
+    REQUIRE(read);
+    CHECK(cuts_as_run(p.file.cuts, *read, side, places, set.all().planned.rack) == p.file.cuts);
+  }
+  const auto body = [](const std::string& text) {
+    const auto from = text.find("\nG0X") + 1;
+    return text.substr(from, text.rfind("\nG53 G0 Z0") + 1 - from);
+  };
+  const std::string pocket = file_of("pocket");
+  const std::string outline = file_of("outline");
+  const std::string good = set.text(pocket);
+  const auto with = [&](const std::string& more, const char* told) {
+    const std::string hash = set.write(pocket, std::string(good).insert(good.rfind("\nG53 G0 Z0") + 1, more));
+    const auto found = set.kinds([&](Json& p) {
+      for (Json& e : p)
+        if (e["file"] == pocket) {
+          e["sha256"] = hash;
+          e["extents_mm"] = {{"low", {-1e3, -1e3, -1e3}}, {"high", {1e3, 1e3, 1e3}}};
+        }
+    });
+    const std::string back = set.write(pocket, good);
+    CHECK(back != hash);
+    return found == (told == nullptr ? std::vector<std::string>{} : std::vector<std::string>{told});
+  };
+  CHECK(with(body(set.text(outline)), "P2 order"));
+  // Shallow, or in the air over it, it has cut nothing there.
+  std::string shallow = body(set.text(outline));
+  for (std::size_t at = shallow.find("Z-"); at != std::string::npos; at = shallow.find("Z-", at + 3))
+    shallow.replace(at, 2, "Z-0.");
+  CHECK(with(shallow, nullptr));
+  // The pocket once more does no harm.
+  CHECK(with(body(good), nullptr));
+}
+
 TEST_CASE("programs that are listed without a manifest run in the project's order") {
   const Set set;
   const auto orders = [&](std::vector<PlacedProgram> listed) {
@@ -252,8 +298,30 @@ TEST_CASE("nothing is missing, nothing is there twice") {
     p.erase(1);
     in_order(p);
   }) == forgotten);
-  CHECK(set.only("P2 cut_missing", [](Json& p) { p[1]["cut"] = Json::array(); }));
-  CHECK(set.only("P2 manifest_twice", [](Json& p) { p.push_back(p[0]); }));
+  CHECK(set.kinds([](Json& p) { p[1]["cut"] = Json::array(); }) ==
+        std::vector<std::string>{"P2 cut_unknown", "P2 cut_missing"});
+  CHECK(set.only("P2 cut_unknown", [](Json& p) { p[1]["cut"].push_back("a cut of somebody's"); }));
+  // One program more, of which nobody could say when it may run.
+  const std::string last = set.all().programs.back().file.file;
+  const std::string hash = set.write("once-more.ngc", set.text(last));
+  const auto once_more = [&](const Json& cuts) {
+    return set.kinds([&](Json& p) {
+      Json e = p.back();
+      e["file"] = "once-more.ngc";
+      e["sha256"] = hash;
+      e["cut"] = cuts;
+      for (const Json& before : p) e["after"].push_back(before["file"]);
+      p.push_back(e);
+    });
+  };
+  const auto says = [](const std::vector<std::string>& all, const char* kind) {
+    return std::find(all.begin(), all.end(), kind) != all.end();
+  };
+  CHECK(says(once_more(set.all().programs.back().file.cuts), "P2 manifest_twice"));
+  CHECK(says(once_more(Json::array({"something"})), "P2 cut_unknown"));
+  CHECK(says(once_more(Json::array()), "P2 cut_unknown"));
+  set.remove("once-more.ngc");
+  CHECK(set.kinds([](Json& p) { p.push_back(p[0]); }) == std::vector<std::string>{"P2 manifest_twice", "P2 order"});
   const auto refused = [&](const std::function<void(Json&)>& change) {
     const auto read = set.read(change);
     return read ? std::string() : read.error().text();
@@ -371,13 +439,13 @@ TEST_CASE("the cuts of a program are told in the order in which it makes them") 
   };
   bool several = false;
   for (const Toolpath& path : side.paths) {
-    CHECK(cuts_as_run(path.cuts, reading(path, false), side, planned.rack) == path.cuts);
+    CHECK(cuts_as_run(path.cuts, reading(path, false), side, CutPlaces(side), planned.rack) == path.cuts);
     std::vector<std::string> backwards = path.cuts;
     std::reverse(backwards.begin(), backwards.end());
-    CHECK(cuts_as_run(path.cuts, reading(path, true), side, planned.rack) == backwards);
+    CHECK(cuts_as_run(path.cuts, reading(path, true), side, CutPlaces(side), planned.rack) == backwards);
     several = several || path.cuts.size() > 2;
     // Where it never comes to any of its places nothing is known of their order.
-    CHECK(cuts_as_run(path.cuts, ReadProgram{}, side, planned.rack) == path.cuts);
+    CHECK(cuts_as_run(path.cuts, ReadProgram{}, side, CutPlaces(side), planned.rack) == path.cuts);
   }
   CHECK(several);
   // Of several cutters in one file those come first that come in first.
@@ -396,7 +464,7 @@ TEST_CASE("the cuts of a program are told in the order in which it makes them") 
   std::vector<std::string> run = b.cuts;
   run.insert(run.end(), a.cuts.begin(), a.cuts.end());
   REQUIRE(find_cutter(planned.rack, a.cutter)->number != find_cutter(planned.rack, b.cutter)->number);
-  CHECK(cuts_as_run(told, both, side, planned.rack) == run);
+  CHECK(cuts_as_run(told, both, side, CutPlaces(side), planned.rack) == run);
 }
 
 TEST_CASE("a stop that nobody planned is no stop, and asks for no cutter") {

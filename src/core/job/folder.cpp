@@ -193,6 +193,15 @@ Box2 ground_of(const Placement& side, const std::string& cut, const Rack& rack) 
   return out;
 }
 
+/// Made once a side.
+class PlacesOfSides {
+ public:
+  const CutPlaces& of(const Placement& side) { return made_.try_emplace(side.id, side).first->second; }
+
+ private:
+  std::map<std::string, CutPlaces> made_;
+};
+
 /// What the manifest lets run before what: a run goes by that, not by the order in which files are listed.
 class AskedOrder {
  public:
@@ -224,43 +233,50 @@ Finding unasked(const ManifestEntry& first, const ManifestEntry& then) {
 }
 
 /// The project's own order, whatever the manifest asks for: cuts of one side that meet run as they were planned, and
-/// those that wait for a hand after everything before them.
+/// those that wait for a hand after everything before them. What several programs work at counts wherever they do.
 void hold_order(const std::vector<ManifestEntry>& entries, const Planned& planned, const AskedOrder& asked,
                 std::vector<Finding>& out) {
+  struct Run {
+    std::size_t entry = 0;
+    std::size_t rank = 0;  // in the folder's order
+  };
   struct Done {
-    const ManifestEntry* entry;
+    Run first, last;
     Box2 ground;
   };
-  const auto index_of = [&](const ManifestEntry* e) { return static_cast<std::size_t>(e - entries.data()); };
   for (const Placement& side : planned.cuts.sides) {
     std::vector<std::optional<Done>> by_cut;  // in the planned order
-    std::vector<std::size_t> rank;            // in the folder's order
     for (const Cut& cut : side.cuts) {
-      std::size_t at = 0;
+      Run run;
       by_cut.emplace_back();
-      rank.push_back(0);
-      for (const ManifestEntry& e : entries) {
+      for (run.entry = 0; run.entry < entries.size(); ++run.entry) {
+        const ManifestEntry& e = entries[run.entry];
         for (const std::string& c : e.cuts) {
-          ++at;
-          if (e.part != planned.part || e.side != side.id || c != cut.id || by_cut.back()) continue;
-          by_cut.back() = Done{&e, ground_of(side, cut.id, planned.rack)};
-          rank.back() = at;
+          ++run.rank;
+          if (e.part != planned.part || e.side != side.id || c != cut.id) continue;
+          if (!by_cut.back()) by_cut.back() = Done{run, run, ground_of(side, cut.id, planned.rack)};
+          by_cut.back()->last = run;
         }
       }
     }
     for (std::size_t j = 0; j < by_cut.size(); ++j)
       for (std::size_t i = 0; i < j; ++i) {
         if (!by_cut[i] || !by_cut[j]) continue;
-        const std::size_t first = index_of(by_cut[i]->entry);
-        const std::size_t then = index_of(by_cut[j]->entry);
-        if (rank[i] <= rank[j] && (first == then || asked.asks(first, then))) continue;
+        const Run& first = by_cut[i]->last;
+        const Run& then = by_cut[j]->first;
+        const bool listed = first.rank <= then.rank;
+        if (listed && (first.entry == then.entry || asked.asks(first.entry, then.entry))) continue;
         const Box2& a = by_cut[i]->ground;
         const Box2& b = by_cut[j]->ground;
         const bool meet = a.low.x < b.high.x && b.low.x < a.high.x && a.low.y < b.high.y && b.low.y < a.high.y;
         if (!meet && !side.cuts[j].stop_before) continue;
-        out.push_back(rank[i] <= rank[j]
-                          ? unasked(entries[first], entries[then])
-                          : fault("order", by_cut[j]->entry->file,
+        out.push_back(listed
+                          ? fault("order", entries[then.entry].file,
+                                  worded("The manifest lets {} cut '{}' before {} cuts '{}'; in the project it comes "
+                                         "after it.",
+                                         entries[then.entry].file, side.cuts[j].title, entries[first.entry].file,
+                                         side.cuts[i].title))
+                          : fault("order", entries[then.entry].file,
                                   worded("'{}' runs before '{}'; the project has them the other way round.",
                                          side.cuts[j].title, side.cuts[i].title)));
         return;  // one is enough to say no
@@ -325,6 +341,28 @@ void hold_pieces(const std::vector<ManifestEntry>& entries, const Planned& plann
     }
 }
 
+/// Every program is for cuts that the project has on its side, and each cut is in one program: of another one nobody
+/// could say when it may run.
+void hold_cuts(const ManifestEntry& e, const Planned& planned,
+               std::map<std::pair<std::string, std::string>, std::string>& by, std::vector<Finding>& out) {
+  const Placement* placement = planned.cuts.side(e.side);
+  const auto planned_cut = [&](const std::string& id) {
+    return placement != nullptr &&
+           std::any_of(placement->cuts.begin(), placement->cuts.end(), [&](const Cut& c) { return c.id == id; });
+  };
+  if (e.cuts.empty())
+    out.push_back(fault("cut_unknown", e.file, worded("The manifest does not say what {} cuts.", e.file)));
+  for (const std::string& c : e.cuts) {
+    if (!planned_cut(c)) {
+      out.push_back(fault("cut_unknown", e.file,
+                          worded("The manifest has {} for '{}'; the project cuts no such thing there.", e.file, c)));
+    } else if (const auto [it, fresh] = by.try_emplace({e.side, c}, e.file); !fresh && it->second != e.file) {
+      out.push_back(
+          fault("manifest_twice", e.file, worded("The manifest has both {} and {} for '{}'.", it->second, e.file, c)));
+    }
+  }
+}
+
 /// Where z is probed, and what it is set to there (M7).
 void hold_probe(const ManifestEntry& e, const Side& side, FolderSet& out) {
   const auto fault_of = [&](const char* kind, Words text, double number = 0, double limit = 0) {
@@ -360,11 +398,12 @@ Expected<FolderSet> read_folder(const std::filesystem::path& named, const Planne
   if (!text) return tl::unexpected(text.error());
   const auto entries = read_manifest(*text, manifest);
   if (!entries) return tl::unexpected(entries.error());
+  PlacesOfSides places;
   const auto said = nlohmann::json::parse(*text)["programs"];  // read_manifest() has looked at its shape
   FolderSet out;
   std::set<std::string> seen;
-  std::set<std::pair<std::string, std::string>> cut;  // side and cut
-  std::vector<ManifestEntry> as_run = *entries;       // cuts in the order in which the programs make them
+  std::map<std::pair<std::string, std::string>, std::string> cut;  // by side and cut: the program
+  std::vector<ManifestEntry> as_run = *entries;                    // cuts in the order in which the programs make them
   for (std::size_t k = 0; k < entries->size(); ++k) {
     const ManifestEntry& e = (*entries)[k];
     if (e.part != planned.part) continue;
@@ -393,13 +432,13 @@ Expected<FolderSet> read_folder(const std::filesystem::path& named, const Planne
     // What cannot be read the proof says.
     const auto read = read_for_words(*program, e.file);
     if (read) hold_extents(e, *read, out.findings);
-    for (const std::string& c : e.cuts) cut.insert({e.side, c});
+    hold_cuts(e, planned, cut, out.findings);
     if (read) {
       Side told = *side;
       if (e.probe.place) told.setup.probe = e.probe.place;
       hold_hand_words(e.file, e.cuts, *read, told, planned, out.findings);
       if (const Placement* placement = planned.cuts.side(e.side))
-        as_run[k].cuts = cuts_as_run(e.cuts, *read, *placement, planned.rack);
+        as_run[k].cuts = cuts_as_run(e.cuts, *read, *placement, places.of(*placement), planned.rack);
     }
     PlacedProgram p{e.piece, e.side, {}};
     p.file.file = e.file;
@@ -446,12 +485,13 @@ Expected<FolderSet> read_folder(const std::filesystem::path& named, const Planne
 
 void hold_running_order(const std::vector<PlacedProgram>& listed, const Planned& planned, std::vector<Finding>& out) {
   std::vector<ManifestEntry> entries;
+  PlacesOfSides places;
   for (const PlacedProgram& p : listed) {
     ManifestEntry e{p.file.file, "", planned.part, p.piece, p.side};
     e.cuts = p.file.cuts;
     const Placement* placement = planned.cuts.side(p.side);
     if (const auto read = read_for_words(p.file.text.str(), p.file.file); read && placement != nullptr)
-      e.cuts = cuts_as_run(e.cuts, *read, *placement, planned.rack);
+      e.cuts = cuts_as_run(e.cuts, *read, *placement, places.of(*placement), planned.rack);
     for (const ManifestEntry& before : entries) e.after.push_back(before.file);
     entries.push_back(std::move(e));
   }

@@ -255,7 +255,7 @@ namespace {
 
 /// The cuts of one path in the order in which the program comes to them. A place that only one of them was planned to
 /// go to tells; where none does they stay as they were planned.
-std::vector<std::string> path_as_run(const Toolpath& path, const ReadProgram& read) {
+std::vector<std::string> path_as_run(const Toolpath& path, const ReadProgram& read, const CutPlaces& places) {
   if (path.cuts.size() < 2) return path.cuts;
   constexpr int several = -1;
   using Place = std::array<std::int64_t, 3>;
@@ -277,6 +277,9 @@ std::vector<std::string> path_as_run(const Toolpath& path, const ReadProgram& re
     auto& at = first[static_cast<std::size_t>(it->second)];
     if (!at) at = i;
   }
+  // Points that all lie a little beside the planned ones: by the ground that only one of them works on.
+  if (std::any_of(first.begin(), first.end(), [](const auto& at) { return !at; }))
+    first = places.first(path.cuts, read);
   std::vector<std::size_t> order;
   std::size_t last = 0;
   for (std::size_t k = 0; k < first.size(); ++k) {
@@ -293,21 +296,27 @@ std::vector<std::string> path_as_run(const Toolpath& path, const ReadProgram& re
 }  // namespace
 
 std::vector<std::string> cuts_as_run(const std::vector<std::string>& cuts, const ReadProgram& read,
-                                     const Placement& placement, const Rack& rack) {
+                                     const Placement& placement, const CutPlaces& places, const Rack& rack) {
   std::vector<const Toolpath*> paths = paths_of(cuts, placement);
   std::vector<std::string> out;
-  const auto take = [&](auto at) {
-    for (const std::string& cut : path_as_run(**at, read)) out.push_back(cut);
-    paths.erase(at);
-  };
-  for (const auto& turn : turns_of(read)) {
+  const auto turns = turns_of(read);
+  for (std::size_t k = 0; k < turns.size(); ++k) {
     const auto at = std::find_if(paths.begin(), paths.end(), [&](const Toolpath* path) {
       const Cutter* c = find_cutter(rack, path->cutter);
-      return c != nullptr && c->number == turn.number;
+      return c != nullptr && c->number == turns[k].number;
     });
-    if (at != paths.end()) take(at);
+    std::vector<std::string> own;
+    if (at != paths.end()) {
+      own = path_as_run(**at, read, places);
+      paths.erase(at);
+    }
+    for (const std::string& cut : own) out.push_back(cut);
+    for (std::string& cut :
+         places.also(own, read, turns[k].first, k + 1 < turns.size() ? turns[k + 1].first : read.moves.size()))
+      out.push_back(std::move(cut));
   }
-  while (!paths.empty()) take(paths.begin());
+  for (const Toolpath* path : paths)
+    for (const std::string& cut : path_as_run(*path, read, places)) out.push_back(cut);
   for (const std::string& cut : cuts)  // what no path of the side makes
     if (std::find(out.begin(), out.end(), cut) == out.end()) out.push_back(cut);
   return out;

@@ -5,6 +5,7 @@
 
 #include <vector>
 
+#include "core/job/cut_places.hpp"
 #include "core/job/follow.hpp"
 #include "core/program/reader.hpp"
 
@@ -21,9 +22,11 @@ void hold_hand_words(const std::string& file, const std::vector<std::string>& cu
                      const Side& side, const Planned& planned, std::vector<Finding>& out);
 
 /// The program's cuts in the order in which it makes them, whatever order they were told in: by the cutters that come
-/// in, and where one makes several by the places that it comes to.
+/// in, and where one makes several by the places that it comes to. Behind those of a cutter's turn stand other cuts of
+/// the side at whose places it works as well: they may be there again, or not be the program's at all.
 [[nodiscard]] std::vector<std::string> cuts_as_run(const std::vector<std::string>& cuts, const ReadProgram& read,
-                                                   const Placement& placement, const Rack& rack);
+                                                   const Placement& placement, const CutPlaces& places,
+                                                   const Rack& rack);
 
 /// The cuts that a header of ours names: "(cutter: T5 …, for rod, rod-pocket)". Empty for others' programs.
 [[nodiscard]] std::vector<std::string> told_cuts(const ReadProgram& read);
