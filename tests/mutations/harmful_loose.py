@@ -170,3 +170,18 @@ def outline_by_another(s, rnd):
         q.lines[last + 1:last + 1] = ["G0Z10.000", *way, "G0Z10.000"]
         return told(q)
     return False
+
+
+@kind("P2", "two programs whose names differ by a capital: on a stick the second takes the place of the first")
+def names_alike(s, rnd):
+    if len(s.programs) < 2:
+        return False
+    p, q = rnd.sample(s.programs, 2)
+    old, name = q.name, p.name[0].upper() + p.name[1:]
+    if name == p.name:
+        return False
+    q.name = name
+    for r in s.programs:
+        for key in ("after", "earlier"):
+            r.entry[key] = [name if f == old else f for f in r.entry[key]]
+    return True

@@ -321,6 +321,32 @@ TEST_CASE("nothing is missing, nothing is there twice") {
   CHECK(says(once_more(Json::array({"something"})), "P2 cut_unknown"));
   CHECK(says(once_more(Json::array()), "P2 cut_unknown"));
   set.remove("once-more.ngc");
+  // What a stick cannot hold, or holds once.
+  const std::string first = set.all().programs[0].file.file;
+  const auto renamed = [&](const std::string& name, bool both) {
+    const std::string own = set.write(name, set.text(first));
+    const auto found = set.kinds([&](Json& p) {
+      Json e = p[0];
+      e["file"] = name;
+      e["sha256"] = own;
+      if (both) {
+        p.insert(p.begin() + 1, e);
+        return;
+      }
+      p[0] = e;
+      for (Json& other : p)
+        for (Json& before : other["after"])
+          if (before == first) before = name;
+    });
+    set.remove(name);
+    return says(found, "P2 manifest_file");
+  };
+  std::string capitals = first;
+  capitals[0] = static_cast<char>(capitals[0] - 32);
+  CHECK(renamed(capitals, true));
+  CHECK_FALSE(renamed(capitals, false));
+  CHECK(renamed("slot:1.ngc", false));
+  CHECK(renamed("slot.", false));
   CHECK(set.kinds([](Json& p) { p.push_back(p[0]); }) == std::vector<std::string>{"P2 manifest_twice", "P2 order"});
   const auto refused = [&](const std::function<void(Json&)>& change) {
     const auto read = set.read(change);
@@ -423,7 +449,7 @@ TEST_CASE("the cuts of a program are told in the order in which it makes them") 
   const Set set;
   const Planned& planned = set.all().planned;
   const Placement& side = planned.cuts.sides[0];
-  const auto reading = [&](const Toolpath& path, bool backwards) {
+  const auto reading = [&](const Toolpath& path, bool backwards, double aside = 0) {
     ReadProgram read;
     read.tools.push_back({});
     read.tools[0].number = find_cutter(planned.rack, path.cutter)->number;
@@ -431,7 +457,7 @@ TEST_CASE("the cuts of a program are told in the order in which it makes them") 
     if (backwards) std::reverse(moves.begin(), moves.end());
     for (const Move& m : moves) {
       ReadMove r;
-      r.to = m.to;
+      r.to = {m.to.x + aside, m.to.y - aside, m.to.z};
       r.kind = m.kind == MoveKind::rapid ? ReadKind::rapid : ReadKind::line;
       read.moves.push_back(r);
     }
@@ -443,6 +469,8 @@ TEST_CASE("the cuts of a program are told in the order in which it makes them") 
     std::vector<std::string> backwards = path.cuts;
     std::reverse(backwards.begin(), backwards.end());
     CHECK(cuts_as_run(path.cuts, reading(path, true), side, CutPlaces(side), planned.rack) == backwards);
+    // So they are where every point lies a little beside the planned one.
+    CHECK(cuts_as_run(path.cuts, reading(path, true, 0.03), side, CutPlaces(side), planned.rack) == backwards);
     several = several || path.cuts.size() > 2;
     // Where it never comes to any of its places nothing is known of their order.
     CHECK(cuts_as_run(path.cuts, ReadProgram{}, side, CutPlaces(side), planned.rack) == path.cuts);

@@ -341,6 +341,21 @@ void hold_pieces(const std::vector<ManifestEntry>& entries, const Planned& plann
     }
 }
 
+/// Programs go to the machine on a stick, whose file system knows fewer letters than ours and one case of them.
+void hold_name(const ManifestEntry& e, std::map<std::string, std::string>& seen, std::vector<Finding>& out) {
+  const bool odd = std::any_of(e.file.begin(), e.file.end(), [](char c) {
+    return c < 32 || c > 126 || std::string_view("\\/:*?\"<>|").find(c) != std::string_view::npos;
+  });
+  if (odd || e.file.back() == '.' || e.file.back() == ' ')
+    out.push_back(fault("manifest_file", e.file, worded("No stick can hold a file of the name '{}'.", e.file)));
+  std::string small = e.file;
+  for (char& c : small) c = c >= 'A' && c <= 'Z' ? static_cast<char>(c + 32) : c;
+  if (const auto [it, fresh] = seen.try_emplace(small, e.file); !fresh && it->second != e.file)
+    out.push_back(fault(
+        "manifest_file", e.file,
+        worded("On a stick {} and {} are one file: the second takes the first one's place.", it->second, e.file)));
+}
+
 /// Every program is for cuts that the project has on its side, and each cut is in one program: of another one nobody
 /// could say when it may run.
 void hold_cuts(const ManifestEntry& e, const Planned& planned,
@@ -399,6 +414,7 @@ Expected<FolderSet> read_folder(const std::filesystem::path& named, const Planne
   const auto entries = read_manifest(*text, manifest);
   if (!entries) return tl::unexpected(entries.error());
   PlacesOfSides places;
+  std::map<std::string, std::string> names;
   const auto said = nlohmann::json::parse(*text)["programs"];  // read_manifest() has looked at its shape
   FolderSet out;
   std::set<std::string> seen;
@@ -415,6 +431,7 @@ Expected<FolderSet> read_folder(const std::filesystem::path& named, const Planne
     if (sha256_hex(*program) != e.sha256)
       return fail(ProblemKind::format, "the program is not the one the manifest tells of", (folder / e.file).string(),
                   "Write the programs again; do not run this one");
+    hold_name(e, names, out.findings);
     if (!seen.insert(e.file).second)
       out.findings.push_back(fault("manifest_twice", e.file, worded("The manifest names {} twice.", e.file)));
     const Side* side = nullptr;
