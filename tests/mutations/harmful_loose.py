@@ -3,7 +3,7 @@ table they join."""
 import copy
 import math
 
-from harmful import cutting, kind, last_outline
+from harmful import cutting, deepest, kind, last_outline
 from harmful_fine import told
 from harmful_unseen import put_last
 from program_set import number
@@ -185,3 +185,16 @@ def names_alike(s, rnd):
         for key in ("after", "earlier"):
             r.entry[key] = [name if f == old else f for f in r.entry[key]]
     return True
+
+
+@kind("P3", "a slot that ends within the wood is half a millimetre too long")
+def slot_too_long(s, rnd):
+    for p in s.of("slot"):
+        deep = [m for m in cutting(p) if m.mode == 1 and m.flat > 2 and abs(m.a[2] - m.b[2]) < 1e-6 and m.b[2] < 0.8 * deepest(p)]
+        if p.entry["part"] != "coupon" or p.entry["cutter"]["kind"] != "slot" or "cutters" in p.entry or not deep:
+            continue
+        m = rnd.choice(deep)
+        u = [0.5 * (m.b[k] - m.a[k]) / m.flat for k in (0, 1)]
+        p.lines[m.line + 1:m.line + 1] = [f"G1X{number(m.b[0] + u[0])}Y{number(m.b[1] + u[1])}F{number(m.feed)}", f"X{number(m.b[0])}Y{number(m.b[1])}"]
+        return told(p)
+    return False

@@ -16,6 +16,15 @@ import time
 # (what, file in src/core, text, spoiled text)
 FAULTS = [
     ("rapids look for wood on the wrong side", "proof/proof.cpp", "    if (into.by > 0.02)\n      tell(\"M2\"", "    if (into.by < 0.02)\n      tell(\"M2\""),
+    ("the waste board lies far below every rapid", "proof/proof.cpp", "over < room - 0.002)", "over < -room)"),
+    ("what is left beside a tab is forgiven at any height", "proof/piece.cpp", "return z < t.top && distance(", "return distance("),
+    ("splinters may come off", "proof/frame.hpp", "offcut_area = 30;", "offcut_area = 80;"),
+    ("nobody asks what a program has to wait for", "job/folder.cpp", "if (listed && (first.entry == then.entry || asked.asks(first.entry, then.entry))) continue;", "if (listed) continue;"),
+    ("sides may be told to run in any order", "job/folder.cpp", "from == nullptr || asked.asks(first, then)) continue;", "from == nullptr || piece == from) continue;"),
+    ("what a manifest says of stock and register is not read", "job/folder.cpp", "if (same_json(there, here) || told(kind)) continue;", "if (key != nullptr) continue;"),
+    ("one program more does no harm", "job/folder.cpp", "!fresh && it->second != e.file) {", "!fresh && it->second == e.file) {"),
+    ("a program works where it says", "job/cut_places.cpp", "if (way[k] > counts)", "if (way[k] > 1e9)"),
+    ("homed and then probed is homed", "job/hand_words.cpp", "own.find(\"probe z\", home) == std::string::npos", "home < own.size()"),
     ("rapids keep half their room", "proof/proof.cpp", "constexpr double rapid_room = 2; ", "constexpr double rapid_room = 1; "),
     ("clamps need half their room", "proof/proof.cpp", "constexpr double side_room = 2; ", "constexpr double side_room = 1; "),
     ("no room over clamps", "proof/proof.cpp", "constexpr double room_above = 1; ", "constexpr double room_above = 0; "),

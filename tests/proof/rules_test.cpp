@@ -394,6 +394,45 @@ TEST_CASE("M9: pins are set before anything else is cut") {
   CHECK_FALSE(has(run(stop), "stop_missing"));
 }
 
+TEST_CASE("P3: what is left beside a tab is forgiven no higher than a ball that passes over it leaves") {
+  // The design has a dip in the plate's edge at a tab's middle, which nothing cuts; as high over the tab as it lies.
+  const auto dip = [](double tab, double deep) {
+    Numbers n;
+    n.tab = tab;
+    PieceRequest r = request(n);
+    for (TabDesign& t : r.tabs) t.height = tab;
+    r.sides[0].design.finished = [was = r.sides[0].design.finished, deep](Vec2 p) {
+      return std::abs(p.x - 40) < 2 && p.y < low.y + 1.5 ? was(p) - deep : was(p);
+    };
+    return kinds(prove(r));
+  };
+  CHECK(has(dip(tab_high, 0.3), "left_over"));
+  CHECK_FALSE(has(dip(7.5, 0.3), "left_over"));  // within what a tab so high hides
+}
+
+TEST_CASE("P3: a blind slot ends where it should") {
+  // 8 long and as wide as the cutter, a millimetre deep, from x 44 to 52.
+  const auto slot = [](double from, double to) {
+    Numbers n;
+    n.between =
+        "G0" + at(from, 20) +
+        fmt::format("\nZ2.500\nG1Z0.000F300\nX{:.3f}Z-0.500F600\nX{:.3f}Z-1.000\nX{:.3f}\nG0Z5.000\n", to, from, to);
+    PieceRequest r = request(n);
+    SideDesign& d = r.sides[0].design;
+    d.crowned = [](Vec2) { return thick; };
+    d.finished = [was = d.finished](Vec2 p) {
+      return distance_to(p, Segment2{{46, 20}, {50, 20}}) <= 2 ? thick - 1 : was(p);
+    };
+    d.slots.push_back({"the test", {44, 20}, {52, 20}, 4, [](Vec2) { return thick - 1.0; }, true});
+    return kinds(prove(r));
+  };
+  CHECK(slot(46, 50).empty());
+  CHECK(slot(46.06, 50.06).empty());
+  CHECK(has(slot(46, 50.4), "slot_length"));
+  CHECK(has(slot(45.6, 50), "slot_length"));
+  CHECK(has(slot(46.4, 50), "slot_length"));
+}
+
 TEST_CASE("M10: tabs, skins, offcuts") {
   CHECK(kinds(with([](Numbers& n) { n.tab = tab_high - 0.1; })).empty());
   CHECK(has(kinds(with([](Numbers& n) { n.tab = tab_high - 0.3; })), "tab_thin"));

@@ -61,8 +61,8 @@ void find_offcuts(const PieceRequest& request, Groups groups, const Solid& solid
     const Groups::Group& loose = all[wanted];
     const Vec2 at = groups.place(loose.i, loose.j);
     tell(request, "offcut_loose", at, loose.area(), smallest, all.size() - wanted,
-         worded("A piece of the blank is cut off at x {:.0f}, y {:.0f}, {:.0f} cm² of it: {}, and the cutter comes by.",
-                at.x, at.y, loose.area() / 100, why),
+         worded("A piece of the blank is cut off at x {:.0f}, y {:.0f}, {:.0f} mm² of it: {}, and the cutter comes by.",
+                at.x, at.y, loose.area(), why),
          findings);
     return true;
   };

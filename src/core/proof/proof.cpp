@@ -165,9 +165,9 @@ class Watch {
     if (const auto off = comes_off_.after(p.a, p.b, removed.any, stock)) {
       const Vec2 at = comes_off_.place(*off);
       tell("M10", "offcut_loose", Weight::stop, p, {at.x, at.y, 0}, off->area(), offcut_area,
-           worded("A piece of the blank comes off at x {:.0f}, y {:.0f}, {:.0f} cm² of it: nothing holds it, and the "
+           worded("A piece of the blank comes off at x {:.0f}, y {:.0f}, {:.0f} mm² of it: nothing holds it, and the "
                   "cutter comes by.",
-                  at.x, at.y, off->area() / 100));
+                  at.x, at.y, off->area()));
     }
     const Cutter& c = score_.cutters[static_cast<std::size_t>(p.cutter)];
     if (!removed.any || removed.volume_mm3 < 1e-6) return;

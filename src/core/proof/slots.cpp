@@ -10,6 +10,8 @@
 namespace wren {
 namespace {
 
+constexpr double slot_end = 0.1;  // mm that a blind slot may end beside its place
+
 Vec3 work_point(const Setup& setup, Vec2 p, double z) {
   const Vec2 q = setup.to_work.apply(p);
   return {q.x, q.y, setup.to_work.apply_z(z)};
@@ -25,11 +27,14 @@ void check_slots(const PieceSide& side, const ProofTolerances& tol, const Score&
     const Vec2 b = setup.to_work.apply(slot.b);
     const Vec2 u = unit(b - a);
     const double l = distance(a, b);
-    constexpr int marks = 64;  // depth is read at these places along the slot
+    constexpr double beyond = 4;  // mm past a blind slot's ends that are looked at
+    constexpr int marks = 64;     // depth is read at these places along the slot
     std::array<double, marks + 1> lowest;
     lowest.fill(1e300);
     double left = -1e300;
     double right = 1e300;
+    double begins = 1e300;  // of what is cut, along the slot
+    double ends = -1e300;
     for (const Motion& p : score.motions) {
       if (p.rapid || p.cutter < 0) continue;
       const Cutter& c = score.cutters[static_cast<std::size_t>(p.cutter)];
@@ -49,10 +54,17 @@ void check_slots(const PieceSide& side, const ProofTolerances& tol, const Score&
         std::swap(ta, tb);
         std::swap(za, zb);
       }
+      const auto below = [&] {
+        const Vec2 middle = lerp(slot.a, slot.b, std::clamp((ta + tb) / 2 / l, 0.0, 1.0));
+        return std::min(za, zb) <= side.design.crowned(middle) - 0.05;  // else over the finished wood
+      };
+      if (slot.blind && tb > -beyond && ta < l + beyond && below()) {
+        begins = std::min(begins, ta - r);
+        ends = std::max(ends, tb + r);
+      }
       if (tb < 0 || ta > l) continue;
       if (!along && (ta < 0 || tb > l)) continue;  // beyond its ends it may come from anywhere
-      const Vec2 middle = lerp(slot.a, slot.b, std::clamp((ta + tb) / 2 / l, 0.0, 1.0));
-      if (std::min(za, zb) > side.design.crowned(middle) - 0.05) continue;  // above the finished wood
+      if (!below()) continue;
       left = std::max(left, std::max(sa, sb) + r);
       right = std::min(right, std::min(sa, sb) - r);
       constexpr double end_slack = 0.01;  // mm: rounding of a slot's end to whole micrometres and a little more
@@ -100,6 +112,8 @@ void check_slots(const PieceSide& side, const ProofTolerances& tol, const Score&
     if (std::abs(out.width - slot.width) > tol.slot_width)
       tell("slot_width", out.width, slot.width,
            worded("The slot of {} comes out {} wide; {} are wanted.", slot.name, mm(out.width, 3), mm(slot.width, 3)));
+    if (const double off = std::max(std::abs(begins), std::abs(ends - l)); slot.blind && off > slot_end)
+      tell("slot_length", off, slot_end, worded("The slot of {} ends {} beside where it should.", slot.name, mm(off)));
     if (out.covered < 1 || out.depth_error > tol.slot_depth)
       tell("slot_depth", out.depth_error, tol.slot_depth,
            out.depth_error <= -99
