@@ -302,11 +302,11 @@ class CommandLine(unittest.TestCase):
 
     def test_arcs_larger_than_any_machine_are_refused(self):
         big = self.dir / "big.ngc"
-        lines = ["G21 G17 G90 G91.1 G94 G54 G40 G49 G80 G61", "G53 G0 Z0", "T5 M6", "G53 G0 Z0", "S18000 M3", "G4 P3", "G0 X0 Y0", "Z5", "F1000"]
-        for k in range(4000):
-            lines.append(f"G2 X{(k + 1) % 2} Y0 I0.5 J-90000" if k == 0 else f"G2 X{(k + 1) % 2} Y0 I{0.5 if k % 2 == 0 else -0.5} J-90000")
-        big.write_text("\n".join(lines + ["G53 G0 Z0", "M5", "G53 G0 X350 Y990", "M30", ""]))
-        self.assertIn("million straight moves", wren("prove", self.file, big, code=3).stderr)
+        head = ["G21 G17 G90 G91.1 G94 G54 G40 G49 G80 G61", "G53 G0 Z0", "T5 M6", "G53 G0 Z0", "S18000 M3", "G4 P3", "G0 X0 Y0", "Z5", "F1000"]
+        for radius, count, says in ((9000, 4000, "million straight moves"), (90000, 2, "single precision")):
+            lines = [f"G2 X{(k + 1) % 2} Y0 I{0.5 if k % 2 == 0 else -0.5} J-{radius}" for k in range(count)]
+            big.write_text("\n".join(head + lines + ["G53 G0 Z0", "M5", "G53 G0 X350 Y990", "M30", ""]))
+            self.assertIn(says, wren("prove", self.file, big, code=3).stderr)
 
     def test_the_same_input_gives_the_same_bytes(self):
         env = dict(os.environ, SOURCE_DATE_EPOCH="1795000000")

@@ -198,3 +198,15 @@ def slot_too_long(s, rnd):
         p.lines[m.line + 1:m.line + 1] = [f"G1X{number(m.b[0] + u[0])}Y{number(m.b[1] + u[1])}F{number(m.feed)}", f"X{number(m.b[0])}Y{number(m.b[1])}"]
         return told(p)
     return False
+
+
+@kind("P3", "a row of the coupon's stair runs on for half a millimetre")
+def row_too_long(s, rnd):
+    for p in s.of("stair"):
+        rows = [m for m in cutting(p) if m.mode == 1 and m.flat > 6 and abs(m.a[2] - m.b[2]) < 1e-6 and m.b[2] < 0.9 * deepest(p)]
+        if "cutters" in p.entry or not rows:
+            continue
+        m = max(rows, key=lambda q: q.b[0])
+        p.lines[m.line + 1:m.line + 1] = [f"G1X{number(m.b[0] + 0.5)}F{number(m.feed)}", f"X{number(m.b[0])}"]
+        return told(p)
+    return False

@@ -138,6 +138,19 @@ Expected<Design> design(const PartInput& in) {
   return design_of(std::move(d));
 }
 
+constexpr double row_step = 0.5;  // mm between the stations of a tread's rows
+constexpr double row_end = 10;    // mm from the coupon's long sides
+
+/// Between which x the middle of the ball runs on a tread.
+struct Rows {
+  double from = 0, to = 0;
+};
+Rows rows_of(const CouponDesign& d, std::size_t k, double ball_radius) {
+  const double x0 = d.stair_from + static_cast<double>(k) * tread;
+  const double from = x0 + ball_radius + 0.5;
+  return {from, from + row_step * std::floor((x0 + tread - from) / row_step + 1e-9)};
+}
+
 /// One tread: rows of the finishing ball so far apart that this scallop stands between them.
 Finish tread_of(const CouponDesign& d, std::size_t k, const Cutter& ball) {
   const double x0 = d.stair_from + static_cast<double>(k) * tread;
@@ -149,8 +162,8 @@ Finish tread_of(const CouponDesign& d, std::size_t k, const Cutter& ball) {
   };
   f.cell = 0.2;
   std::vector<Station> run;
-  const double in = ball.radius() + 0.5;
-  for (double x = x0 + in; x <= x0 + tread - 0.5 + in - ball.radius(); x += 0.5) run.push_back({x, 10, width_mm - 10});
+  const Rows rows = rows_of(d, k, ball.radius());
+  for (double x = rows.from; x <= rows.to + 1e-6; x += row_step) run.push_back({x, row_end, width_mm - row_end});
   f.runs = {run};
   f.plan.scallop = stair_scallops[k];
   f.plan.sample = 1;
@@ -232,24 +245,25 @@ Pieces pieces(const PartInput& in) {
   piece.target = [d, through = board.work.through,
                   fine = find_cutter(d->rack, body_of(p).work.clear_cutter)
                              ? find_cutter(d->rack, body_of(p).work.clear_cutter)->radius()
-                             : 3.0](PieceRequest& r) {
+                             : 3.0,
+                  ball =
+                      find_cutter(d->rack, ball_id) ? find_cutter(d->rack, ball_id)->radius() : 0.0](PieceRequest& r) {
     const Region pocket = offset(offset({d->pocket}, -fine), fine);
     const auto mask = std::make_shared<const RegionMask>(pocket);
     SideDesign& one = r.sides.front().design;
     one.outline = d->outline;
     one.cut_free = true;
-    const double x1 = d->stair_from + tread * static_cast<double>(std::size(stair_scallops));
     one.crowned = [t = d->thickness](Vec2) { return t; };
-    one.finished = [d, mask, x1](Vec2 q) {
+    one.finished = [d, mask, r = ball](Vec2 q) {
       double z = d->thickness;
       if (mask->holds(q)) z = d->thickness - pocket_depth;
-      // Each tread is as deep as the stair where its rows run; beside them the ball leaves its own roundness.
-      const double step = (q.x - d->stair_from) / tread;
-      if (q.x > d->stair_from - 4 && q.x < x1 + 4 && q.y > 6 && q.y < width_mm - 6)
-        z = std::abs(step - std::floor(step) - 0.65) < 0.28 && q.x > d->stair_from && q.x < x1 && q.y > 14 &&
-                    q.y < width_mm - 14
-                ? d->thickness - stair_depth
-                : -1e6;
+      // Each tread is as deep as the stair where its rows run; about them stands what the ball leaves.
+      for (std::size_t k = 0; r > 0 && k < std::size(stair_scallops); ++k) {
+        const Rows rows = rows_of(*d, k, r);
+        const double rho = length({std::max({rows.from - q.x, 0.0, q.x - rows.to}),
+                                   std::max({row_end - q.y, 0.0, q.y - (width_mm - row_end)})});
+        if (rho < r) z = std::min(z, d->thickness - stair_depth + r - std::sqrt(r * r - rho * rho));
+      }
       for (const CouponDesign::Hole& h : d->holes)
         if (const double rho = distance(q, h.at); rho <= h.diameter / 2)
           z = std::min(z, d->thickness - 8 - h.point * (h.diameter / 2 - rho));
