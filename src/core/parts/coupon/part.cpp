@@ -45,7 +45,6 @@ struct CouponDesign {
   };
   std::vector<Hole> holes;
   double stair_from = 0;  // x
-  double scallop_radius = 3.175;
 };
 
 /// A board with one slot across the coupon's left end; its numbers are the board's own slot's.
@@ -119,7 +118,6 @@ Expected<Design> design(const PartInput& in) {
   d.pocket = {
       {28, width_mm / 2 - half}, {58, width_mm / 2 - half}, {58, width_mm / 2 + half}, {28, width_mm / 2 + half}};
   d.stair_from = 68;
-  if (const Cutter* ball = find_cutter(d.rack, neck_of(p).work.finish_cutter)) d.scallop_radius = ball->radius();
   const double x = 140;
   const std::pair<const char*, std::string> drills[] = {{"neck.pilot_drill", neck_of(p).work.pilot_drill},
                                                         {"neck.heel_drill", neck_of(p).work.heel_drill}};
