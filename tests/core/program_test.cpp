@@ -209,6 +209,8 @@ TEST_CASE("the reader refuses what it does not know, with the line") {
                          {"N100000 G0 X0\n", "no line number"},
                          {"G0 X1 (halt!)\n", "hold or go on"},
                          {"G0 X1 ; ~ 3 mm\n", "hold or go on"},
+                         {"G0 X1 (gr\xc3\xbcn)\n", "beyond ASCII"},
+                         {"G0 X1 ; 3\xc2\xb0 of slope\n", "byte 194"},
                          {"G0 X1\n(end: -2 lines, crc32 0)\n", "last line is damaged"},
                          {"G0 X1\n(end: 2 lines, crc32 0x12)\n", "last line is damaged"},
                          {"G0 X1\n(end: 2 lines, crc32 00000012 and more)\n", "last line is damaged"},

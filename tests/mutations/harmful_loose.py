@@ -77,6 +77,22 @@ def hold_in_a_comment(s, rnd):
     return told(p)
 
 
+@kind("M6", "a comment holds a letter beyond ASCII, whose bytes some controllers take for an order to stop or to go faster")
+def order_in_a_comment(s, rnd):
+    p = rnd.choice(s.programs)
+    m = rnd.choice(cutting(p))
+    p.lines[m.line] += " (" + rnd.choice(["sch\u00e4len", "3\u00b0", "\u2013"]).encode().decode("latin-1") + ")"
+    return told(p)
+
+
+@kind("M9", "a comment has the controller show or keep a message")
+def message_kept(s, rnd):
+    p = rnd.choice(s.programs)
+    m = rnd.choice(cutting(p))
+    p.lines.insert(m.line, rnd.choice(["(print, loosen the clamps)", "( DEBUG, take the fence away)", "(LOGOPEN, heights.txt)"]))
+    return told(p)
+
+
 @kind("M4", "before its own cutter another one comes in, and does nothing")
 def change_in_vain(s, rnd):
     p = rnd.choice(s.programs)

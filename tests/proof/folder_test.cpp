@@ -553,6 +553,10 @@ TEST_CASE("a header tells the hand what the project says, once, and is free in t
   // Nothing asks a hand for a cutter outside of a stop, and nothing is shown to it as a message.
   CHECK(kinds(std::string(good).insert(m6, "(Change to flat-12)\n")) == std::vector<std::string>{"M4 change_words"});
   CHECK(kinds(std::string(good).insert(m6, "(MSG, loosen it)\n")) == std::vector<std::string>{"M9 stop_unasked"});
+  for (const char* acted :
+       {"(print,loosen it)\n", "( DEBUG , x)\n", "(LOG,x)\n", "(PROBEOPEN heights.txt)\n", "(logopen,a)\n"})
+    CHECK(kinds(std::string(good).insert(m6, acted)) == std::vector<std::string>{"M9 stop_unasked"});
+  CHECK(kinds(std::string(good).insert(m6, "(print of a hand, log of an oak)\n")).empty());
   CHECK(kinds(std::string(good).insert(m6, "(a change of weather)\n")).empty());
   for (const char* key : {"(project: ", "(date: ", "(prove it"}) {
     const auto at = good.find(key);

@@ -15,7 +15,7 @@ using Json = nlohmann::ordered_json;
 
 constexpr const char* schema = "upland-wren-proof";
 constexpr int schema_version = 1;
-constexpr int prover_version = 7;  // counts up when the proof looks for more than before
+constexpr int prover_version = 8;  // counts up when the proof looks for more than before
 constexpr std::size_t largest_file = 512U << 20;
 
 double milli(double mm) { return std::round(mm * 1e4) / 1e4; }
@@ -145,8 +145,14 @@ Expected<FolderCheck> check_one(const std::filesystem::path& folder) {
           out.faults.push_back(worded("{} is not the program that was proved.", file));
       }
     // A run goes by the manifest: what may follow what, where z is probed, which cutter is whose.
-    if (const std::string hash = text_of(p, "manifest_sha256"); hash.empty())
-      out.faults.push_back("The certificate does not say which manifest was proved: it is older than this program.");
+    if (const int prover = p.contains("prover") && p["prover"].is_number_integer() ? p["prover"].get<int>() : 0;
+        prover < prover_version)
+      out.faults.push_back(
+          worded("{} was proved by an older version ({}; this is {}), which did not look for all that "
+                 "this one looks for. Write the programs again.",
+                 part.part, prover, prover_version));
+    else if (const std::string hash = text_of(p, "manifest_sha256"); hash.empty())
+      out.faults.push_back("The certificate does not say which manifest was proved.");
     else if (hash != sha256_hex(*text))
       out.faults.push_back("manifest.json is not the one that was proved.");
     out.parts.push_back(std::move(part));

@@ -168,14 +168,15 @@ class HandWords {
     return out;
   }
 
-  /// What a hand is told outside of stops: no cutter, and nothing that a controller shows as a message.
+  /// What a hand is told outside of stops: no cutter, and nothing that a controller shows or keeps.
   void beside_stops() {
     std::size_t asked = 0;
     for (const std::string& comment : read_.comments) {
       const std::string plain = plain_words(comment);
-      if (plain.starts_with("msg,"))
+      if (acted_on(plain))
         return tell("stop_unasked", "M9", 0,
-                    worded("{} shows a message ('{}'): nothing in the project asks for it.", file_, comment));
+                    worded("{} has the controller show or keep a message ('{}'): nothing in the project asks for it.",
+                           file_, comment));
       if (plain.starts_with("change to")) ++asked;
     }
     std::size_t in_stops = 0;

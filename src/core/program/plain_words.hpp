@@ -9,4 +9,8 @@ namespace wren {
 /// In small letters, single spaces, none at its ends nor before a colon or comma.
 [[nodiscard]] std::string plain_words(std::string_view comment);
 
+/// Whether a comment, as plain words, is one that controllers act on: they show it to a hand (NISTIR 6556, section
+/// 3.3.4) or keep it in a file (common practice).
+[[nodiscard]] bool acted_on(std::string_view plain);
+
 }  // namespace wren

@@ -4,12 +4,12 @@
 #include <charconv>
 #include <cmath>
 #include <cstring>
-#include <numbers>
-#include <tuple>
 
 #include <fmt/format.h>
 #include <zlib.h>
 
+#include "core/program/arc.hpp"
+#include "core/program/block.hpp"
 #include "core/program/plain_words.hpp"
 
 namespace wren {
@@ -18,35 +18,12 @@ namespace {
 constexpr double inch = 25.4;
 constexpr std::string_view seal_head = "end: ", seal_middle = " lines, crc32 ";
 constexpr std::size_t most_comments = 100;   // before the first motion that are kept whatever they say
-constexpr double largest_arc = 10'000;       // mm: 24 bits of a number tell a micrometre up to there (IEEE 754)
 constexpr std::size_t longest_line = 256;    // NISTIR 6556, section 3.3.1
 constexpr double worth_knowing = 1.0;        // s: longer waits are told of
 constexpr double one_place = 0.5;            // mm: waits that lie nearer to each other are one
 constexpr std::size_t most_said = 1U << 20;  // characters of all stops' comments
 constexpr double same_speed = 0.1;           // of a spindle's speed: a larger change takes its time
 constexpr double least_wait = 1.0;           // s that a small spindle needs to come up (common practice: 2 to 5)
-constexpr double arc_agreement = 0.0051;     // mm that the two ends' radii may differ: 0.0002 in (NIST's; from memory)
-
-struct Refusal {
-  Words what;
-  Words todo;
-};
-
-/// Words of one line. G codes are kept times ten, so that 91.1 is 911.
-struct Block {
-  double value[26];
-  std::uint32_t given = 0;  // bit per letter, G and M apart
-  int g[16];
-  int g_count = 0;
-  int m[8];
-  int m_count = 0;
-  bool empty = true;
-  [[nodiscard]] bool has(char c) const { return (given >> (c - 'A') & 1U) != 0; }
-  [[nodiscard]] double of(char c) const { return value[c - 'A']; }
-};
-
-const double negative_power[] = {1,    1e-1, 1e-2,  1e-3,  1e-4,  1e-5,  1e-6,  1e-7,
-                                 1e-8, 1e-9, 1e-10, 1e-11, 1e-12, 1e-13, 1e-14, 1e-15};
 
 /// The modal group of a G word (tenths), as a bit; 0 for those of none.
 std::uint32_t group_bit(int g) {
@@ -139,11 +116,11 @@ class Reader {
         if (stop == nullptr) stop = end;
         std::string_view body(p + 1, static_cast<std::size_t>(stop - p - 1));
         if (!body.empty() && body.back() == '\r') body.remove_suffix(1);
-        check_signs(body);
+        check_comment(body);
         note(body);
         p = stop;
       } else {
-        p = word(p, end, block);
+        p = read_word(p, end, block);
       }
     }
     check_length(p, begin);
@@ -161,18 +138,6 @@ class Reader {
       throw Refusal{fmt::format("the line is longer than {} characters", longest_line), "Check that this is a program"};
   }
 
-  /// Signs that a terminal or a controller may act on though they stand in a comment.
-  static void check_signs(std::string_view body) {
-    for (const char c : body) {
-      if ((static_cast<unsigned char>(c) < 32 && c != '\t') || c == 127)
-        throw Refusal{fmt::format("byte {} in a comment", static_cast<unsigned char>(c)), "The line may be damaged"};
-      // Fed line by line, some controllers hold at the one and go on at the other, wherever they stand.
-      if (c == '!' || c == '~')
-        throw Refusal{fmt::format("'{}' in a comment: some controllers hold or go on at it at once", c),
-                      "Leave it out"};
-    }
-  }
-
   /// A percent sign: the file's first line, or with that one its end (NISTIR 6556, section 3.2).
   void mark() {
     if (!began_)
@@ -188,7 +153,7 @@ class Reader {
     while (close < end && *close != ')' && *close != '\n' && *close != '(') ++close;
     if (close >= end || *close != ')') throw Refusal{"a comment is not closed", "The line may be damaged"};
     const std::string_view body(p + 1, static_cast<std::size_t>(close - p - 1));
-    check_signs(body);
+    check_comment(body);
     // A seal is held against the text whatever the first line says: that may be what is damaged.
     if (body.starts_with(seal_head) && body.find(seal_middle) != std::string_view::npos) check_seal(body, line_begin);
     note(body);
@@ -210,11 +175,12 @@ class Reader {
   }
 
   /// What a hand goes by, wherever it stands and however it is put: the words that our headers and stops begin with,
-  /// and messages, which a controller shows (NISTIR 6556, section 3.3.4).
+  /// and those that a controller acts on.
   static bool tells(std::string_view body) {
-    static constexpr std::string_view keys[] = {"part:", "blank:", "zero:", "probe z", "cutter:", "change to", "msg,"};
+    static constexpr std::string_view keys[] = {"part:", "blank:", "zero:", "probe z", "cutter:", "change to"};
     const std::string said = plain_words(body);
-    return std::any_of(std::begin(keys), std::end(keys), [&](std::string_view key) { return said.starts_with(key); });
+    return acted_on(said) ||
+           std::any_of(std::begin(keys), std::end(keys), [&](std::string_view key) { return said.starts_with(key); });
   }
 
   void check_seal(std::string_view body, const char* line_begin) {
@@ -238,79 +204,6 @@ class Reader {
       throw Refusal{fmt::format("this is line {} and should be line {}", line_, lines),
                     "Write the program again and do not run this one"};
     program_.sealed = true;
-  }
-
-  const char* word(const char* p, const char* end, Block& block) {
-    char letter = *p++;
-    if (letter >= 'a' && letter <= 'z') letter = static_cast<char>(letter - 32);
-    if (letter < 'A' || letter > 'Z') throw Refusal{printable(letter), "Only plain RS-274 words are read"};
-    while (p < end && (*p == ' ' || *p == '\t')) ++p;
-    bool minus = false;
-    if (p < end && (*p == '-' || *p == '+')) minus = *p++ == '-';
-    std::int64_t mantissa = 0;
-    int count = 0;
-    int places = 0;
-    bool point = false;
-    for (; p < end; ++p) {
-      const auto d = static_cast<unsigned char>(*p - '0');
-      if (d < 10) {
-        if (count < 18) {
-          mantissa = mantissa * 10 + d;
-          places += point ? 1 : 0;
-        } else if (!point) {
-          throw Refusal{fmt::format("the number after {} is too long", letter), "The line may be damaged"};
-        }
-        ++count;
-      } else if (*p == '.' && !point) {
-        point = true;
-      } else {
-        break;
-      }
-    }
-    if (count == 0) throw Refusal{fmt::format("no number after {}", letter), "The line may be damaged"};
-    double v = static_cast<double>(mantissa);
-    // Dividing by an exact power of ten keeps the last bit right; the products are only for long fractions.
-    static constexpr double power[] = {1,   1e1, 1e2,  1e3,  1e4,  1e5,  1e6,  1e7,
-                                       1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15};
-    v = places < 16 ? v / power[places] : v * negative_power[15] * negative_power[places - 15];
-    if (minus) v = -v;
-    if (letter == 'N') check_line_number(v, block);
-    block.empty = false;
-    if (letter == 'G') {
-      if (block.g_count == 16) throw Refusal{"too many G words in one line", ""};
-      block.g[block.g_count++] = whole_tenths(v, 'G');
-    } else if (letter == 'M') {
-      if (block.m_count == 8) throw Refusal{"too many M words in one line", ""};
-      block.m[block.m_count++] = whole_tenths(v, 'M');
-    } else {
-      const std::uint32_t bit = 1U << (letter - 'A');
-      if ((block.given & bit) != 0) throw Refusal{worded("{} stands twice in one line", letter), ""};
-      block.given |= bit;
-      block.value[letter - 'A'] = v;
-    }
-    return p;
-  }
-
-  /// NISTIR 6556, section 3.3.2: it begins its line, and is a whole number of up to five digits.
-  static void check_line_number(double v, const Block& block) {
-    if (!block.empty) throw Refusal{"a line number that does not begin its line", "Put it first, or leave it out"};
-    if (!(v >= 0 && v <= 99999) || v != std::floor(v))
-      throw Refusal{fmt::format("{} is no line number", v), "Number lines from 0 to 99999, or not at all"};
-  }
-
-  static std::string printable(char c) {
-    return c >= 32 && c < 127 ? fmt::format("'{}' is not understood", c)
-                              : fmt::format("byte {} is not understood", static_cast<unsigned char>(c));
-  }
-  static int whole_tenths(double v, char letter) {
-    if (!(v >= 0 && v < 1000) || std::abs(v * 10 - std::round(v * 10)) > 1e-9)
-      throw Refusal{worded("{}{} is not known here", letter, v), "Leave it out, or have the program written again"};
-    return static_cast<int>(std::lround(v * 10));
-  }
-  static Refusal unknown(char letter, int tenths) {
-    return {tenths % 10 == 0 ? worded("{}{} is not known here", letter, tenths / 10)
-                             : worded("{}{}.{} is not known here", letter, tenths / 10, tenths % 10),
-            "Leave it out, or have the program written without it"};
   }
 
   void execute(const Block& b) {
@@ -432,7 +325,7 @@ class Reader {
           once(10);
           to_initial_ = false;
           break;
-        default: throw unknown('G', b.g[i]);
+        default: throw unknown_word('G', b.g[i]);
       }
     }
     check_used(b, motion >= 0 ? motion : mode_, dwell);
@@ -459,7 +352,7 @@ class Reader {
       chosen_ = static_cast<int>(t);
       chosen_line_ = line_;
     }
-    one_of_each(b);
+    check_groups(b);
     machine_words(b, true);
     if (dwell) {
       if (!b.has('P')) throw Refusal{"G4 without P", "Give the time to wait"};
@@ -487,37 +380,6 @@ class Reader {
     if (chosen_line_ != 0)
       throw Refusal{worded("T{} is named in line {} and does not come in (M6)", chosen_, chosen_line_),
                     "Leave it out, or bring it in"};
-  }
-
-  /// A word that nothing in its line uses stops a controller in the middle of a cut; NISTIR 6556, section 3.5 and its
-  /// list of errors.
-  void check_used(const Block& b, int mode, bool dwell) const {
-    const auto says = [&](int g) { return std::find(b.g, b.g + b.g_count, g) != b.g + b.g_count; };
-    const bool machine = says(530);
-    const bool arc = !dwell && !machine && (mode == 2 || mode == 3);
-    const bool cycle = !dwell && !machine && (mode == 73 || (mode >= 81 && mode <= 83));
-    const auto only = [&](char c, bool used) {
-      if (b.has(c) && !used)
-        throw Refusal{worded("nothing in this line uses the word {}", std::string(1, c)),
-                      "Leave it out, or have the program written without it"};
-    };
-    for (const char c : {'I', 'J', 'K'}) only(c, arc);
-    only('R', arc || cycle);
-    only('L', cycle);
-    only('P', dwell || arc || (cycle && mode == 82) || says(640));
-    only('Q', (cycle && (mode == 73 || mode == 83)) || says(640));
-    only('H', says(430));
-  }
-
-  /// Of words that contradict each other in one line a controller takes the first, the next the last, a third none:
-  /// NISTIR 6556, section 3.4 (M words of one modal group).
-  static void one_of_each(const Block& b) {
-    const auto said = [&](std::initializer_list<int> group) {
-      return std::count_if(b.m, b.m + b.m_count,
-                           [&](int m) { return std::find(group.begin(), group.end(), m / 10) != group.end(); });
-    };
-    if (said({0, 1, 2, 30}) > 1 || said({3, 4, 5}) > 1 || said({6}) > 1 || said({7, 9}) > 1 || said({8, 9}) > 1)
-      throw Refusal{"two words of one modal group in one line", "Put them in separate lines"};
   }
 
   /// The length offset in force from here on.
@@ -575,7 +437,7 @@ class Reader {
   void machine_words(const Block& b, bool before) {
     for (int i = 0; i < b.m_count; ++i) {
       const int m = b.m[i];
-      if (m % 10 != 0) throw unknown('M', m);
+      if (m % 10 != 0) throw unknown_word('M', m);
       switch (m / 10) {
         case 3:
         case 4:
@@ -631,7 +493,7 @@ class Reader {
             program_.turning_at_end = spindle_;
           }
           break;
-        default: throw unknown('M', m);
+        default: throw unknown_word('M', m);
       }
     }
   }
@@ -757,76 +619,12 @@ class Reader {
     if (at_.z >= 0) waited_below_ = 0;
   }
 
-  struct InPlane {
-    double u, v;
-  };
-  [[nodiscard]] InPlane in_plane(Vec3 p) const {
-    if (plane_ == Plane::xy) return {p.x, p.y};
-    if (plane_ == Plane::zx) return {p.z, p.x};
-    return {p.y, p.z};
-  }
-
   void arc(const Block& b, Vec3 to) {
-    const bool cw = mode_ == 2;
-    const InPlane a = in_plane(at_);
-    const InPlane e = in_plane(to);
-    InPlane c{};
-    const bool any_centre = b.has('I') || b.has('J') || b.has('K');
-    const char first = plane_ == Plane::xy ? 'I' : plane_ == Plane::zx ? 'K' : 'J';
-    const char second = plane_ == Plane::xy ? 'J' : plane_ == Plane::zx ? 'I' : 'K';
-    const char third = plane_ == Plane::xy ? 'K' : plane_ == Plane::zx ? 'J' : 'I';
-    if (b.has(third))
-      throw Refusal{worded("{} does not belong to an arc in this plane", third), "Check the plane (G17, G18, G19)"};
-    if (b.has('P') && b.of('P') != 1) throw Refusal{"an arc of several turns", "Write each turn"};
-    if (b.has('R')) {
-      if (any_centre) throw Refusal{"an arc with both a radius and a centre", "Give one of them"};
-      const double r = b.of('R') * unit_;
-      const double du = e.u - a.u;
-      const double dv = e.v - a.v;
-      const double chord = std::hypot(du, dv);
-      if (chord < 1e-9) throw Refusal{"an arc by radius that ends where it starts", "Give its centre"};
-      if (chord / 2 > std::abs(r) + arc_agreement)
-        throw Refusal{"the arc's radius is too small to reach its end", "The line may be damaged"};
-      const double h = std::sqrt(std::max(0.0, r * r - chord * chord / 4));
-      // Radius format, NISTIR 6556 3.5.3.1: a positive radius is the shorter arc.
-      const double side = (cw ? -1 : 1) * (r > 0 ? 1 : -1);
-      c = {(a.u + e.u) / 2 - side * h * dv / chord, (a.v + e.v) / 2 + side * h * du / chord};
-    } else {
-      if (!any_centre) throw Refusal{"an arc without a centre or radius", "The line may be damaged"};
-      const double i = b.has(first) ? b.of(first) * unit_ : 0;
-      const double j = b.has(second) ? b.of(second) * unit_ : 0;
-      const InPlane off = in_plane(offset_);
-      c = centre_absolute_ ? InPlane{i + off.u, j + off.v} : InPlane{a.u + i, a.v + j};
-      const double r0 = std::hypot(a.u - c.u, a.v - c.v);
-      const double r1 = std::hypot(e.u - c.u, e.v - c.v);
-      if (r0 < 1e-9) throw Refusal{"an arc of no radius", "The line may be damaged"};
-      if (std::abs(r0 - r1) > arc_agreement)
-        throw Refusal{
-            fmt::format("the arc's start and end lie at different distances from its centre ({:.3f} and {:.3f} mm)", r0,
-                        r1),
-            "The line may be damaged"};
-    }
-    if (const double r = std::hypot(a.u - c.u, a.v - c.v); r > largest_arc)
-      throw Refusal{
-          fmt::format("an arc with a radius of {:.0f} m: a controller that counts in single precision leaves it",
-                      r / 1000),
-          "Write it as lines"};
-    // Ends that lie nearer than a controller tells apart are a full turn to one and no way to another.
-    const double chord = std::hypot(e.u - a.u, e.v - a.v);
-    if (chord > 0 && chord < arc_agreement && std::hypot(a.u - c.u, a.v - c.v) > 10 * arc_agreement)
-      throw Refusal{fmt::format("an arc that ends {:.4f} mm beside its start: one controller goes nowhere, another all "
-                                "the way round",
-                                chord),
-                    "Write a full turn with its end where it starts, a short piece as a line"};
+    const ArcFrame frame{plane_, mode_ == 2, unit_, centre_absolute_ ? std::optional(offset_) : std::nullopt};
     ReadMove m = straight(to, ReadKind::arc);
     m.plane = plane_;
-    m.clockwise = cw;
-    if (plane_ == Plane::xy)
-      m.centre = {c.u, c.v, at_.z};
-    else if (plane_ == Plane::zx)
-      m.centre = {c.v, at_.y, c.u};
-    else
-      m.centre = {at_.x, c.u, c.v};
+    m.clockwise = frame.clockwise;
+    m.centre = arc_centre(b, at_, to, frame);
     push(m);
   }
 
@@ -929,74 +727,9 @@ class Reader {
 
 }  // namespace
 
-bool ReadMoves::Less::operator()(const ReadMove& a, const ReadMove& b) const {
-  const auto all = [](const ReadMove& m) {
-    return std::tie(m.feed, m.rpm, m.kind, m.plane, m.clockwise, m.spindle, m.backwards, m.waited, m.machine, m.known,
-                    m.tool);
-  };
-  return all(a) < all(b);
-}
-
-void ReadMoves::push_back(const ReadMove& move) {
-  ReadMove said = move;
-  said.to = said.centre = {};
-  said.line = 0;
-  std::uint32_t number = kept_.empty() ? 0 : kept_.back().said;
-  if (kept_.empty() || Less()(said, said_[number]) || Less()(said_[number], said)) {
-    const auto [it, fresh] = number_.try_emplace(said, static_cast<std::uint32_t>(said_.size()));
-    if (fresh) said_.push_back(said);
-    number = it->second;
-  }
-  if (move.kind == ReadKind::arc) centres_.emplace_back(kept_.size(), move.centre);
-  kept_.push_back({move.to, move.line, number});
-}
-
-ReadMove ReadMoves::operator[](std::size_t i) const {
-  const Kept& k = kept_[i];
-  ReadMove out = said_[k.said];
-  out.to = k.to;
-  out.line = k.line;
-  if (out.kind == ReadKind::arc)
-    out.centre = std::lower_bound(centres_.begin(), centres_.end(), i, [](const auto& c, std::size_t at) {
-                   return c.first < at;
-                 })->second;
-  return out;
-}
-
 Expected<ReadProgram> read_program(std::string_view text, const std::string& name, const ReadOptions& options) {
   if (text.empty()) return fail(ProblemKind::format, "the program is empty", name, "Write it again");
   return Reader(text, options).run(name);
-}
-
-void flatten_arc(Vec3 from, const ReadMove& arc, double tolerance, std::vector<Vec3>& out) {
-  const auto axes = [&](Vec3 p) -> std::array<double, 3> {
-    if (arc.plane == Plane::xy) return {p.x, p.y, p.z};
-    if (arc.plane == Plane::zx) return {p.z, p.x, p.y};
-    return {p.y, p.z, p.x};
-  };
-  const auto a = axes(from);
-  const auto b = axes(arc.to);
-  const auto c = axes(arc.centre);
-  const double r = std::hypot(a[0] - c[0], a[1] - c[1]);
-  const double a0 = std::atan2(a[1] - c[1], a[0] - c[0]);
-  double sweep = std::atan2(b[1] - c[1], b[0] - c[0]) - a0;
-  if (!arc.clockwise && sweep <= 1e-12) sweep += 2 * std::numbers::pi;
-  if (arc.clockwise && sweep >= -1e-12) sweep -= 2 * std::numbers::pi;
-  const double step = 2 * std::acos(std::clamp(1 - tolerance / std::max(r, tolerance), 0.0, 1.0));
-  const int n = std::clamp(static_cast<int>(std::ceil(std::abs(sweep) / std::max(step, 1e-3))), 1, 10000);
-  for (int i = 1; i < n; ++i) {
-    const double t = static_cast<double>(i) / n;
-    const double u = c[0] + r * std::cos(a0 + sweep * t);
-    const double v = c[1] + r * std::sin(a0 + sweep * t);
-    const double w = a[2] + (b[2] - a[2]) * t;
-    if (arc.plane == Plane::xy)
-      out.push_back({u, v, w});
-    else if (arc.plane == Plane::zx)
-      out.push_back({v, w, u});
-    else
-      out.push_back({w, u, v});
-  }
-  out.push_back(arc.to);
 }
 
 }  // namespace wren
