@@ -21,7 +21,8 @@ Json under_error_json(const PieceResult& result) {
                    {"least_tab_mm", c.least_tab},
                    {"least_thickness_mm", c.least_thickness},
                    {"least_at_mm", {c.least_at.x, c.least_at.y}},
-                   {"least_skin_mm", c.least_skin}});
+                   {"least_skin_mm", c.least_skin},
+                   {"least_wall_mm", c.least_wall}});
   return out;
 }
 

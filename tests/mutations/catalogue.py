@@ -144,7 +144,10 @@ def projects(wren, root, names, count):
                                     ("coupon.thickness", range(10, 24)), ("neck.thickness_a", [20, 20.5, 21, 22]), ("neck.tab_height", [2, 2.6, 3]),
                                     ("board.tab_height", [1, 1.5, 2]), ("body.tail", range(112, 130)), ("marks.shape", ["dot", "block", "tick"])])
             call(wren, "set", p, f"{key}={r.choice(list(values))}")
-        call(wren, "set", p, "body.blank.length=560")  # whatever the tail became, with room for its pins
+        # Whatever tail and frets became: room for the pins, and for the neck with its frame.
+        code, said = call(wren, "set", p, "body.blank.length=660", "neck.blank.length=930")
+        if code:
+            raise SystemExit(said)
         out[p.stem] = p
     return out
 

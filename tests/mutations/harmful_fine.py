@@ -436,9 +436,13 @@ def slot_widened_in_pieces(s, rnd):
     return False
 
 
+def all_pins(s):
+    """The programs that bore for pins into blank and waste board."""
+    return [p for p in s.programs if "pins" in p.cut.split() and cutting(p) and -deepest(p) > p.entry["blank_mm"]["thickness"] > 4]
+
+
 def pins_of(s):
-    """The program that bores for pins into blank and waste board."""
-    return next((p for p in s.programs if "pins" in p.cut.split() and cutting(p) and -deepest(p) > p.entry["blank_mm"]["thickness"] > 4), None)
+    return next(iter(all_pins(s)), None)
 
 
 @kind("P2", "pin holes are not bored: their program does nothing")
@@ -452,7 +456,15 @@ def pins_forgotten(s, rnd):
 
 @kind("P2", "pin holes do not go through the blank by 2 mm: no pin finds the waste board")
 def pins_shallow(s, rnd):
-    p = pins_of(s)
+    return shallow(pins_of(s))
+
+
+@kind("P2", "of a body that is glued of layers the last layer's or the glued body's pin holes do not go through by 2 mm")
+def later_pins_shallow(s, rnd):
+    return shallow(rnd.choice(all_pins(s)[1:] or [None]))
+
+
+def shallow(p):
     if p is None:
         return False
     low = 2 - p.entry["blank_mm"]["thickness"]

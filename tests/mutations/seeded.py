@@ -95,6 +95,8 @@ FAULTS = [
     ("ticks are not looked for", "proof/turned.cpp", "held = held && whole(at(0.5 + off / l));", "held = held || whole(at(0.5 + off / l));"),
     ("errors are half of what the set-up states", "proof/under_error.cpp", "worst ? m.probe_error + m.thickness_error", "worst ? 0.5 * (m.probe_error + m.thickness_error)"),
     ("the turned side is off one way only", "proof/under_error.cpp", "    for (const double sx : {-1.0, 1.0})", "    for (const double sx : {1.0})"),
+    ("cutters cut as wide as they are called", "proof/under_error.cpp", "constexpr double wider_nominal = 0.05;", "constexpr double wider_nominal = 0.02;"),
+    ("a wall stays though the turned side lies aside", "proof/under_error.cpp", "earlier_wall_ - aside", "earlier_wall_"),
     ("a zero that is off hits nothing", "proof/under_error.cpp", "radius, box, xy, z);", "radius, box, 0, z);"),
     ("tabs cut through by errors are forgiven", "proof/under_error.cpp", "constexpr double tab_share = 0.35;", "constexpr double tab_share = 0.0;\nconstexpr double never_used [[maybe_unused]] = 0;"),
 ]

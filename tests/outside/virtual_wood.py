@@ -3,6 +3,7 @@ grid of heights with each cutter's true shape, and reads solids from STL. Nothin
 
 Sources: ISO 6983-1 words; cutter shapes by their geometry (cylinder, sphere, cone); STL's binary layout is common practice.
 """
+import copy
 import json
 import math
 import pathlib
@@ -46,6 +47,11 @@ class Wood:
         self.y = self.low[1] + (np.arange(self.n[1]) + 0.5) * cell
         self.z = np.full((self.n[0], self.n[1]), float(top))
 
+    def copy(self):
+        other = copy.copy(self)
+        other.z = self.z.copy()
+        return other
+
     def window(self, x0, x1, y0, y1):
         i0, i1 = np.searchsorted(self.x, (x0, x1))
         j0, j1 = np.searchsorted(self.y, (y0, y1))
@@ -68,9 +74,8 @@ class Wood:
         np.minimum(part, np.where((x - t * dx) ** 2 + (y - t * dy) ** 2 <= r * r, a[2], np.inf), out=part)
 
     def sweep(self, shape, a, b, step):
-        top = self.z.max() if False else 1e9
         flat = math.hypot(b[0] - a[0], b[1] - a[1])
-        if min(a[2], b[2]) > 0.001 and top:
+        if min(a[2], b[2]) > 0.001:
             return
         if shape.level_bottom and abs(a[2] - b[2]) < 1e-6 and flat < 60:
             return self.capsule(shape, a, b)
@@ -122,7 +127,8 @@ class Folder:
     def matrix(self, piece, side):
         return np.array(self.sides[(piece, side)][0]["instrument_to_work"])
 
-    def cut(self, piece, side):
+    def blank(self, piece, side):
+        """The wood before anything is cut on this side."""
         entries = self.sides[(piece, side)]
         blank = entries[0]["blank_mm"]
         size = (blank["length"], blank["width"]) if blank["length_along"] == "x" else (blank["width"], blank["length"])
@@ -139,7 +145,11 @@ class Folder:
             along = p[0] * stock["along"][0] + p[1] * flip * stock["along"][1]
             points = np.array(stock["points_mm"])
             wood.z = np.interp(along, points[:, 0], points[:, 1]) + self.matrix(piece, side)[2][3]
-        for e in entries:
+        return wood
+
+    def cut(self, piece, side):
+        wood = self.blank(piece, side)
+        for e in self.sides[(piece, side)]:
             p = Program(e["file"], e, (self.folder / e["file"]).read_text())
             wood.run(p, Shape(e["cutter"]))
         return wood

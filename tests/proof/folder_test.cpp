@@ -495,6 +495,49 @@ TEST_CASE("the cuts of a program are told in the order in which it makes them") 
   CHECK(cuts_as_run(told, both, side, CutPlaces(side), planned.rack) == run);
 }
 
+TEST_CASE("two cuts that begin at one place are told by where they part") {
+  // The program's last digit puts both beginnings on one place; the planned ones round to two.
+  const Set set;
+  const Planned& planned = set.all().planned;
+  Placement side = planned.cuts.sides[0];
+  Toolpath path = side.paths.front();
+  Cut a = side.cuts.front();
+  Cut b = a;
+  a.id = "a";
+  b.id = "b";
+  path.cuts = {a.id, b.id};
+  path.moves.clear();
+  ReadProgram read;
+  read.tools.push_back({});
+  read.tools[0].number = find_cutter(planned.rack, path.cutter)->number;
+  const auto go = [&](Vec3 planned_place, std::uint16_t cut, Vec3 told) {
+    Move m;
+    m.to = planned_place;
+    m.kind = MoveKind::feed;
+    m.cut = cut;
+    path.moves.push_back(m);
+    ReadMove r;
+    r.to = told;
+    r.kind = ReadKind::line;
+    read.moves.push_back(r);
+  };
+  for (const double off : {1e-5, -1e-5}) {
+    path.moves.clear();
+    read.moves = {};
+    go({10.005 - off, 0, -1}, 0, {10.005, 0, -1});
+    go({0, 0, -1}, 0, {0, 0, -1});
+    go({10.005 + off, 0, -1}, 1, {10.005, 0, -1});
+    go({20, 0, -1}, 1, {20, 0, -1});
+    side.cuts = {a, b};
+    side.paths = {path};
+    CHECK(cuts_as_run(path.cuts, read, side, CutPlaces(side), planned.rack) == path.cuts);
+    ReadProgram other = read;
+    other.moves = {};
+    for (const std::size_t i : {2U, 3U, 0U, 1U}) other.moves.push_back(read.moves[i]);
+    CHECK(cuts_as_run(path.cuts, other, side, CutPlaces(side), planned.rack) == std::vector<std::string>{"b", "a"});
+  }
+}
+
 TEST_CASE("a stop that nobody planned is no stop, and asks for no cutter") {
   const Set set;
   const std::string& file = set.all().programs[1].file.file;

@@ -130,6 +130,43 @@ TEST_CASE("P2: pins that find the turned side fit in their holes") {
   CHECK_FALSE(has(by_the_hole(35), "register_loose"));
 }
 
+TEST_CASE("P2: a layer bores the two holes that it is glued by, whatever its programs do instead") {
+  const auto layer = [](const std::string& bored, bool pinned = true) {
+    Turned t;
+    t.bored = bored;
+    PieceRequest r = two_sides(t);
+    r.sides.pop_back();
+    r.sides[0].design.pinned = pinned;
+    r.sides[0].setup.bed_holes.push_back({{40, 54}, 2, pin_deep});  // of another set-up on the same waste board
+    return kinds(prove(r));
+  };
+  const double through = -(thick + 1);
+  CHECK_FALSE(has(layer(pecked(pins[0], through) + pecked(pins[1], through)), "hole_closed"));
+  CHECK(has(layer(pecked(pins[0], through) + pecked(pins[1], 2 - thick)), "hole_closed"));
+  // Both of them too shallow, so that nothing reaches the waste board; or beside their places.
+  CHECK(has(layer(pecked(pins[0], 2 - thick) + pecked(pins[1], 2 - thick)), "hole_closed"));
+  CHECK(has(layer(pecked(pins[0], -1) + pecked(pins[1], -1)), "hole_closed"));
+  CHECK(has(layer(pecked({6, 40}, -9) + pecked({74, 40}, -9)), "hole_closed"));
+  // One that is found in another way has none.
+  CHECK_FALSE(has(layer(pecked(pins[0], -1), false), "hole_closed"));
+}
+
+TEST_CASE("P2: holes of pins lead into the waste board by their own program, even where the wood is open already") {
+  // As where layers' holes, full of glue, are bored again: just through the blank no pin finds the waste board.
+  const auto bored = [](double first, double second, bool pinned) {
+    Turned t;
+    t.bored = pecked(pins[0], first) + pecked(pins[1], second);
+    PieceRequest r = two_sides(t);
+    r.sides[0].design.pinned = pinned;
+    return kinds(prove(r));
+  };
+  const double through = -(thick + 1);
+  CHECK(bored(through, through, true).empty());
+  CHECK(has(bored(-thick, -thick, true), "hole_closed"));
+  CHECK(has(bored(through, -thick, true), "hole_closed"));
+  CHECK_FALSE(has(bored(-thick, -thick, false), "hole_closed"));
+}
+
 TEST_CASE("M8: pins that end under the blank's top are met further down") {
   const auto over_pins = [](double deep) {
     return said([&](Turned& t) { t.back = milled({{2, 30}, {12, 30}}, -deep); });

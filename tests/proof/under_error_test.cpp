@@ -77,8 +77,27 @@ TEST_CASE("what stands beside the cutter's way is met when the zero is off") {
 
 TEST_CASE("no error, no case but the drawing") {
   const PieceResult r = prove(off(0, 0));
-  CHECK(r.under_error.size() == 1);
+  CHECK(std::count_if(r.under_error.begin(), r.under_error.end(),
+                      [](const ErrorCase& c) { return c.what.find("cutters") == std::string::npos; }) == 1);
   CHECK(r.passed());
+}
+
+TEST_CASE("cutters that cut wider leave less of a wall") {
+  // The pocket lies 6 mm from the plate's edge.
+  PieceRequest r = off(0, 0);
+  const PieceResult nominal = prove(r);
+  CHECK_THAT(of(nominal, ErrorLevel::drawn, "as drawn")->least_wall, WithinAbs(6, 1e-6));
+  CHECK_THAT(of(nominal, ErrorLevel::likely, "cutters")->least_wall, WithinAbs(6 - 0.025, 1e-6));
+  CHECK_THAT(of(nominal, ErrorLevel::worst, "cutters 0.050 mm wider")->least_wall, WithinAbs(6 - 0.05, 1e-6));
+  for (Cutter& c : r.rack) c.measured = c.diameter;
+  CHECK_THAT(of(prove(r), ErrorLevel::worst, "cutters 0.020")->least_wall, WithinAbs(6 - 0.02, 1e-6));
+  r.rack.back().measured.reset();  // it cuts nothing
+  CHECK(of(prove(r), ErrorLevel::worst, "cutters 0.020") != nullptr);
+  r.rack.front().measured.reset();
+  CHECK(of(prove(r), ErrorLevel::worst, "cutters 0.050") != nullptr);
+  // Without a cavity nothing hangs on it.
+  r.sides[0].design.walls.clear();
+  CHECK(of(prove(r), ErrorLevel::worst, "cutters") == nullptr);
 }
 
 TEST_CASE("the turned side is misplaced every way, and the thinnest place is read") {
@@ -130,4 +149,26 @@ TEST_CASE("the turned side is misplaced every way, and the thinnest place is rea
   CHECK_THAT(worst->least_thickness, WithinAbs(1, 1e-4));   // 1.5 aside
   CHECK(worst->least_at.x > 33.4);
   CHECK(worst->least_at.x < 34.1);
+  CHECK(drawn->least_wall > 1e8);
+
+  // A wall of the first side's cavity beside the outline that the other side cuts: what that lies aside is missing. A
+  // cavity of the last side's own keeps its wall.
+  const double aside = std::hypot(1.5, 0.5);
+  const auto with_wall = [&](std::size_t side, double wall) {
+    PieceRequest w = r;
+    const Polygon loop = box({low.x + wall, 25}, {low.x + wall + 5, 35});
+    w.sides[side].design.walls.push_back(
+        {"Pocket", turned(w.sides[side].setup.turn, loop), [](Vec2) { return 0.0; }, 0});
+    const PieceResult p = prove(w);
+    const ErrorCase* c = of(p, ErrorLevel::worst, "turned side");
+    REQUIRE(c != nullptr);
+    const Finding* thin = find(p, "thin");
+    const bool told = thin != nullptr && thin->text.find("between a cavity and the outline") != std::string::npos;
+    return std::pair{c->least_wall, told};
+  };
+  CHECK_THAT(with_wall(0, 4).first, WithinAbs(4 - aside, 1e-6));
+  CHECK_FALSE(with_wall(0, 1.95).second);
+  CHECK(with_wall(0, 1.8).second);  // 0.22 of it stays
+  CHECK_THAT(with_wall(1, 1.8).first, WithinAbs(1.8, 1e-6));
+  CHECK_FALSE(with_wall(1, 1.8).second);
 }

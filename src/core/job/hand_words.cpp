@@ -254,13 +254,25 @@ Expected<ReadProgram> read_for_words(const std::string& text, const std::string&
 
 namespace {
 
+using Place = std::array<std::int64_t, 3>;  // hundredths of a millimetre
+
+/// Whether no other cut has a place beside that one: two that are one place to a program may round to two.
+bool alone(const std::map<Place, int>& whose, const std::pair<const Place, int>& place) {
+  Place beside{};
+  for (int k = 0; k < 27; ++k) {
+    for (std::size_t axis = 0, rest = static_cast<std::size_t>(k); axis < 3; ++axis, rest /= 3)
+      beside[axis] = place.first[axis] + static_cast<std::int64_t>(rest % 3) - 1;
+    if (const auto it = whose.find(beside); it != whose.end() && it->second != place.second) return false;
+  }
+  return true;
+}
+
 /// The cuts of one path in the order in which the program comes to them. A place that only one of them was planned to
 /// go to tells; where none does they stay as they were planned.
 std::vector<std::string> path_as_run(const Toolpath& path, const ReadProgram& read, const CutPlaces& places) {
   if (path.cuts.size() < 2) return path.cuts;
   constexpr int several = -1;
-  using Place = std::array<std::int64_t, 3>;
-  const auto place = [](Vec3 p) {  // hundredths of a millimetre
+  const auto place = [](Vec3 p) {
     return Place{std::llround(p.x * 100), std::llround(p.y * 100), std::llround(p.z * 100)};
   };
   std::map<Place, int> whose;
@@ -276,7 +288,7 @@ std::vector<std::string> path_as_run(const Toolpath& path, const ReadProgram& re
     const auto it = whose.find(place(m.to));
     if (it == whose.end() || it->second == several) continue;
     auto& at = first[static_cast<std::size_t>(it->second)];
-    if (!at) at = i;
+    if (!at && alone(whose, *it)) at = i;
   }
   // Points that all lie a little beside the planned ones: by the ground that only one of them works on.
   if (std::any_of(first.begin(), first.end(), [](const auto& at) { return !at; }))

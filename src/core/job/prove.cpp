@@ -117,12 +117,14 @@ std::vector<Remark> PartProof::remarks(const std::string& part) const {
 }
 
 ErrorCase PartProof::off(ErrorLevel level) const {
-  ErrorCase out{"", level, 1e9, 1e9, {}, 1e9};
+  ErrorCase out;
+  out.level = level;
   for (const PieceProof& p : pieces)
     for (const ErrorCase& c : p.result.under_error) {
       if (c.level != level) continue;
       out.least_tab = std::min(out.least_tab, c.least_tab);
       out.least_skin = std::min(out.least_skin, c.least_skin);
+      out.least_wall = std::min(out.least_wall, c.least_wall);
       if (c.least_thickness >= out.least_thickness) continue;
       out.least_thickness = c.least_thickness;
       out.least_at = c.least_at;
@@ -144,6 +146,7 @@ std::vector<std::pair<std::string, Words>> error_lines(const PartProof& proof) {
   line("Thinnest tab", &ErrorCase::least_tab);
   line("Thinnest wood", &ErrorCase::least_thickness);
   line("Wood over the rod", &ErrorCase::least_skin);
+  line("Wall beside the outline", &ErrorCase::least_wall);
   return out;
 }
 
@@ -169,6 +172,9 @@ PieceRequest request_for(const Piece& piece, const Planned& planned, const std::
     request.sides.push_back(std::move(s));
   }
   piece.target(request);
+  for (std::size_t k = 0; k < piece.sides.size() && k < request.sides.size(); ++k)
+    request.sides[k].design.pinned = std::any_of(piece.sides[k].operations.begin(), piece.sides[k].operations.end(),
+                                                 [](const Operation& op) { return op.id == "pins"; });
   for (const Side& side : piece.sides)
     for (const Operation& op : side.operations)
       if (const auto* o = std::get_if<Outline>(&op.shape); o != nullptr && !o->plug && o->plan.tab_height > 0)

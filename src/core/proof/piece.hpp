@@ -36,6 +36,7 @@ struct SideDesign {
   Polygon outline;        // side frame, counter-clockwise
   Height finished;        // z of the surface that this side is to have, holes and channels included (−1e6: through)
   bool cut_free = false;  // this side cuts the piece out of its blank
+  bool pinned = false;    // it bores the holes of the pins that what comes after it is found by
   Height crowned;         // the top without slots and pockets, where there are any; may be empty
   std::vector<SlotDesign> slots;
   std::vector<WallDesign> walls;
@@ -109,6 +110,7 @@ struct ErrorCase {
   double least_thickness = 1e9;
   Vec2 least_at;            // instrument frame
   double least_skin = 1e9;  // over the rod
+  double least_wall = 1e9;  // between a cavity and the outline
 };
 
 struct PieceResult {
@@ -131,7 +133,7 @@ struct PieceResult {
   double cavity_tight = 0;  // and left standing
   bool free = false;        // cut out of its blank but for the tabs
   std::vector<ErrorCase> under_error;
-  double wall_beside = 1e9;  // wood between a cavity of the first side and the outline, at its thinnest
+  double wall_beside = 1e9;  // wood between a cavity and the outline, at its thinnest
   Vec2 wall_beside_at;       // instrument frame
   double volume_mm3 = 0;     // of the piece as cut
   std::string programs_hash;

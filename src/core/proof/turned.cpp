@@ -56,6 +56,19 @@ class FirstSide {
       turned_over(request_.sides[1].setup, closed, loose);
     else
       glued(closed, loose);
+    const std::size_t through = own();
+    if (closed.count == 0 && request_.sides[0].design.pinned && through < 2)
+      findings_.push_back(
+          {"hole_closed",
+           Weight::stop,
+           worded("Of the holes for the pins {} lead through into the waste board; two have to.", through),
+           "",
+           0,
+           {},
+           static_cast<double>(through),
+           2,
+           "P2",
+           1});
     if (closed.count > 0)
       tell("hole_closed", closed, open_by,
            worded("The hole for the pin at x {:.1f}, y {:.1f} does not go through: {} of wood stand.", closed.at.x,
@@ -69,6 +82,12 @@ class FirstSide {
  private:
   void tell(const char* kind, const WorstHole& w, double limit, Words text) {
     findings_.push_back({kind, Weight::stop, std::move(text), "", 0, {w.at.x, w.at.y, 0}, w.by, limit, "P2", w.count});
+  }
+  /// How many of the pins' holes this side bores itself: what layers have bored is full of glue.
+  [[nodiscard]] std::size_t own() const {
+    return static_cast<std::size_t>(
+        std::count_if(setup_.bed_holes.begin(), setup_.bed_holes.end(),
+                      [this](const BedHole& h) { return h.depth >= pin_least_deep && bores(h.at, h.radius); }));
   }
   /// Which of the two places of a pin this side bores.
   [[nodiscard]] std::optional<Vec2> bored_of(const BedHole& hole, Vec2 after) const {
@@ -104,10 +123,10 @@ class FirstSide {
     }
   }
 
-  /// A layer that bores any of them bores two.
+  /// A layer bores two of them, by which it is glued to the next.
   void glued(WorstHole& closed, WorstHole& loose) const {
     std::vector<std::pair<double, Vec2>> wood;
-    bool any = false;
+    bool any = request_.sides[0].design.pinned;
     for (const BedHole& hole : setup_.bed_holes) {
       if (hole.depth < pin_least_deep) continue;
       wood.emplace_back(wood_at(hole.at, hole.radius), hole.at);

@@ -18,6 +18,9 @@ constexpr double skin_run = 2;      // mm of kerf
 constexpr double thin = 0.3;        // mm of wood
 constexpr double pace = 1.2;        // mm between places that are read
 constexpr double mouth = 1.0;       // mm: a cavity that is open to the outline has no wall there
+// Cutters cut wider than they are called: run-out, and what nobody measured (common practice).
+constexpr double wider_measured = 0.02;  // mm
+constexpr double wider_nominal = 0.05;
 
 class UnderError {
  public:
@@ -36,6 +39,7 @@ class UnderError {
         for (const double sign : {-1.0, 1.0})
           one(level, fmt::format("z {:.2f} mm too {}", z, sign < 0 ? "low" : "high"), {{0, 0, sign * z}, 0});
       if (request_.sides.size() == 2) registers(level);
+      cutters(level);
       hits(worst, z);
     }
   }
@@ -92,8 +96,10 @@ class UnderError {
     const double half = length(last_.blank_size) / 2;
     const double aside = length(flat(displaced.by)) + std::abs(displaced.angle) * half;
     const SolidMeasures measures = measure_solid(request_, solid, pace, aside);
+    c.least_wall = std::min(last_wall_, earlier_wall_ - aside);
     c.least_thickness = measures.least;
     c.least_at = measures.at;
+    thin_wall(c);
     if (measures.least < thin && result_.least_thickness >= thin)
       tell("thin", Weight::stop, measures.at, measures.least, thin,
            worded("With {} ({}) the piece is {} thick at x {:.0f}, y {:.0f}.", what, how(worst), mm(measures.least),
@@ -126,6 +132,7 @@ class UnderError {
       const ErrorCase& c = result_.under_error[k];
       all.least_tab = std::min(all.least_tab, c.least_tab);
       all.least_skin = std::min(all.least_skin, c.least_skin);
+      all.least_wall = std::min(all.least_wall, c.least_wall);
       if (c.least_thickness < all.least_thickness) {
         all.least_thickness = c.least_thickness;
         all.least_at = c.least_at;
@@ -133,6 +140,27 @@ class UnderError {
     }
     result_.under_error.resize(first);
     result_.under_error.push_back(std::move(all));
+  }
+
+  /// All cutters wider than they are called: every wall between two cuts is thinner by as much.
+  void cutters(ErrorLevel level) {
+    if (result_.wall_beside > 1e8) return;
+    double wider = wider_measured;
+    for (const Score& score : scores_)
+      for (const Cutter& c : score.cutters)
+        if (!c.measured) wider = wider_nominal;
+    if (level == ErrorLevel::likely) wider /= 2;
+    ErrorCase c{fmt::format("cutters {:.3f} mm wider", wider), level, 1e9, 1e9, {}, 1e9, result_.wall_beside - wider};
+    thin_wall(c);
+    result_.under_error.push_back(std::move(c));
+  }
+
+  void thin_wall(const ErrorCase& c) {
+    if (c.level == ErrorLevel::drawn || c.least_wall >= thin || result_.wall_beside < thin) return;
+    tell("thin", Weight::stop, result_.wall_beside_at, c.least_wall, thin,
+         worded("With {} ({}) {} of wood stay between a cavity and the outline at x {:.0f}, y {:.0f}.", c.what,
+                how(c.level == ErrorLevel::worst), mm(c.least_wall), result_.wall_beside_at.x,
+                result_.wall_beside_at.y));
   }
 
   /// What stands on the bed, with the programs off in x, y and z: it may come near, never touch.
@@ -167,25 +195,32 @@ class UnderError {
     }
   }
 
-  /// Wood between the first side's cavities and the outline, which another side cuts.
+  /// Wood between cavities and the outline, which the last side cuts.
   void walls() {
-    const PieceSide& first = request_.sides.front();
-    const Nearness edge(first.design.outline, 30);
-    for (const WallDesign& w : first.design.walls)
-      for (std::size_t i = 0; i < w.loop.size(); ++i) {
-        const Vec2 p = lerp(w.loop[i], w.loop[(i + 1) % w.loop.size()], 0.5);
-        if (!contains(first.design.outline, p)) continue;
-        const double wood = edge.distance_within(p);
-        if (wood < mouth || wood >= result_.wall_beside) continue;
-        result_.wall_beside = wood;
-        result_.wall_beside_at = turned(first.setup.turn, p);
-      }
+    for (const PieceSide& side : request_.sides) {
+      const bool last = &side == &request_.sides.back();
+      const Nearness edge(side.design.outline, 30);
+      for (const WallDesign& w : side.design.walls)
+        for (std::size_t i = 0; i < w.loop.size(); ++i) {
+          const Vec2 p = lerp(w.loop[i], w.loop[(i + 1) % w.loop.size()], 0.5);
+          if (!contains(side.design.outline, p)) continue;
+          const double wood = edge.distance_within(p);
+          if (wood < mouth) continue;
+          double& least = last ? last_wall_ : earlier_wall_;
+          least = std::min(least, wood);
+          if (wood >= result_.wall_beside) continue;
+          result_.wall_beside = wood;
+          result_.wall_beside_at = turned(side.setup.turn, p);
+        }
+    }
   }
 
   const PieceRequest& request_;
   const std::vector<Score>& scores_;
   PieceResult& result_;
   const Setup& last_;
+  double last_wall_ = 1e9;     // mm, of cavities that the last side cuts itself
+  double earlier_wall_ = 1e9;  // of those that it may lie aside of
 };
 
 }  // namespace
