@@ -73,6 +73,7 @@ Json proof_json(const PartProof& proof) {
                       {"tabs", r.tabs},
                       {"cut_free", r.free},
                       {"wall_beside_outline_mm", r.wall_beside},
+                      {"wall_beside_at_mm", {r.wall_beside_at.x, r.wall_beside_at.y}},
                       {"cavity_wide_mm", r.cavity_wide},
                       {"cavity_tight_mm", r.cavity_tight},
                       {"plan_inside_mm", r.plan_inside},

@@ -95,6 +95,16 @@ TEST_CASE("cutters that cut wider leave less of a wall") {
   CHECK(of(prove(r), ErrorLevel::worst, "cutters 0.020") != nullptr);
   r.rack.front().measured.reset();
   CHECK(of(prove(r), ErrorLevel::worst, "cutters 0.050") != nullptr);
+  // One that is open to the outline has no wall there, nor on the way to its mouth; a thin one is told as thin as it
+  // is.
+  const auto with = [&](Vec2 from, Vec2 to) {
+    PieceRequest w = off(0, 0);
+    w.sides[0].design.walls.push_back({"Slot", box(from, to), [](Vec2) { return thick - 1; }, 0});
+    return prove(w).wall_beside;
+  };
+  CHECK_THAT(with({low.x - 3, 34}, {low.x + 10, 36}), WithinAbs(6, 1e-6));
+  CHECK_THAT(with({low.x + 0.8, 34}, {low.x + 10, 36}), WithinAbs(0.8, 1e-6));
+  CHECK_THAT(with({low.x + 12, 34}, {high.x + 1, 36}), WithinAbs(6, 1e-6));
   // Without a cavity nothing hangs on it.
   r.sides[0].design.walls.clear();
   CHECK(of(prove(r), ErrorLevel::worst, "cutters") == nullptr);

@@ -12,12 +12,13 @@
 namespace wren {
 namespace {
 
-constexpr double tab_share = 0.35;  // of its height: thinner it holds nothing
-constexpr double tab_least = 0.3;   // mm, the same
-constexpr double skin_run = 2;      // mm of kerf
-constexpr double thin = 0.3;        // mm of wood
-constexpr double pace = 1.2;        // mm between places that are read
-constexpr double mouth = 1.0;       // mm: a cavity that is open to the outline has no wall there
+constexpr double tab_share = 0.35;    // of its height: thinner it holds nothing
+constexpr double tab_least = 0.3;     // mm, the same
+constexpr double skin_run = 2;        // mm of kerf
+constexpr double thin = 0.3;          // mm of wood
+constexpr double pace = 1.2;          // mm between places that are read
+constexpr double mouth = 0.1;         // mm: less is no wall, the cavity is open to the outline
+constexpr double furthest_wall = 30;  // mm: walls thicker than this are not told
 // Cutters cut wider than they are called: run-out, and what nobody measured (common practice).
 constexpr double wider_measured = 0.02;  // mm
 constexpr double wider_nominal = 0.05;
@@ -199,20 +200,35 @@ class UnderError {
   void walls() {
     for (const PieceSide& side : request_.sides) {
       const bool last = &side == &request_.sides.back();
-      const Nearness edge(side.design.outline, 30);
-      for (const WallDesign& w : side.design.walls)
-        for (std::size_t i = 0; i < w.loop.size(); ++i) {
-          const Vec2 p = lerp(w.loop[i], w.loop[(i + 1) % w.loop.size()], 0.5);
-          if (!contains(side.design.outline, p)) continue;
-          const double wood = edge.distance_within(p);
-          if (wood < mouth) continue;
+      const Nearness edge(side.design.outline, furthest_wall);
+      for (const WallDesign& w : side.design.walls) {
+        const std::vector<Vec2> ring = dense(w.loop);
+        std::vector<double> wood;
+        for (const Vec2 p : ring) wood.push_back(contains(side.design.outline, p) ? edge.distance_within(p) : 0);
+        for (std::size_t i = 0; i < ring.size(); ++i) {
+          // Towards a mouth in the outline it is less from place to place: there is no wall until it is least.
+          const double before = wood[(i + ring.size() - 1) % ring.size()];
+          const double after = wood[(i + 1) % ring.size()];
+          if (wood[i] < mouth || wood[i] > before + 1e-9 || wood[i] > after + 1e-9 || wood[i] >= furthest_wall)
+            continue;
           double& least = last ? last_wall_ : earlier_wall_;
-          least = std::min(least, wood);
-          if (wood >= result_.wall_beside) continue;
-          result_.wall_beside = wood;
-          result_.wall_beside_at = turned(side.setup.turn, p);
+          least = std::min(least, wood[i]);
+          if (wood[i] >= result_.wall_beside) continue;
+          result_.wall_beside = wood[i];
+          result_.wall_beside_at = turned(side.setup.turn, ring[i]);
         }
+      }
     }
+  }
+  static std::vector<Vec2> dense(const Polygon& loop) {
+    std::vector<Vec2> out;
+    for (std::size_t i = 0; i < loop.size(); ++i) {
+      const Vec2 a = loop[i];
+      const Vec2 b = loop[(i + 1) % loop.size()];
+      const int n = std::max(1, static_cast<int>(std::ceil(distance(a, b) / pace)));
+      for (int k = 0; k < n; ++k) out.push_back(lerp(a, b, static_cast<double>(k) / n));
+    }
+    return out;
   }
 
   const PieceRequest& request_;
