@@ -355,10 +355,13 @@ void RehearsalView::tell_result() {
         const double v = std::get<Mm>(figure).value;
         values << decimal(inch ? v / mm_per_inch : v, inch ? 3 : 2);
       }
-      under << QString::fromStdString(label).toLower() + QStringLiteral(" ") + values.join(QStringLiteral(" / "));
+      // A figure stays together where the line is broken.
+      QString figure =
+          QString::fromStdString(label).toLower() + QStringLiteral(" ") + values.join(QStringLiteral(" / "));
+      under << figure.replace(QLatin1Char(' '), QChar(QChar::Nbsp));
     }
     if (!under.isEmpty())
-      errors = tr("As drawn / likely worst / worst:  %1 %2")
+      errors = tr("As drawn / likely worst / worst:  %1\u00a0%2")
                    .arg(under.join(QStringLiteral("   ")), inch ? tr("in") : tr("mm"));
   } else if (const auto planned = bench_.planned(bench_.part())) {
     text = (planned->cuts.sides.size() == 1 ? tr("%1 side, %2 in all") : tr("%1 sides, %2 in all"))
