@@ -1,6 +1,7 @@
 """Kinds of harm that can be done to good programs. Each takes a set and spoils it in place; it answers False where the
 set has nothing of that kind to spoil. Rules are those of docs/proof.md. Every kind that once got past the proof stays."""
 import math
+import re
 
 from program_set import number, with_word, without_word, words
 
@@ -769,7 +770,7 @@ def finishing_first(s, rnd):
     for i, p in enumerate(s.programs):
         for j in range(i + 1, len(s.programs)):
             q = s.programs[j]
-            if "rough" in p.cut and ("finish" in q.cut or "crown" in q.cut) and p.entry.get("side") == q.entry.get("side"):
+            if "rough" in p.cut and ("finish" in q.cut or "crown" in q.cut or re.search(r"carve(?!-rough)", q.cut)) and p.entry.get("side") == q.entry.get("side"):
                 s.programs.insert(i, s.programs.pop(j))
                 return True
     return False

@@ -320,14 +320,18 @@ def slot_end_deep(s, rnd):
 
 @kind("P2", "the turned side is cut before the first, and the manifest asks for no order")
 def sides_swapped(s, rnd):
-    first = s.programs[0].entry
-    one = [p for p in s.programs if p.entry["piece"] == first["piece"] and p.entry["side"] == first["side"]]
-    two = [p for p in s.programs if p.entry["piece"] == first["piece"] and p.entry["side"] != first["side"]]
-    if not two or len(one) + len(two) != len(s.programs):
+    sides = list(dict.fromkeys((p.entry["piece"], p.entry["side"]) for p in s.programs))
+    pair = next(((a, b) for a, b in zip(sides, sides[1:]) if a[0] == b[0]), None)
+    if pair is None:
         return False
-    for p in s.programs:
-        p.entry["earlier"], p.entry["after"] = [], []
-    s.programs = two + one
+    one, two = ([p for p in s.programs if (p.entry["piece"], p.entry["side"]) == side] for side in pair)
+    names = {p.name for p in one + two}
+    at = s.programs.index(one[0])
+    s.programs = [p for p in s.programs if p not in one + two]
+    s.programs[at:at] = two + one
+    for p in one + two:
+        for asked in ("earlier", "after"):
+            p.entry[asked] = [n for n in p.entry[asked] if n not in names]
     return True
 
 
