@@ -216,6 +216,18 @@ def slot_too_long(s, rnd):
     return False
 
 
+@kind("P3", "at the end of a slot within the wood the cutter dips a tenth under its floor")
+def slot_end_dips(s, rnd):
+    for p in s.of("slot"):
+        deep = [m for m in cutting(p) if m.mode == 1 and m.flat > 2 and abs(m.a[2] - m.b[2]) < 1e-6 and m.b[2] < 0.99 * deepest(p)]
+        if p.entry["part"] != "coupon" or p.entry["cutter"]["kind"] != "slot" or "cutters" in p.entry or not deep:
+            continue
+        m = deep[-1]
+        p.lines[m.line + 1:m.line + 1] = [f"G1Z{number(m.b[2] - 0.1)}F150", f"Z{number(m.b[2])}F{number(m.feed)}"]
+        return told(p)
+    return False
+
+
 @kind("P3", "a row of the coupon's stair runs on for half a millimetre")
 def row_too_long(s, rnd):
     for p in s.of("stair"):

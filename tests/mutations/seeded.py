@@ -95,6 +95,7 @@ FAULTS = [
     ("ticks are not looked for", "proof/turned.cpp", "held = held && whole(at(0.5 + off / l));", "held = held || whole(at(0.5 + off / l));"),
     ("errors are half of what the set-up states", "proof/under_error.cpp", "worst ? m.probe_error + m.thickness_error", "worst ? 0.5 * (m.probe_error + m.thickness_error)"),
     ("the turned side is off one way only", "proof/under_error.cpp", "    for (const double sx : {-1.0, 1.0})", "    for (const double sx : {1.0})"),
+    ("the end of a blind slot may be of any depth", "proof/piece.cpp", "             z > s.floor(p) - tolerances_.gouge;", "             z > s.floor(p) - 99;"),
     ("cutters cut as wide as they are called", "proof/under_error.cpp", "constexpr double wider_nominal = 0.05;", "constexpr double wider_nominal = 0.02;"),
     ("a wall stays though the turned side lies aside", "proof/under_error.cpp", "earlier_wall_ - aside", "earlier_wall_"),
     ("a zero that is off hits nothing", "proof/under_error.cpp", "radius, box, xy, z);", "radius, box, 0, z);"),

@@ -412,11 +412,11 @@ TEST_CASE("P3: what is left beside a tab is forgiven no higher than a ball that 
 
 TEST_CASE("P3: a blind slot ends where it should") {
   // 8 long and as wide as the cutter, a millimetre deep, from x 44 to 52.
-  const auto slot = [](double from, double to) {
+  const auto slot = [](double from, double to, double dip = 0) {
     Numbers n;
-    n.between =
-        "G0" + at(from, 20) +
-        fmt::format("\nZ2.500\nG1Z0.000F300\nX{:.3f}Z-0.500F600\nX{:.3f}Z-1.000\nX{:.3f}\nG0Z5.000\n", to, from, to);
+    n.between = "G0" + at(from, 20) +
+                fmt::format("\nZ2.500\nG1Z0.000F300\nX{0:.3f}Z-0.500F600\nX{1:.3f}Z-1.000\nX{0:.3f}\n", to, from) +
+                fmt::format("G1Z{:.3f}F300\nG0Z5.000\n", -1 - dip);
     PieceRequest r = request(n);
     SideDesign& d = r.sides[0].design;
     d.crowned = [](Vec2) { return thick; };
@@ -431,6 +431,10 @@ TEST_CASE("P3: a blind slot ends where it should") {
   CHECK(has(slot(46, 50.4), "slot_length"));
   CHECK(has(slot(45.6, 50), "slot_length"));
   CHECK(has(slot(46.4, 50), "slot_length"));
+  // Its end may be rounded by the cutter, never deeper than its floor.
+  CHECK(slot(46, 50, 0.01).empty());
+  CHECK(has(slot(46, 50, 0.05), "gouge"));
+  CHECK(has(slot(46, 50, 0.2), "gouge"));
 }
 
 TEST_CASE("M10: tabs, skins, offcuts") {

@@ -75,7 +75,7 @@ class SideComparer {
         ++band.open[static_cast<std::size_t>(std::clamp(error * 1000, 0.0, 511.0))];
       return keep(band, error, work, z, false);
     }
-    if (rounded_by_cutter(p)) return;
+    if (rounded_by_cutter(p, z)) return;
     // What stands as the layers' programs left it is read from their cells: it may lie one of those aside. It was held
     // closely as a layer.
     const double off_wall = stacked_ && std::abs(z - side_.setup.wood_top(p)) < 1e-4 ? wall + stock_.cell() : wall;
@@ -105,10 +105,11 @@ class SideComparer {
     keep(band, off, work, z, true);
   }
 
-  /// A blind slot's ends are as round as its cutter.
-  [[nodiscard]] bool rounded_by_cutter(Vec2 p) const {
+  /// A blind slot's ends are as round as its cutter; no deeper than its floor.
+  [[nodiscard]] bool rounded_by_cutter(Vec2 p, double z) const {
     return std::any_of(side_.design.slots.begin(), side_.design.slots.end(), [&](const SlotDesign& s) {
-      return s.blind && (distance(p, s.a) < s.width || distance(p, s.b) < s.width);
+      return s.blind && (distance(p, s.a) < s.width || distance(p, s.b) < s.width) &&
+             z > s.floor(p) - tolerances_.gouge;
     });
   }
   [[nodiscard]] bool at_tab(Vec2 work, double z) const {
