@@ -283,6 +283,17 @@ TEST_CASE("the sides of a piece are cut one after the other, whatever the manife
     free(p);
     std::swap(p[back - 1], p[back]);
   }));
+  // Each side in its own order, and nothing that the turned one waits for; all that was before is right.
+  const auto waits = [&](bool for_other_sides) {
+    return set.kinds([&](Json& p) {
+      free(p);
+      for (std::size_t k = 1; k < p.size(); ++k)
+        for (std::size_t j = 0; j < k; ++j)
+          if (for_other_sides || p[j]["side"] == p[k]["side"]) p[k]["after"].push_back(p[j]["file"]);
+    });
+  };
+  CHECK(waits(true).empty());
+  CHECK(waits(false) == std::vector<std::string>{"P2 order"});
 }
 
 TEST_CASE("nothing is missing, nothing is there twice") {
