@@ -203,29 +203,35 @@ def names_alike(s, rnd):
     return True
 
 
+def slot_passes(s, deep):
+    """The program of the coupon's slot, which ends within the wood, and its level passes deeper than that share of it."""
+    for p in s.of("slot"):
+        if p.entry["part"] == "coupon" and p.entry["cutter"]["kind"] == "slot" and "cutters" not in p.entry:
+            passes = [m for m in cutting(p) if m.mode == 1 and m.flat > 2 and abs(m.a[2] - m.b[2]) < 1e-6 and m.b[2] < deep * deepest(p)]
+            if passes:
+                return p, passes
+    return None, []
+
+
 @kind("P3", "a slot that ends within the wood is half a millimetre too long")
 def slot_too_long(s, rnd):
-    for p in s.of("slot"):
-        deep = [m for m in cutting(p) if m.mode == 1 and m.flat > 2 and abs(m.a[2] - m.b[2]) < 1e-6 and m.b[2] < 0.8 * deepest(p)]
-        if p.entry["part"] != "coupon" or p.entry["cutter"]["kind"] != "slot" or "cutters" in p.entry or not deep:
-            continue
-        m = rnd.choice(deep)
-        u = [0.5 * (m.b[k] - m.a[k]) / m.flat for k in (0, 1)]
-        p.lines[m.line + 1:m.line + 1] = [f"G1X{number(m.b[0] + u[0])}Y{number(m.b[1] + u[1])}F{number(m.feed)}", f"X{number(m.b[0])}Y{number(m.b[1])}"]
-        return told(p)
-    return False
+    p, passes = slot_passes(s, 0.8)
+    if p is None:
+        return False
+    m = rnd.choice(passes)
+    u = [0.5 * (m.b[k] - m.a[k]) / m.flat for k in (0, 1)]
+    p.lines[m.line + 1:m.line + 1] = [f"G1X{number(m.b[0] + u[0])}Y{number(m.b[1] + u[1])}F{number(m.feed)}", f"X{number(m.b[0])}Y{number(m.b[1])}"]
+    return told(p)
 
 
 @kind("P3", "at the end of a slot within the wood the cutter dips a tenth under its floor")
 def slot_end_dips(s, rnd):
-    for p in s.of("slot"):
-        deep = [m for m in cutting(p) if m.mode == 1 and m.flat > 2 and abs(m.a[2] - m.b[2]) < 1e-6 and m.b[2] < 0.99 * deepest(p)]
-        if p.entry["part"] != "coupon" or p.entry["cutter"]["kind"] != "slot" or "cutters" in p.entry or not deep:
-            continue
-        m = deep[-1]
-        p.lines[m.line + 1:m.line + 1] = [f"G1Z{number(m.b[2] - 0.1)}F150", f"Z{number(m.b[2])}F{number(m.feed)}"]
-        return told(p)
-    return False
+    p, passes = slot_passes(s, 0.99)
+    if p is None:
+        return False
+    m = passes[-1]
+    p.lines[m.line + 1:m.line + 1] = [f"G1Z{number(m.b[2] - 0.1)}F150", f"Z{number(m.b[2])}F{number(m.feed)}"]
+    return told(p)
 
 
 @kind("P3", "a row of the coupon's stair runs on for half a millimetre")
