@@ -146,7 +146,7 @@ std::vector<std::pair<std::string, Words>> error_lines(const PartProof& proof) {
   line("Thinnest tab", &ErrorCase::least_tab);
   line("Thinnest wood", &ErrorCase::least_thickness);
   line("Wood over the rod", &ErrorCase::least_skin);
-  line("Wall beside the outline", &ErrorCase::least_wall);
+  line("Wall to the edge", &ErrorCase::least_wall);
   return out;
 }
 
