@@ -34,6 +34,7 @@ import harmful_register  # noqa: F401  joins harmful.KINDS
 import harmful_schools  # noqa: F401  joins harmful.KINDS
 import harmful_sly  # noqa: F401  joins harmful.KINDS
 import harmful_unseen  # noqa: F401  joins harmful.KINDS
+import harmful_walls  # noqa: F401  joins harmful.KINDS
 import harmless
 from program_set import ProgramSet
 

@@ -73,6 +73,64 @@ TEST_CASE("P3: walls of cavities and holes, both ways") {
   CHECK(has(kinds(with([](Numbers& n) { n.pocket = false; })), "cavity_tight"));
 }
 
+TEST_CASE("P3: a wall that is right but for a dent at its very rim") {
+  // From a place of the way round it, at a height, into the wall and back.
+  const auto dent = [](Vec2 p, Vec2 by, double z) {
+    return "G0" + at(p.x, p.y) + fmt::format("\nZ2.500\nG1Z{:.3f}F300\n", z) + at(p.x + by.x, p.y + by.y) + "F800\n" +
+           at(p.x, p.y) + "\nG0Z5.000\n";
+  };
+  const auto pocket = [&](Vec2 p, Vec2 by) {
+    return prove(request(with([&](Numbers& n) { n.between = dent(p, by, -0.2); })));
+  };
+  const PieceResult wide = pocket({36, 27}, {0.12, 0});
+  REQUIRE(find(wide, "cavity_wide") != nullptr);
+  CHECK_THAT(find(wide, "cavity_wide")->number, WithinAbs(0.12, 0.003));
+  CHECK(kinds(pocket({36, 27}, {0.04, 0})).empty());
+  // In its corners, which may stay round, no more may be cut than elsewhere.
+  CHECK(has(kinds(pocket({36, 24}, {0.12, 0})), "cavity_wide"));
+  CHECK(has(kinds(pocket({28, 30}, {0, 0.12})), "cavity_wide"));
+
+  const auto outline = [&](Vec2 p, Vec2 by, double z) {
+    return prove(request(with([&](Numbers& n) { n.before_end = "G0Z5.000\n" + dent(p, by, z); })));
+  };
+  const PieceResult dented = outline({18, 30}, {0.12, 0}, -0.8);
+  REQUIRE(find(dented, "wall_cut") != nullptr);
+  CHECK_THAT(find(dented, "wall_cut")->number, WithinAbs(0.12, 0.005));
+  CHECK(has(kinds(outline({40, 13}, {0, 0.12}, -0.8)), "wall_cut"));  // over a tab
+  CHECK(kinds(outline({40, 13}, {0, 0.04}, -0.8)).empty());
+}
+
+TEST_CASE("P3: a floor too deep is told as that, and not as a wall that is gone") {
+  // All of the plate's top lies 0.15 under itself, out over its edges.
+  std::string faced = "G0X10.000Y12.000\nZ2.500\nG1Z-0.150F300\n";
+  for (double y = 12; y <= 48; y += 1.5) faced += at(10, y) + "F1200\n" + at(70, y) + "\n" + at(10, y) + "\n";
+  const PieceResult sunk = prove(request(with([&](Numbers& n) { n.between = faced + "G0Z5.000\n"; })));
+  CHECK(has(kinds(sunk), "gouge"));
+  CHECK(find(sunk, "wall_cut") == nullptr);
+  CHECK(find(sunk, "cavity_wide") == nullptr);
+}
+
+TEST_CASE("P3: the dent of a thin cutter is found wherever it lies") {
+  PieceRequest r = request();
+  Cutter thin = r.rack[0];
+  thin.id = "flat-0.8";
+  thin.number = 8;
+  thin.diameter = 0.8;
+  r.rack.push_back(thin);
+  for (int k = 0; k < 8; ++k) {
+    PieceRequest spoiled = r;
+    const double x = 26 + k * 0.1;
+    spoiled.sides[0].programs.push_back(
+        {"dent.ngc",
+         head("T8", {}) + fmt::format("G0X{0:.3f}Y14.000\nZ2.500\nG1Z-0.300F300\nY14.800F400\nY14.000\nG0Z5.000\n", x) +
+             tail(),
+         {},
+         false});
+    INFO(x);
+    CHECK(find(prove(spoiled), "wall_cut") != nullptr);
+  }
+}
+
 TEST_CASE("P3: a floor too deep, too shallow, a hole that does not go through") {
   CHECK(kinds(with([](Numbers& n) { n.pocket_floor = -pocket_deep - 0.018; })).empty());
   const PieceResult deep = prove(request(with([](Numbers& n) { n.pocket_floor = -pocket_deep - 0.03; })));

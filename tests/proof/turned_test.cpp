@@ -49,6 +49,7 @@ ProgramText program(const std::string& name, const std::string& lines, const std
 
 struct Turned {
   RegisterKind found_by = RegisterKind::pins;
+  double borer = 4;  // "T7" bores for the pins
   // Down to what the waste board's own program has bored.
   std::string bored = pecked(pins[0], -(thick + 1)) + pecked(pins[1], -(thick + 1));
   std::string front{};  // more lines on the first side
@@ -60,10 +61,14 @@ PieceRequest two_sides(const Turned& t) {
   PieceRequest r = request();
   r.tolerances.below = 0.3;
   r.rack.push_back(long_cutter());
+  r.rack.push_back(long_cutter());
+  r.rack.back().id = "borer";
+  r.rack.back().number = 7;
+  r.rack.back().diameter = t.borer;
   PieceSide front = r.sides[0];
   PieceSide back = front;
   front.name = "front";
-  front.programs = {program("pins.ngc", t.bored, "T6"), program("pocket.ngc", pocket({}) + t.front, "T6")};
+  front.programs = {program("pins.ngc", t.bored, "T7"), program("pocket.ngc", pocket({}) + t.front, "T6")};
   front.design.cut_free = false;
   front.design.walls.pop_back();  // no hole here
   front.design.finished = [opened = offset(offset({box(pocket_low, pocket_high)}, -2), 2)](Vec2 p) {
@@ -109,6 +114,24 @@ TEST_CASE("a plate cut from both sides is proved, whatever finds its turned side
     for (const std::string& f : found) UNSCOPED_INFO(register_id(kind) << ": " << f);
     CHECK(found.empty());
   }
+}
+
+TEST_CASE("P2: pins that find the turned side go into their holes") {
+  // Bored by a cutter narrower than the pin, and then widened down to a height.
+  const auto bored = [](double borer, double bottom) {
+    return said([&](Turned& t) {
+      t.borer = borer;
+      const double by = 2 - borer / 2;
+      for (const Vec2 p : pins)
+        t.bored += "G0" + at(p.x, p.y) + fmt::format("\nZ2.500\nG1Z{:.3f}F300\n", bottom) +
+                   fmt::format("X{0:.3f}F600\nG3X{0:.3f}I{1:.3f}J0\nG1X{2:.3f}\nG0Z5.000\n", p.x + by, -by, p.x);
+    });
+  };
+  CHECK_FALSE(has(bored(3.6, -(thick + 0.5)), "register_tight"));
+  CHECK(has(bored(3.6, -9), "register_tight"));  // the last millimetre before it comes out
+  CHECK(has(bored(3.6, -2), "register_tight"));
+  CHECK(has(said([](Turned& t) { t.borer = 3.8; }), "register_tight"));
+  CHECK_FALSE(has(said([](Turned& t) { t.borer = 3.94; }), "register_tight"));
 }
 
 TEST_CASE("P2: pins that find the turned side fit in their holes") {

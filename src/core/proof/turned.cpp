@@ -52,10 +52,11 @@ class FirstSide {
   void pins() {
     WorstHole closed;
     WorstHole loose;
+    WorstHole tight;
     if (request_.sides.size() == 2)
-      turned_over(request_.sides[1].setup, closed, loose);
+      turned_over(request_.sides[1].setup, closed, loose, tight);
     else
-      glued(closed, loose);
+      glued(closed, loose, tight);
     const std::size_t through = own();
     if (closed.count == 0 && request_.sides[0].design.pinned && through < 2)
       findings_.push_back(
@@ -77,6 +78,10 @@ class FirstSide {
       tell("register_loose", loose, request_.tolerances.plan,
            worded("The hole for the pin at x {:.1f}, y {:.1f} is {} too wide: what comes next is found by it.",
                   loose.at.x, loose.at.y, mm(loose.by)));
+    if (tight.count > 0)
+      tell("register_tight", tight, request_.tolerances.plan,
+           worded("The hole for the pin at x {:.1f}, y {:.1f} is {} too tight at its wall: no pin goes in.", tight.at.x,
+                  tight.at.y, mm(tight.by)));
   }
 
  private:
@@ -112,19 +117,19 @@ class FirstSide {
 
   /// The waste board has a hole under each pin as it stands before the blank is turned, and one as it stands after: the
   /// blank's own is one of the two.
-  void turned_over(const Setup& second, WorstHole& closed, WorstHole& loose) const {
+  void turned_over(const Setup& second, WorstHole& closed, WorstHole& loose, WorstHole& tight) const {
     for (const BedHole& hole : setup_.bed_holes) {
       const Vec2 after = second.to_work.apply(turned(second.turn, turned(setup_.turn, setup_.to_work.back(hole.at))));
       if (hole.depth < pin_least_deep || !pin_at(second, after)) continue;
       const double here = wood_at(hole.at, hole.radius);
       const double there = wood_at(after, hole.radius);
       closed.take(std::min(here, there), open_by, hole.at);
-      if (const auto at = bored_of(hole, after)) loose.take(widened(*at, hole.radius), request_.tolerances.plan, *at);
+      if (const auto at = bored_of(hole, after)) fits(*at, hole.radius, loose, tight);
     }
   }
 
   /// A layer bores two of them, by which it is glued to the next.
-  void glued(WorstHole& closed, WorstHole& loose) const {
+  void glued(WorstHole& closed, WorstHole& loose, WorstHole& tight) const {
     std::vector<std::pair<double, Vec2>> wood;
     bool any = request_.sides[0].design.pinned;
     for (const BedHole& hole : setup_.bed_holes) {
@@ -132,10 +137,45 @@ class FirstSide {
       wood.emplace_back(wood_at(hole.at, hole.radius), hole.at);
       if (!bores(hole.at, hole.radius)) continue;
       any = true;
-      loose.take(widened(hole.at, hole.radius), request_.tolerances.plan, hole.at);
+      fits(hole.at, hole.radius, loose, tight);
     }
     std::sort(wood.begin(), wood.end(), [](const auto& x, const auto& y) { return x.first < y.first; });
     if (any && wood.size() >= 2) closed.take(wood[1].first, open_by, wood[1].second);
+  }
+
+  void fits(Vec2 at, double radius, WorstHole& loose, WorstHole& tight) const {
+    loose.take(widened(at, radius), request_.tolerances.plan, at);
+    tight.take(narrowed(at, radius), request_.tolerances.plan, at);
+  }
+
+  /// How far a hole of the first side lacks of its radius where it comes out of the wood, at the worst of its sides,
+  /// mm.
+  [[nodiscard]] double narrowed(Vec2 at, double radius) const {
+    constexpr double step = 0.02;
+    constexpr int ways = 16;
+    const double low = setup_.bed_z();
+    std::vector<Motion> near;
+    for (const Motion& m : score_.motions)
+      if (!m.rapid && m.cutter >= 0 && std::min(m.a.z, m.b.z) < low &&
+          distance_to(at, Segment2{flat(m.a), flat(m.b)}) <= radius)
+        near.push_back(m);
+    const auto open = [&](Vec2 p) {
+      return std::any_of(near.begin(), near.end(), [&](const Motion& m) {
+        const Cutter& c = score_.cutters[static_cast<std::size_t>(m.cutter)];
+        const Vec2 d = flat(m.b) - flat(m.a);
+        const double l2 = dot(d, d);
+        const double t = l2 > 0 ? std::clamp(dot(p - flat(m.a), d) / l2, 0.0, 1.0) : (m.a.z < m.b.z ? 0.0 : 1.0);
+        const double rho = distance(p, lerp(flat(m.a), flat(m.b), t));
+        return rho <= c.radius() && m.a.z + (m.b.z - m.a.z) * t + c.profile(rho) < low;
+      });
+    };
+    double most = 0;
+    for (int k = 0; k < ways; ++k) {
+      const double angle = 2 * std::numbers::pi * k / ways;
+      const Vec2 out{std::cos(angle), std::sin(angle)};
+      while (most < radius && !open(at + out * (radius - most - step / 2))) most += step;
+    }
+    return most;
   }
 
   /// How far a hole of the first side is cut out beyond its radius, anywhere in the blank's thickness, mm.

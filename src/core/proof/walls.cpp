@@ -4,6 +4,7 @@
 #include <array>
 #include <cmath>
 #include <numbers>
+#include <numeric>
 #include <optional>
 
 #include <fmt/format.h>
@@ -20,9 +21,12 @@ constexpr double usual_width = 6.4;     // mm: of the same
 constexpr double at_edge = 0.06;        // mm inside the outline: there the wall's height is read
 constexpr double beside = 1.0;          // mm outside it, within any outline cutter's kerf
 constexpr double beside_opening = 0.6;  // mm along a wall
-constexpr double thin_wall = 1.2;       // mm: no wall to speak of
+constexpr double thin_wall = 1.2;       // mm: no wall to speak of, where it is asked whether wood is left at it
 constexpr double at_mouth = 1.0;        // mm: a cavity that is open to the outline has no wall there
 constexpr double at_foot = 0.2;         // mm over a wall's foot: what stands there is a ledge
+constexpr double at_rim = 0.1;          // mm under a wall's rim: no cutter is wider further down
+constexpr double dent = 1;              // mm: what goes further in at a rim alone is a floor too deep, and told as that
+constexpr double rim_edge = 0.02;       // mm into the wood: there a rim's height is read
 constexpr double bin = 10;              // mm
 
 /// Distance from its axis at which a cutter's surface stands `h` over its tip; nothing where it has none there.
@@ -123,6 +127,21 @@ class Moves {
   std::vector<std::vector<Run>> bins_;
 };
 
+/// A wall's rim: the place itself, and one a little lower.
+struct Rim {
+  Wall at, under;
+  Rim(Vec2 p, Vec2 in, Turn turn, double z)
+      : at{p, in, turned_z(turn, z - at_rim)}, under{p, in, turned_z(turn, z - dent)} {}
+  /// How far the cutters of all `sides` went into the wood there, as a gap: no more than 0.
+  [[nodiscard]] double cut_into(const Moves* first, const Moves* last) const {
+    const auto gap = [&](const Wall& w) {
+      return std::accumulate(first, last, 0.0, [&](double least, const Moves& m) { return std::min(least, m.gap(w)); });
+    };
+    const double here = gap(at);
+    return here < -dent ? gap(under) : here;
+  }
+};
+
 /// The worst places of a wall, both ways.
 struct Worst {
   double gap = 0;
@@ -140,21 +159,26 @@ struct BothWays {
   }
 };
 
-/// Calls `visit(place, into the left, along)` at places along a ring, but not where `rounded` leaves it: in corners.
+/// Calls `visit(place, into the left, along, left_too)` at places along a ring, close enough for the dent of a thin
+/// cutter. Whether wood is left is asked at every third, and not where `rounded` leaves the ring: in corners.
 template <class Visit>
 void walk(const Polygon& ring, const Region& rounded, double step, const Visit& visit) {
   const std::size_t n = ring.size();
   const Nearness near(rounded, 0.5);
+  double since = step;
   for (std::size_t i = 0; i < n; ++i) {
     const Vec2 a = ring[i];
     const Vec2 b = ring[(i + 1) % n];
     const double l = distance(a, b);
     if (l < 1e-9) continue;
     const Vec2 along = (b - a) * (1 / l);
-    const int parts = std::max(1, static_cast<int>(std::ceil(l / step)));
+    const int parts = std::max(1, static_cast<int>(std::ceil(l / step * 3)));
     for (int k = 0; k < parts; ++k) {
       const Vec2 p = lerp(a, b, (k + 0.5) / parts);
-      if (near.distance_within(p) <= 0.004) visit(p, left_of(along), along);
+      since += l / parts;
+      const bool whole = since > step * 0.99;
+      if (whole) since = 0;
+      visit(p, left_of(along), along, whole && near.distance_within(p) <= 0.004);
     }
   }
 }
@@ -163,6 +187,14 @@ bool in_a_slot(const PieceSide& side, Vec2 p) {
   return std::any_of(side.design.slots.begin(), side.design.slots.end(), [&](const SlotDesign& s) {
     return distance_to(p, {s.a, s.b}) < s.width / 2 + 0.6;
   });
+}
+
+/// How high the wood stands at a wall's very rim (frame of the side): a slot that runs out through it lowers it.
+double rim_height(const PieceSide& side, Vec2 p, Vec2 wood) {
+  double top = std::min(side.design.finished(p + wood * rim_edge), side.design.finished(p + wood * at_edge));
+  for (const SlotDesign& s : side.design.slots)
+    if (distance_to(p, {s.a, s.b}) < s.width / 2 + at_rim) top = std::min(top, s.floor(p) - at_rim);
+  return top;
 }
 
 /// A cavity's corners that turn into it are left round; where it is too narrow for that, less so.
@@ -187,10 +219,16 @@ void check_cavities(const PieceSide& side, const Moves& moves, const Height& oth
   for (const WallDesign& w : side.design.walls) {
     if (w.loop.size() < 3) continue;
     const bool small = std::abs(signed_area(w.loop)) < 400;
-    walk(w.loop, rounded_by(w), small ? pace / 1.5 : pace, [&](Vec2 p, Vec2 left, Vec2) {
+    walk(w.loop, rounded_by(w), small ? pace / 1.5 : pace, [&](Vec2 p, Vec2 left, Vec2, bool left_too) {
       const Vec2 wood = left * -1;
-      if (bounded && (!contains(outline, p) || edge.distance_within(p) < at_mouth)) return;
-      if (in_a_slot(side, p)) return;
+      if (bounded && !contains(outline, p)) return;
+      const double to_edge = bounded ? edge.distance_within(p) : at_mouth;
+      const double rim = rim_height(side, p, wood);
+      if (to_edge > at_rim && rim > -1e5) {
+        const Rim wall(turned(turn, p), turned(turn, wood), turn, rim);
+        worst.take(wall.cut_into(&moves, &moves + 1), limit, wall.at, w.name);
+      }
+      if (!left_too || to_edge < at_mouth || in_a_slot(side, p)) return;
       double floor = w.floor(p + left * at_edge);
       if (floor < -1e5) floor = other ? std::max(bed, turned_z(turn, other(turned(turn, p + wood * at_edge)))) : bed;
       const double top = side.design.finished(p + wood * at_edge);
@@ -209,8 +247,7 @@ void check_cavities(const PieceSide& side, const Moves& moves, const Height& oth
       for (const double share : {std::min(0.3, foot / (top - floor)), 0.3, 0.6, 0.9}) {
         if (opening < top - thin_wall && floor + (top - floor) * share > opening) continue;
         const Wall wall{turned(turn, p), turned(turn, wood), turned_z(turn, floor + (top - floor) * share)};
-        const double gap = moves.gap(wall);
-        worst.take(share < 0.3 ? std::max(0.0, gap) : gap, limit, wall, w.name);
+        worst.take(std::max(0.0, moves.gap(wall)), limit, wall, w.name);
       }
     });
   }
@@ -220,7 +257,7 @@ void check_cavities(const PieceSide& side, const Moves& moves, const Height& oth
 
 WallDesign round_wall(std::string name, Vec2 at, double diameter, double floor) {
   // Circumscribed, by sides so short that only their middles are looked at: those lie at the radius.
-  const int n = std::max(24, static_cast<int>(std::ceil(std::numbers::pi * diameter / (pace / 2))));
+  const int n = std::max(24, static_cast<int>(std::ceil(std::numbers::pi * diameter / (pace / 6))));
   WallDesign out{std::move(name), {}, [floor](Vec2) { return floor; }, 0};
   const double r = diameter / 2 / std::cos(std::numbers::pi / n);
   for (int k = 0; k < n; ++k) {
@@ -290,8 +327,16 @@ void check_walls(const PieceRequest& request, const std::vector<Score>& scores,
     return turned_z(s.setup.turn, s.design.finished(turned(s.setup.turn, p)));
   };
   BothWays worst;
-  walk(outline, rounded, pace, [&](Vec2 p, Vec2 in, Vec2 right) {
-    // A slot that runs out through the edge is no fault of the wall.
+  walk(outline, rounded, pace, [&](Vec2 p, Vec2 in, Vec2 right, bool left_too) {
+    // Each side's cutters go furthest in at its own rim.
+    for (const PieceSide& side : request.sides) {
+      const Turn turn = side.setup.turn;
+      const double rim = rim_height(side, turned(turn, p), turned(turn, in));
+      if (rim < -1e5 || rim > 1e5) continue;
+      const Rim wall(p, in, turn, rim);
+      worst.take(wall.cut_into(moves.data(), moves.data() + moves.size()), request.tolerances.plan, wall.at);
+    }
+    if (!left_too) return;
     for (const PieceSide& side : request.sides)
       if (in_a_slot(side, turned(side.setup.turn, p))) return;
     const double top = front(p + in * at_edge);
@@ -306,8 +351,7 @@ void check_walls(const PieceRequest& request, const std::vector<Score>& scores,
       if (tab) continue;
       double gap = 1e9;
       for (const Moves& m : moves) gap = std::min(gap, m.gap(wall));
-      // A face that slopes down to the edge may lie under a wall's foot: only what stands there is one.
-      worst.take(share < 0.25 ? std::max(0.0, gap) : gap, request.tolerances.plan, wall);
+      worst.take(std::max(0.0, gap), request.tolerances.plan, wall);
     }
   });
   const Worst& inside = worst.in;
