@@ -435,7 +435,8 @@ def dip(s, rnd):
     moves = [m for m in p.moves() if m.mode == 1 and low(m) and m.flat > 0.05]
     if not any(n in p.cut for n in ("finish", "crown", "stair", "face")):
         # cut in levels: what dips above the last of them is taken away by it
-        moves = [m for m in moves if m.b[2] < deepest(p) + 0.01 and m.a[2] < deepest(p) + 0.01]
+        bottom = deepest(p) + 0.01
+        moves = [m for m in moves if m.b[2] < bottom and m.a[2] < bottom]
     if not moves:
         return False
     m = moves[len(moves) // 2]

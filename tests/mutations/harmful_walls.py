@@ -79,3 +79,37 @@ def pins_tight(s, rnd):
                     line = re.sub(letter + r"(-?[\d.]+)", lambda w: letter + number(float(w[1]) * by), line)
                 p.lines[m.line] = line
     return bool(arcs) and told(p)
+
+
+@kind("P3", "the outline's wall is dented by 0.12 mm at the mouth of a slot, over the slot's floor")
+def slot_mouth_dented(s, rnd):
+    board = next((p for p in s.of("slots") if p.entry["part"] == "fretboard" and "cutters" not in p.entry), None)
+    outline = next((p for p in s.programs if p.cut == "outline" and "cutters" not in p.entry), None)
+    if board is None or outline is None:
+        return False
+    bottom, r = deepest(outline), outline.entry["cutter"]["diameter_mm"] / 2
+    edges = [m for m in cutting(outline) if m.mode == 1 and m.flat > 20 and max(m.a[2], m.b[2]) < bottom + 0.01]
+    middle = [sum(m.b[k] for m in edges) / max(1, len(edges)) for k in (0, 1)]
+    deep = [m for m in cutting(board) if m.flat > 1 and max(m.a[2], m.b[2]) < 0.7 * deepest(board)]
+    for m in rnd.sample(deep, min(200, len(deep))):
+        for e in edges:
+            u = [(e.b[k] - e.a[k]) / e.flat for k in (0, 1)]
+            to = [-u[1], u[0]]
+            if sum((middle[k] - e.a[k]) * to[k] for k in (0, 1)) < 0:
+                to = [-v for v in to]
+            way = [m.b[k] - m.a[k] for k in (0, 1)]
+            towards = sum(way[k] * to[k] for k in (0, 1))
+            if abs(towards) < 0.9 * m.flat:
+                continue  # not across this edge
+            t = (r - sum((m.a[k] - e.a[k]) * to[k] for k in (0, 1))) / towards
+            at = [m.a[k] + t * way[k] - r * to[k] for k in (0, 1)]
+            along = sum((at[k] - e.a[k]) * u[k] for k in (0, 1))
+            last = all(apart([at[k] + r * to[k] for k in (0, 1)], m) > r - 0.01 for m in edges)  # nothing is left for finishing here
+            if not -0.2 < t < 1.2 or not 2 < along < e.flat - 2 or not last:
+                continue
+            inner = [at[k] + DENT * to[k] for k in (0, 1)]
+            lift = max(k for k, l in enumerate(outline.lines) if l.startswith("G0Z"))
+            outline.lines[lift + 1:lift + 1] = [f"G0X{number(at[0])}Y{number(at[1])}", "Z2.100", f"G1Z{number(0.8 * m.b[2])}F300.000",
+                                                f"X{number(inner[0])}Y{number(inner[1])}F800.000", f"X{number(at[0])}Y{number(at[1])}", "G0Z10.000"]
+            return told(outline)
+    return False

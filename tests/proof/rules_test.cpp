@@ -110,6 +110,36 @@ TEST_CASE("P3: a floor too deep is told as that, and not as a wall that is gone"
   CHECK(find(sunk, "cavity_wide") == nullptr);
 }
 
+TEST_CASE("P3: a slot that runs out through a wall leaves the wall beside it whole") {
+  constexpr double y = 18;
+  const auto slotted = [&](const std::string& dent) {
+    PieceRequest r = request(with([&](Numbers& n) { n.before_end = dent; }));
+    Cutter thin = r.rack[0];
+    thin.id = "flat-0.8";
+    thin.number = 8;
+    thin.diameter = 0.8;
+    r.rack.push_back(thin);
+    PieceSide& side = r.sides[0];
+    side.design.crowned = [](Vec2) { return thick; };
+    side.design.finished = [was = side.design.finished](Vec2 p) {
+      return std::abs(p.y - y) <= 0.4 ? thick - 1 : was(p);
+    };
+    side.design.slots.push_back({"the test", {18, y}, {62, y}, 0.8, [](Vec2) { return thick - 1.0; }});
+    std::string cut = "G0X18.000Y18.000\nZ2.500\nG1Z0.000F300\n";
+    for (const double z : {-0.25, -0.5, -0.75, -1.0}) cut += fmt::format("X62.000Z{0:.3f}F800\nX18.000\n", z);
+    side.programs.insert(side.programs.begin(), {"slot.ngc", head("T8", {}) + cut + "G0Z5.000\n" + tail(), {}, false});
+    return kinds(prove(r));
+  };
+  const auto dent = [](double at_y, double by) {
+    return fmt::format("G0Z5.000\nX18.000Y{:.3f}\nZ2.500\nG1Z-0.800F300\nX{:.3f}F800\nX18.000\n", at_y, 18 + by);
+  };
+  const auto whole = slotted({});
+  CHECK_FALSE(has(whole, "wall_cut"));
+  CHECK_FALSE(has(whole, "wall_proud"));
+  for (const double aside : {-0.3, 0.0, 0.1, 0.7}) CHECK(has(slotted(dent(y + aside, 0.14)), "wall_cut"));
+  CHECK_FALSE(has(slotted(dent(y, 0.04)), "wall_cut"));
+}
+
 TEST_CASE("P3: the dent of a thin cutter is found wherever it lies") {
   PieceRequest r = request();
   Cutter thin = r.rack[0];

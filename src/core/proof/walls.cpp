@@ -16,6 +16,7 @@ namespace wren {
 namespace {
 
 constexpr double pace = 0.75;  // mm between places looked at: a dent of a tenth is wider, whatever cutter made it
+constexpr int finer = 6;       // times as many places are asked whether a cutter went into the wall
 constexpr double usual_corner = 3.3;    // mm: inner corners are left as round as a usual outline cutter
 constexpr double usual_width = 6.4;     // mm: of the same
 constexpr double at_edge = 0.06;        // mm inside the outline: there the wall's height is read
@@ -160,7 +161,7 @@ struct BothWays {
 };
 
 /// Calls `visit(place, into the left, along, left_too)` at places along a ring, close enough for the dent of a thin
-/// cutter. Whether wood is left is asked at every third, and not where `rounded` leaves the ring: in corners.
+/// cutter. Whether wood is left is asked at every sixth, and not where `rounded` leaves the ring: in corners.
 template <class Visit>
 void walk(const Polygon& ring, const Region& rounded, double step, const Visit& visit) {
   const std::size_t n = ring.size();
@@ -172,7 +173,7 @@ void walk(const Polygon& ring, const Region& rounded, double step, const Visit& 
     const double l = distance(a, b);
     if (l < 1e-9) continue;
     const Vec2 along = (b - a) * (1 / l);
-    const int parts = std::max(1, static_cast<int>(std::ceil(l / step * 3)));
+    const int parts = std::max(1, static_cast<int>(std::ceil(l / step * finer)));
     for (int k = 0; k < parts; ++k) {
       const Vec2 p = lerp(a, b, (k + 0.5) / parts);
       since += l / parts;
@@ -193,7 +194,7 @@ bool in_a_slot(const PieceSide& side, Vec2 p) {
 double rim_height(const PieceSide& side, Vec2 p, Vec2 wood) {
   double top = std::min(side.design.finished(p + wood * rim_edge), side.design.finished(p + wood * at_edge));
   for (const SlotDesign& s : side.design.slots)
-    if (distance_to(p, {s.a, s.b}) < s.width / 2 + at_rim) top = std::min(top, s.floor(p) - at_rim);
+    if (distance_to(p, {s.a, s.b}) < s.width / 2 + rim_edge) top = std::min(top, s.floor(p) - at_rim);
   return top;
 }
 
@@ -257,7 +258,7 @@ void check_cavities(const PieceSide& side, const Moves& moves, const Height& oth
 
 WallDesign round_wall(std::string name, Vec2 at, double diameter, double floor) {
   // Circumscribed, by sides so short that only their middles are looked at: those lie at the radius.
-  const int n = std::max(24, static_cast<int>(std::ceil(std::numbers::pi * diameter / (pace / 6))));
+  const int n = std::max(24, static_cast<int>(std::ceil(std::numbers::pi * diameter / (pace / 1.5 / finer))));
   WallDesign out{std::move(name), {}, [floor](Vec2) { return floor; }, 0};
   const double r = diameter / 2 / std::cos(std::numbers::pi / n);
   for (int k = 0; k < n; ++k) {
