@@ -479,6 +479,17 @@ def rapid_near(s, rnd):
     return False
 
 
+@kind("M2", "a drill comes down by a rapid to a quarter of a millimetre over whole wood")
+def drill_near(s, rnd):
+    for p in s.programs:
+        moves = p.moves() if p.entry["cutter"]["kind"] == "drill" and "cutters" not in p.entry else []
+        for a, b in zip(moves, moves[1:]):
+            if a.mode == 0 and a.flat < 1e-6 and a.down > 1 and b.mode == 1 and 1.5 < a.b[2] < 5 and b.b[2] <= 0:
+                p.lines[a.line] = with_word(p.lines[a.line], "Z", 0.25)
+                return True
+    return False
+
+
 @kind("M6", "an arc whose ends lie at different distances from its centre: each controller goes another way")
 def arc_apart(s, rnd):
     arcs = [(p, m) for p in s.programs for m in p.moves() if m.mode in (2, 3) and m.flat > 0.5 and math.hypot(*m.centre) > 1]

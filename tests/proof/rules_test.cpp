@@ -247,6 +247,16 @@ TEST_CASE("M2: rapids and drills keep clear") {
   CHECK(beside(2.1).empty());
   CHECK(has(beside(1.9), "rapid_low"));
   CHECK(has(beside(-0.1), "rapid_low"));
+  // A drill comes back into its own hole, and not so near to whole wood.
+  const auto drilled_from = [](double z) {
+    PieceRequest r = request();
+    r.sides[0].programs[0].text = head("T2", {}) + "G0" + at(hole_at.x, hole_at.y) + fmt::format("\nZ{:.3f}\n", z) +
+                                  "G1Z-2.000F300\nG0Z2.500\n" + hole({}) + tail();
+    return kinds(prove(r));
+  };
+  CHECK(drilled_from(2.1).empty());
+  CHECK(has(drilled_from(1.8), "rapid_low"));
+  CHECK(has(drilled_from(0.25), "rapid_low"));
   // Sideways with a drill.
   PieceRequest r = request();
   r.sides[0].programs[0].text = head("T2", {}) + hole({}) + "G0" + at(10, 52) + "\nZ2.500\nG1Z-1.000F300\n" +

@@ -372,7 +372,9 @@ class Watch {
   void way_over(const Motion& p, const Cutter& c, const TileGrid& stock) {
     const double run = distance(flat(p.a), flat(p.b));
     if (p.b.z >= p.a.z && run < 1e-6) return;  // straight up
-    const bool in_own_hole = c.kind == CutterKind::drill && run < 1e-6;
+    // Down into a hole only: wood stands beside it that is higher than where it ends.
+    const bool in_own_hole = c.kind == CutterKind::drill && run < 1e-6 &&
+                             wood_into_disc(stock, p.b, p.b, c.radius() + 2 * stock.cell(), 0.02).by > 0.02;
     const double room = in_own_hole ? 0.2 : rapid_room;
     // The waste board stands everywhere, and bears no cells.
     if (const double over = std::min(p.a.z, p.b.z) - request_.setup.bed_z(); over < room - 0.002)
