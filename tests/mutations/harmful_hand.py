@@ -214,3 +214,22 @@ def coolant(s, rnd):
         return False
     p.lines.insert(m.line, "M8")
     return True
+
+
+def also_said(s, rnd, behind):
+    """A stop that asks for what it should has something else beside it."""
+    stops = lines_of(s, re.compile(r"M0 \((?!home )"))
+    for p, i in stops[:1]:
+        p.lines.insert(i + behind, rnd.choice(["(loosen the clamps and turn the blank over)", "(stickout 20 mm)", "(set z by hand 1 mm lower)"]))
+        return True
+    return False
+
+
+@kind("M9", "before a stop that is right something more is asked of the hand")
+def stop_asks_for_more(s, rnd):
+    return also_said(s, rnd, 0)
+
+
+@kind("M9", "behind a stop that is right, where the hand reads on, something more is asked of it")
+def stop_reads_on(s, rnd):
+    return also_said(s, rnd, 1)

@@ -20,6 +20,11 @@ def body(p):
     return [i for i, l in enumerate(p.lines) if l and not l.startswith("(")]
 
 
+def asks(p, i):
+    """Whether a hand may read it at a stop: what stands there is held word by word."""
+    return any(re.match(r"M[01]\b", l) for l in p.lines[max(0, i - 6):i + 6])
+
+
 @kind("a hollow that the glue hides is 0.3 mm too shallow")
 def hollow_shallow(s, rnd):
     p = hollow(s)
@@ -31,7 +36,7 @@ def hollow_shallow(s, rnd):
 @kind("comments between the lines")
 def comments_added(s, rnd):
     for p in s.programs:
-        p.lines = [x for i, l in enumerate(p.lines) for x in ([l, "(here)"] if i % 50 == 40 else [l])]
+        p.lines = [x for i, l in enumerate(p.lines) for x in ([l, "(here)"] if i % 50 == 40 and not asks(p, i) else [l])]
     return True
 
 
@@ -39,7 +44,7 @@ def comments_added(s, rnd):
 def comments_inside(s, rnd):
     for p in s.programs:
         for i in body(p)[::7]:
-            if "(" not in p.lines[i]:
+            if "(" not in p.lines[i] and not asks(p, i):
                 p.lines[i] += " (so)"
     return True
 

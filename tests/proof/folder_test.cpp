@@ -452,8 +452,41 @@ TEST_CASE("a stop for a cutter asks for that cutter, with its stickout and z ane
   CHECK(only(replaced(line, "stickout ", "stickout 1")));
   CHECK(only("(change to flat-12, stickout 30 mm, probe z)\n" + line));
   CHECK(only(line + "M0 (change to flat-12, stickout 30 mm, probe z)\n"));
-  CHECK(set.kinds([&](Json& p) { p[0]["sha256"] = set.write(file, replaced(good, line, "(mind the dust)\n" + line)); })
-            .empty());
+  // Nothing is asked beside it, before or behind, as far as a hand reads that waits there.
+  const auto with = [&](const std::string& instead) {
+    CAPTURE(instead);
+    return set.kinds([&](Json& p) { p[0]["sha256"] = set.write(file, replaced(good, line, instead)); });
+  };
+  const std::vector<std::string> unasked{"M9 stop_unasked"};
+  CHECK(with("(loosen the clamps)\n" + line) == unasked);
+  CHECK(with(replaced(line, "\n", " (stickout 20 mm)\n")) == unasked);
+  CHECK(with(line + "(set z a millimetre lower)\n") == unasked);
+  CHECK(with(line + "\n; set z a millimetre lower\n") == unasked);
+  CHECK(with(line + line).empty());
+  const auto next = good.find('\n', stop + line.size()) + 1;
+  CHECK(
+      set.kinds([&](Json& p) { p[0]["sha256"] = set.write(file, std::string(good).insert(next, "(mind the dust)\n")); })
+          .empty());
+}
+
+TEST_CASE("a stop at which two things are done asks for both, and for no third") {
+  const Set set("plain", "coupon", [](Project& p) {
+    p.programs.files = ProgramFiles::one;
+    p.machine.controller.machine_moves = false;
+  });
+  const std::string& file = set.all().programs[0].file.file;
+  const std::string good = set.text(file);
+  const std::string home = fmt::format("M0 ({})\n", home_words);
+  CHECK(set.kinds([](Json&) {}).empty());
+  const auto at = [&](const std::string& words, std::size_t from) { return good.find(words, from) + words.size(); };
+  const auto change = good.find("M0 (change to ");
+  REQUIRE(change != std::string::npos);
+  for (const std::size_t where : {at(home, 0), change, at(home, change)}) {
+    CAPTURE(where);
+    const std::string more = std::string(good).insert(where, "(loosen the clamps)\n");
+    CHECK(set.kinds([&](Json& p) { p[0]["sha256"] = set.write(file, more); }) ==
+          std::vector<std::string>{"M9 stop_unasked"});
+  }
 }
 
 TEST_CASE("the cuts of a program are told in the order in which it makes them") {

@@ -87,8 +87,6 @@ class HandWords {
                worded("{} does not ask for the machine to be homed first.", file_));
     if (setup.machine.change == CutterChange::by_hand)
       for (std::size_t k = 1; k < turns_.size(); ++k) change(turns_[k], rack);
-    unasked(setup, placement, rack);
-    beside_stops();
     for (std::size_t k = 0; k < paths_.size(); ++k)
       for (const Cut& cut : placement.cuts) {
         if (!cut.stop_before || !has(paths_[k]->cuts, cut.id)) continue;
@@ -98,6 +96,8 @@ class HandWords {
           tell("stop_missing", "M9", k < turns_.size() ? read_.moves[turns_[k].first].line : 0,
                worded("{} cuts on where a hand has to act first: {}.", file_, cut.stop_text));
       }
+    unasked(setup, placement, rack);
+    beside_stops();
   }
 
  private:
@@ -212,6 +212,9 @@ class HandWords {
     if (!setup.machine.controller.machine_moves) wanted.push_back(home_words);
     for (const Cut& cut : placement.cuts)
       if (cut.stop_before) wanted.push_back(comment_safe(cut.stop_text));
+    std::vector<std::string> known = wanted;
+    for (const Cutter& c : rack) known.push_back(change_words(c));
+    known.emplace_back("let the spindle come up to speed");
     for (const ReadProgram::Pause& p : read_.pauses) {
       if (p.optional && p.says.empty()) continue;
       const bool planned =
@@ -224,7 +227,14 @@ class HandWords {
                                                             p.before_move <= turn.first &&
                                                             setup.machine.change == CutterChange::by_hand)
           right = times(p.says, change_words(*c));
-      if (right == changes && (planned || right > 0)) continue;
+      if (right == changes && (planned || right > 0)) {
+        if (const std::string more = said_beside(p, known);
+            !more.empty() && !told("change_words") && !told("stop_missing"))
+          tell("stop_unasked", "M9", p.line,
+               worded("The stop at line {} of {} also says '{}': nothing in the project asks a hand for it.", p.line,
+                      file_, more));
+        continue;
+      }
       if (told("change_words") || told("stop_missing")) return;  // one fault, one finding
       if (changes != right)
         tell("change_words", "M4", p.line,
@@ -234,6 +244,29 @@ class HandWords {
              worded("{} stops at line {} ('{}'): nothing in the project asks a hand to do anything there.", file_,
                     p.line, p.says));
     }
+  }
+
+  /// What a stop says beside words that are known, as whole comments. Before the first cut the header stands there
+  /// too: it ends with its cutters.
+  [[nodiscard]] std::string said_beside(const ReadProgram::Pause& p, const std::vector<std::string>& known) const {
+    constexpr std::string_view between = "; ";
+    std::string says = p.says;
+    if (turns_.empty() || p.before_move <= turns_.front().first)
+      if (const std::size_t last = says.rfind("cutter: "); last != std::string::npos)
+        says.erase(0, std::min(says.find(between, last), says.size()));
+    for (const std::string& words : known)
+      for (std::size_t at = says.find(words); at != std::string::npos; at = says.find(words, at)) {
+        const std::size_t end = at + words.size();
+        const bool whole = (at == 0 || (at >= 2 && says.compare(at - 2, 2, between) == 0)) &&
+                           (end == says.size() || says.compare(end, 2, between) == 0);
+        if (whole)
+          says.erase(at, words.size());
+        else
+          ++at;
+      }
+    while (says.starts_with(between)) says.erase(0, between.size());
+    while (says.ends_with(between)) says.erase(says.size() - between.size());
+    return says;
   }
 
   const std::string& file_;

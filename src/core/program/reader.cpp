@@ -172,6 +172,15 @@ class Reader {
     }
     if (said_.size() > 4000) said_.erase(0, 2000);
     said_.append(said_.empty() ? "" : "; ").append(body);
+    if (at_stop_ && said_after_.size() < 4000) said_after_.append("; ").append(body);
+  }
+
+  /// What stands behind a stop is read by the hand that it waits for: up to the next line that does something.
+  void leave_stop(const Block& b) {
+    if (!at_stop_ || std::any_of(b.m, b.m + b.m_count, [](int m) { return m == 0 || m == 10; })) return;
+    if (said_in_all_ < most_said) program_.pauses.back().says += said_after_;
+    said_in_all_ += said_after_.size();
+    at_stop_ = false;
   }
 
   /// What a hand goes by, wherever it stands and however it is put: the words that our headers and stops begin with,
@@ -208,6 +217,7 @@ class Reader {
 
   void execute(const Block& b) {
     if (ended_) throw Refusal{"a word after the program's end", "The file may be damaged"};
+    leave_stop(b);
     static constexpr std::uint32_t known = [] {
       std::uint32_t bits = 0;
       for (const char c : {'F', 'H', 'I', 'J', 'K', 'L', 'N', 'P', 'Q', 'R', 'S', 'T', 'X', 'Y', 'Z'})
@@ -503,6 +513,8 @@ class Reader {
     if (said_in_all_ < most_said) p.says = said_;
     said_in_all_ += p.says.size();
     program_.pauses.push_back(std::move(p));
+    at_stop_ = true;
+    said_after_.clear();
     if (optional) return;
     stopped_before_ = program_.moves.size();
     ToolUse& tool = program_.tools.back();
@@ -704,6 +716,8 @@ class Reader {
   std::optional<std::size_t> stopped_before_;  // the motion after the last M0
   std::string said_;                           // comments since the last motion
   std::size_t said_in_all_ = 0;                // characters that stops have kept of them
+  bool at_stop_ = false;                       // nothing was done since the last M0 or M1
+  std::string said_after_;                     // comments since then
   std::uint8_t known_ = 0;
   double cycle_moves_ = 0;
   Modes first_modes_{};  // at its first move over the work
