@@ -463,6 +463,9 @@ TEST_CASE("a stop for a cutter asks for that cutter, with its stickout and z ane
   CHECK(with(line + "(set z a millimetre lower)\n") == unasked);
   CHECK(with(line + "\n; set z a millimetre lower\n") == unasked);
   CHECK(with(line + line).empty());
+  std::string much = line;
+  for (int k = 0; k < 200; ++k) much += "(let the spindle come up to speed)\n";
+  CHECK(with(much + "(loosen the clamps)\n") == unasked);
   const auto next = good.find('\n', stop + line.size()) + 1;
   CHECK(
       set.kinds([&](Json& p) { p[0]["sha256"] = set.write(file, std::string(good).insert(next, "(mind the dust)\n")); })

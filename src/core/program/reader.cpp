@@ -172,7 +172,8 @@ class Reader {
     }
     if (said_.size() > 4000) said_.erase(0, 2000);
     said_.append(said_.empty() ? "" : "; ").append(body);
-    if (at_stop_ && said_after_.size() < 4000) said_after_.append("; ").append(body);
+    // More than anybody reads is said as that, so that nothing hides behind it.
+    if (at_stop_) said_after_ = said_after_.size() < 4000 ? said_after_.append("; ").append(body) : "; and so on";
   }
 
   /// What stands behind a stop is read by the hand that it waits for: up to the next line that does something.
