@@ -25,7 +25,15 @@ def stands(s, p, q, z):
                for r in own for m in cutting(r) if m.mode == 1 and min(m.a[2], m.b[2]) < z)
 
 
-def dented(s, p, rnd, inwards):
+def there_and_back(p, at, to, z):
+    """After all else: down at a place that is cut already, over to another and back."""
+    lift = max(k for k, l in enumerate(p.lines) if l.startswith("G0Z"))
+    p.lines[lift + 1:lift + 1] = [f"G0X{number(at[0])}Y{number(at[1])}", "Z2.100", f"G1Z{number(z)}F300.000",
+                                  f"X{number(to[0])}Y{number(to[1])}F800.000", f"X{number(at[0])}Y{number(at[1])}", "G0Z10.000"]
+    return told(p)
+
+
+def dented(s, p, inwards):
     """At the very top of a wall that the cutter passes along y or x the furthest, it goes DENT into the wood."""
     if p is None or p.entry["cutter"]["kind"] != "flat" or "cutters" in p.entry:
         return False
@@ -42,21 +50,18 @@ def dented(s, p, rnd, inwards):
         for share in (0.03, 0.06, 0.09):
             z = bottom * share
             if z < -0.15 and stands(s, p, edge, z):
-                lift = max(k for k, l in enumerate(p.lines) if l.startswith("G0Z"))
-                p.lines[lift + 1:lift + 1] = [f"G0X{number(at[0])}Y{number(at[1])}", "Z2.100", f"G1Z{number(z)}F300.000",
-                                              f"X{number(to[0])}Y{number(to[1])}F800.000", f"X{number(at[0])}Y{number(at[1])}", "G0Z10.000"]
-                return told(p)
+                return there_and_back(p, at, to, z)
     return False
 
 
 @kind("P3", "a cavity's wall is dented by 0.12 mm in its uppermost tenth")
 def cavity_rim_dented(s, rnd):
-    return dented(s, longest(s, "pocket", "pickup", "control"), rnd, inwards=False)
+    return dented(s, longest(s, "pocket", "pickup", "control"), inwards=False)
 
 
 @kind("P3", "the outline's wall is dented by 0.12 mm in its uppermost tenth")
 def outline_rim_dented(s, rnd):
-    return dented(s, next((p for p in reversed(s.programs) if p.cut == "outline"), None), rnd, inwards=True)
+    return dented(s, next((p for p in reversed(s.programs) if p.cut == "outline"), None), inwards=True)
 
 
 @kind("P2", "holes for the pins are 0.2 mm too tight: no pin goes in")
@@ -104,12 +109,9 @@ def slot_mouth_dented(s, rnd):
             t = (r - sum((m.a[k] - e.a[k]) * to[k] for k in (0, 1))) / towards
             at = [m.a[k] + t * way[k] - r * to[k] for k in (0, 1)]
             along = sum((at[k] - e.a[k]) * u[k] for k in (0, 1))
-            last = all(apart([at[k] + r * to[k] for k in (0, 1)], m) > r - 0.01 for m in edges)  # nothing is left for finishing here
+            wall = [at[k] + r * to[k] for k in (0, 1)]
+            last = all(apart(wall, q) > r - 0.01 for q in edges)  # nothing is left for finishing here
             if not -0.2 < t < 1.2 or not 2 < along < e.flat - 2 or not last:
                 continue
-            inner = [at[k] + DENT * to[k] for k in (0, 1)]
-            lift = max(k for k, l in enumerate(outline.lines) if l.startswith("G0Z"))
-            outline.lines[lift + 1:lift + 1] = [f"G0X{number(at[0])}Y{number(at[1])}", "Z2.100", f"G1Z{number(0.8 * m.b[2])}F300.000",
-                                                f"X{number(inner[0])}Y{number(inner[1])}F800.000", f"X{number(at[0])}Y{number(at[1])}", "G0Z10.000"]
-            return told(outline)
+            return there_and_back(outline, at, [at[k] + DENT * to[k] for k in (0, 1)], 0.8 * m.b[2])
     return False

@@ -214,7 +214,7 @@ class HandWords {
       if (cut.stop_before) wanted.push_back(comment_safe(cut.stop_text));
     std::vector<std::string> known = wanted;
     for (const Cutter& c : rack) known.push_back(change_words(c));
-    known.emplace_back("let the spindle come up to speed");
+    known.emplace_back(spin_words);
     for (const ReadProgram::Pause& p : read_.pauses) {
       if (p.optional && p.says.empty()) continue;
       const bool planned =

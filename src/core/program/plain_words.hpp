@@ -6,6 +6,9 @@
 
 namespace wren {
 
+/// Beside the wait that a spindle is given: no words to a hand.
+constexpr const char* spin_words = "let the spindle come up to speed";
+
 /// In small letters, single spaces, none at its ends nor before a colon or comma.
 [[nodiscard]] std::string plain_words(std::string_view comment);
 

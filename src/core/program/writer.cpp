@@ -10,6 +10,7 @@
 #include <zlib.h>
 
 #include "core/program/digits.hpp"
+#include "core/program/plain_words.hpp"
 #include "core/report/names.hpp"
 
 namespace wren {
@@ -335,8 +336,7 @@ std::string write_program(const std::vector<const Toolpath*>& paths, const Progr
   };
   const auto spin = [&](const Toolpath& path) {
     text += fmt::format("S{} M3\n", std::lround(path.rpm));
-    text += fmt::format("G4 P{} (let the spindle come up to speed)\n",
-                        machine.controller.dwell == DwellUnit::seconds ? 3 : 3000);
+    text += fmt::format("G4 P{} ({})\n", machine.controller.dwell == DwellUnit::seconds ? 3 : 3000, spin_words);
   };
   // Where the machine stands is not known, nor where a hand has left it after a stop.
   const auto find_top = [&] {

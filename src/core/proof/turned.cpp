@@ -143,6 +143,17 @@ class FirstSide {
     if (any && wood.size() >= 2) closed.take(wood[1].first, open_by, wood[1].second);
   }
 
+  /// Height of a cutter's surface over a place where its axis comes nearest to it; far above where it does not reach.
+  [[nodiscard]] double surface(const Motion& m, Vec2 p) const {
+    const Cutter& c = score_.cutters[static_cast<std::size_t>(m.cutter)];
+    const Vec2 d = flat(m.b) - flat(m.a);
+    const double l2 = dot(d, d);
+    const double t = l2 > 0 ? std::clamp(dot(p - flat(m.a), d) / l2, 0.0, 1.0) : (m.a.z < m.b.z ? 0.0 : 1.0);
+    const double rho = distance(p, lerp(flat(m.a), flat(m.b), t));
+    if (rho > c.radius()) return 1e300;
+    return m.a.z + (m.b.z - m.a.z) * t + c.profile(rho);
+  }
+
   void fits(Vec2 at, double radius, WorstHole& loose, WorstHole& tight) const {
     loose.take(widened(at, radius), request_.tolerances.plan, at);
     tight.take(narrowed(at, radius), request_.tolerances.plan, at);
@@ -160,14 +171,7 @@ class FirstSide {
           distance_to(at, Segment2{flat(m.a), flat(m.b)}) <= radius)
         near.push_back(m);
     const auto open = [&](Vec2 p) {
-      return std::any_of(near.begin(), near.end(), [&](const Motion& m) {
-        const Cutter& c = score_.cutters[static_cast<std::size_t>(m.cutter)];
-        const Vec2 d = flat(m.b) - flat(m.a);
-        const double l2 = dot(d, d);
-        const double t = l2 > 0 ? std::clamp(dot(p - flat(m.a), d) / l2, 0.0, 1.0) : (m.a.z < m.b.z ? 0.0 : 1.0);
-        const double rho = distance(p, lerp(flat(m.a), flat(m.b), t));
-        return rho <= c.radius() && m.a.z + (m.b.z - m.a.z) * t + c.profile(rho) < low;
-      });
+      return std::any_of(near.begin(), near.end(), [&](const Motion& m) { return surface(m, p) < low; });
     };
     double most = 0;
     for (int k = 0; k < ways; ++k) {
@@ -191,16 +195,12 @@ class FirstSide {
       const Cutter& c = score_.cutters[static_cast<std::size_t>(m.cutter)];
       const Segment2 way{flat(m.a), flat(m.b)};
       if (distance_to(at, way) > radius + furthest + c.radius()) continue;
-      const Vec2 d = way.b - way.a;
-      const double l2 = dot(d, d);
       for (int k = 0; k < ways; ++k) {
         const double angle = 2 * std::numbers::pi * k / ways;
         const Vec2 out{std::cos(angle), std::sin(angle)};
         for (double by = most + step; by <= furthest; by += step) {
           const Vec2 p = at + out * (radius + by);
-          const double t = l2 > 0 ? std::clamp(dot(p - way.a, d) / l2, 0.0, 1.0) : (m.a.z < m.b.z ? 0.0 : 1.0);
-          const double rho = distance(p, lerp(way.a, way.b, t));
-          if (rho > c.radius() || m.a.z + (m.b.z - m.a.z) * t + c.profile(rho) >= low) break;
+          if (surface(m, p) >= low) break;
           most = by;
         }
       }

@@ -15,8 +15,8 @@
 namespace wren {
 namespace {
 
-constexpr double pace = 0.75;  // mm between places looked at: a dent of a tenth is wider, whatever cutter made it
-constexpr int finer = 6;       // times as many places are asked whether a cutter went into the wall
+constexpr double pace = 0.75;           // mm between places where it is asked whether wood is left at a wall
+constexpr int finer = 6;                // times as many places are asked whether a cutter went into the wall
 constexpr double usual_corner = 3.3;    // mm: inner corners are left as round as a usual outline cutter
 constexpr double usual_width = 6.4;     // mm: of the same
 constexpr double at_edge = 0.06;        // mm inside the outline: there the wall's height is read
@@ -128,12 +128,12 @@ class Moves {
   std::vector<std::vector<Run>> bins_;
 };
 
-/// A wall's rim: the place itself, and one a little lower.
+/// A place at a wall's rim, and one under it.
 struct Rim {
   Wall at, under;
   Rim(Vec2 p, Vec2 in, Turn turn, double z)
       : at{p, in, turned_z(turn, z - at_rim)}, under{p, in, turned_z(turn, z - dent)} {}
-  /// How far the cutters of all `sides` went into the wood there, as a gap: no more than 0.
+  /// How far the cutters of these sides went into the wood there, as a gap: no more than 0.
   [[nodiscard]] double cut_into(const Moves* first, const Moves* last) const {
     const auto gap = [&](const Wall& w) {
       return std::accumulate(first, last, 0.0, [&](double least, const Moves& m) { return std::min(least, m.gap(w)); });
