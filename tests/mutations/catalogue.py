@@ -88,6 +88,8 @@ class Case:
         self.good = ProgramSet(self.folder)
         if project.stem == "clamped" and part == "fretboard":
             self.good.clamp = CLAMP
+        if project.stem == "clamped" and part == "body":
+            self.good.back_clamp = BACK_CLAMP
         code, said = self.prove(self.folder)
         self.proved = code == 0
         self.said = said
@@ -120,10 +122,14 @@ VARIANTS = {
     "cradled": ("reedling", ["neck.holding=cradle"]),
     "bare-one": ("plain", ["programs.files=one", "machine.knows_g53=no", "machine.dwell=milliseconds"]),
     "bare": ("plain", ["machine.knows_g53=no", "machine.knows_arcs=no", "machine.knows_g61=no", "machine.knows_g64=yes", "machine.dwell=milliseconds"]),
+    "one-piece": ("plain", ["neck.build=one_piece", "neck.blank.thickness=30.5", "neck.rough_cutter=flat-6.35-long",
+                            "neck.channel_cutter=flat-6.35-long", "neck.outline_cutter=flat-6.35-long"]),
     "over": ("reedling", ["body.top_oversize=6", "body.top_register=holes", "body.blank.length=500"]),
-    "clamped": ("reedling", ["board.clamps=left -30 18 6 57 18; right 504 18 540 57 18"]),
+    "clamped": ("reedling", ["board.clamps=left -30 18 6 57 18; right 504 18 540 57 18", "body.clamps=low 0 0 15 15 46; high 455 0 470 15 46",
+                            "nut.seat=slot"]),
 }
-CLAMP = (3.0, 30.0, 9.0)  # over the first of them, from the blank's corner, under its top
+CLAMP = (3.0, 30.0, 9.0)  # over the first of the board's, from the blank's corner, under its top
+BACK_CLAMP = (0.0, 0.0, 15.0, 15.0)  # the first of the body's
 
 
 def projects(wren, root, names, count):

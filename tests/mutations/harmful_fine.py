@@ -237,34 +237,63 @@ def drill_creeps(s, rnd):
     return False
 
 
-@kind("M1", "the cutter wags to and fro by a quarter of a millimetre on its way down: each way is a ramp, all of them a plunge")
-def plunge_that_wags(s, rnd):
+def where_outline_comes(s):
+    """A long straight way of the last outline that bears no tab, and the first move of its program: before it all is whole there."""
     p = last_outline(s)
     if p is None or p.entry["cutter"]["kind"] == "drill":
-        return False
+        return None
     low = deepest(p)
     lines = {i for r in tab_lines(p) for i in r}
     at = [m for m in cutting(p) if abs(m.b[2] - low) < 0.002 and abs(m.a[2] - low) < 0.002 and m.mode == 1 and m.flat > 12 and m.line not in lines]
     if not at or low > -5:
-        return False
-    m, first = at[0], next(x for x in p.moves() if x.mode != 0)
-    u = [(m.b[k] - m.a[k]) / m.flat for k in (0, 1)]
-    x, y = (m.a[0] + m.b[0]) / 2, (m.a[1] + m.b[1]) / 2
-    z, side, out = 0.0, 1, ["G0Z10.000", f"G0X{number(x)}Y{number(y)}", "Z2.000", "G1Z0.050F300"]
-    while z > low + 0.5:
-        z -= 0.25 * math.tan(math.radians(14))
-        out.append(f"X{number(x + side * 0.125 * u[0])}Y{number(y + side * 0.125 * u[1])}Z{number(z)}F1500")
-        side = -side
+        return None
+    return p, at[0], next(x for x in p.moves() if x.mode != 0)
+
+
+def gone_down_before(p, first, x, y, down):
+    out = ["G0Z10.000", f"G0X{number(x)}Y{number(y)}", "Z2.000"] + down
     out += ["G0Z10.000", f"G0X{number(first.a[0])}Y{number(first.a[1])}", f"Z{number(first.a[2])}", "G1"]
     p.lines[first.line:first.line] = out
     return told(p)
 
 
-@kind("M10", "a tab is cut off on its outer side: it stands, and holds nothing")
-def tab_cut_off_outside(s, rnd):
+@kind("M1", "the cutter wags to and fro by a quarter of a millimetre on its way down: each way is a ramp, all of them a plunge")
+def plunge_that_wags(s, rnd):
+    found = where_outline_comes(s)
+    if found is None:
+        return False
+    p, m, first = found
+    u = [(m.b[k] - m.a[k]) / m.flat for k in (0, 1)]
+    x, y = (m.a[0] + m.b[0]) / 2, (m.a[1] + m.b[1]) / 2
+    z, side, out = 0.0, 1, ["G1Z0.050F300"]
+    while z > deepest(p) + 0.5:
+        z -= 0.25 * math.tan(math.radians(14))
+        out.append(f"X{number(x + side * 0.125 * u[0])}Y{number(y + side * 0.125 * u[1])}Z{number(z)}F1500")
+        side = -side
+    return gone_down_before(p, first, x, y, out)
+
+
+@kind("M1", "the cutter goes down a steep stair, and hops by a tenth on each of its treads")
+def stair_with_hops(s, rnd):
+    found = where_outline_comes(s)
+    if found is None:
+        return False
+    p, m, first = found
+    d = p.entry["cutter"]["diameter_mm"]
+    u = [(m.b[k] - m.a[k]) / m.flat for k in (0, 1)]
+    z, along, out = 0.0, 1.0, ["G1Z0.050F250"]
+    while z > deepest(p) + 0.5 and along < m.flat - 1:
+        z = max(deepest(p) + 0.5, z - 0.2 * d)
+        out += [f"Z{number(z)}F250", f"Z{number(z + 0.1)}"]
+        along += 0.15 * d
+        out.append(f"X{number(m.a[0] + along * u[0])}Y{number(m.a[1] + along * u[1])}F800")
+    return len(out) > 9 and gone_down_before(p, first, m.a[0] + u[0], m.a[1] + u[1], out)
+
+
+def cut_outside_a_tab(s, leave):
+    """Along the outer half of a tab, down to a share of its height."""
     p = last_outline(s)
     runs = tab_lines(p) if p else []
-    low = deepest(p) if p else 0
     moves = {m.line: m for m in p.moves()} if p else {}
     cut = cutting(p) if p else []
     if not runs:
@@ -273,6 +302,8 @@ def tab_cut_off_outside(s, rnd):
     cy = sum(m.b[1] for m in cut) / len(cut)
     for r in runs:
         ends = moves[r[0]].a, moves[r[-1]].b
+        bed = -p.entry["blank_mm"]["thickness"]
+        low = deepest(p) if leave == 0 else bed + leave * (max(moves[i].b[2] for i in r) - bed)
         d = [ends[1][k] - ends[0][k] for k in (0, 1)]
         l = math.hypot(*d)
         if not 3 < l < 40:
@@ -296,6 +327,16 @@ def tab_cut_off_outside(s, rnd):
         p.lines[last.line + 1:last.line + 1] = out
         return told(p)
     return False
+
+
+@kind("M10", "a tab is cut off on its outer side: it stands, and holds nothing")
+def tab_cut_off_outside(s, rnd):
+    return cut_outside_a_tab(s, 0)
+
+
+@kind("M10", "the outer half of a tab is cut down to six tenths of its height")
+def tab_thinned_outside(s, rnd):
+    return cut_outside_a_tab(s, 0.6)
 
 
 @kind("M10", "a strip of the blank is cut off beside the part but for a skin as thin as paper")

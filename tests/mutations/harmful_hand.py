@@ -233,3 +233,12 @@ def stop_asks_for_more(s, rnd):
 @kind("M9", "behind a stop that is right, where the hand reads on, something more is asked of it")
 def stop_reads_on(s, rnd):
     return also_said(s, rnd, 1)
+
+
+@kind("M6", "behind a semicolon stands a move: a controller that knows no such comments runs it")
+def move_behind_semicolon(s, rnd):
+    p, m = middle(s)
+    if p is None:
+        return False
+    p.lines.insert(m.line, rnd.choice(["; G0 Z-5.000", ";G1 X1.000", "; z-9"]))
+    return True

@@ -5,7 +5,7 @@ import re
 
 from harmful import cutting, deepest, kind, longest
 from harmful_fine import all_pins, told
-from program_set import number
+from program_set import number, words
 
 DENT = 0.12  # mm
 
@@ -115,3 +115,150 @@ def slot_mouth_dented(s, rnd):
                 continue
             return there_and_back(outline, at, [at[k] + DENT * to[k] for k in (0, 1)], 0.8 * m.b[2])
     return False
+
+
+def straight_sides(p, at_least):
+    """At the outline's full depth: long straight ways, and which sign leads outwards to their right."""
+    bottom = deepest(p)
+    round_it = [m for m in cutting(p) if max(m.a[2], m.b[2]) < bottom + 0.01]
+    turn = sum(m.a[0] * m.b[1] - m.a[1] * m.b[0] for m in round_it)
+    return [m for m in round_it if m.mode == 1 and m.flat > at_least], math.copysign(1, turn)
+
+
+def right_of(m, sign):
+    return [sign * (m.b[1] - m.a[1]) / m.flat, -sign * (m.b[0] - m.a[0]) / m.flat]
+
+
+BULGE, FLAT, SLOPE = 1.25, 5, 2  # mm: how far, and along the wall: half of it, and where it begins
+
+
+@kind("P3", "the piece is 1.25 mm too large over a centimetre of its outline")
+def outline_bulges(s, rnd):
+    p = next((p for p in reversed(s.programs) if "outline" in p.cut and "cutters" not in p.entry), None)
+    if p is None:
+        return False
+    level, sign = straight_sides(p, 2 * (FLAT + SLOPE) + 1)
+    if not level:
+        return False
+    m = rnd.choice(level)
+    u = [(m.b[k] - m.a[k]) / m.flat for k in (0, 1)]
+    out = right_of(m, sign)
+    centre = [(m.a[k] + m.b[k]) / 2 for k in (0, 1)]
+
+    def along(q):
+        return sum((q[k] - centre[k]) * u[k] for k in (0, 1))
+
+    def led(q):
+        by = BULGE * min(1, max(0, (FLAT + SLOPE - abs(along(q))) / SLOPE))
+        return [q[k] + by * out[k] for k in (0, 1)] + [q[2]]
+
+    new = {}
+    for w in cutting(p):
+        near = max(abs(sum((e[k] - centre[k]) * out[k] for k in (0, 1))) for e in (w.a, w.b)) < 3
+        a, b = along(w.a), along(w.b)
+        if not near or max(a, b) <= -FLAT - SLOPE or min(a, b) >= FLAT + SLOPE:
+            continue
+        if w.mode != 1 or w.flat < 0.5:
+            return False
+        knots = [(t - a) / (b - a) for t in (-FLAT - SLOPE, -FLAT, FLAT, FLAT + SLOPE)]
+        new[w.line] = [led([w.a[k] + (w.b[k] - w.a[k]) * t for k in (0, 1, 2)]) for t in sorted(t for t in knots if 0 < t < 1) + [1]]
+    for i in sorted(new, reverse=True):
+        feed = "".join(f"F{number(v)}" for a, v in words(p.lines[i]) if a == "F")
+        p.lines[i:i + 1] = ["G1" + "".join(a + number(v) for a, v in zip("XYZ", q)) + (feed if n == 0 else "") for n, q in enumerate(new[i])]
+    return bool(new) and told(p)
+
+
+@kind("P3", "the slot for the nut is 0.08 mm too wide")
+def nut_slot_wide(s, rnd):
+    p = next((p for p in s.of("nut") if "cutters" not in p.entry), None)
+    if p is None:
+        return False
+    moves = [m for m in cutting(p) if m.b[2] < 0.5 * deepest(p)]
+    spread = [max(m.b[k] for m in moves) - min(m.b[k] for m in moves) for k in (0, 1)]
+    axis = spread.index(min(spread))
+    middle = (max(m.b[axis] for m in moves) + min(m.b[axis] for m in moves)) / 2
+    if min(spread) > 5:  # it lies aslant
+        return False
+
+    def wider(m):
+        v = float(m[2])
+        return m[1] + number(v + 0.08 if v > middle + 0.1 else v)
+
+    # Its round ends lie beyond the wood: straight ways are as good.
+    straight = lambda l: re.sub(r"^G[23](X[-\d.]+)(Y[-\d.]+)?.*", lambda m: "G1" + m[1] + (m[2] or ""), l)
+    p.each(lambda l: re.sub(f"({'XY'[axis]})(-?[\\d.]+)", wider, straight(l)), lambda i, l: not l.startswith(("(", "G53")))
+    return told(p)
+
+
+@kind("M12", "out of the outline's kerf the cutter rises through the whole thickness of the wood beside it")
+def rises_through_wood(s, rnd):
+    p = next((p for p in reversed(s.programs) if "outline" in p.cut and "cutters" not in p.entry), None)
+    if p is None or p.entry["cutter"]["kind"] != "flat":
+        return False
+    bottom = deepest(p)
+    level, sign = straight_sides(p, 8)
+    if -bottom < 1.25 * p.entry["cutter"]["diameter_mm"] + 4 or not level:  # too deep for long enough to matter
+        return False
+    m = rnd.choice(level)
+    at = [(m.a[k] + m.b[k]) / 2 for k in (0, 1)]
+    out = right_of(m, sign)
+    z = bottom + 0.3
+    lift = max(k for k, l in enumerate(p.lines) if l.startswith("G0Z"))
+    p.lines[lift + 1:lift + 1] = [f"G0X{number(at[0])}Y{number(at[1])}", "Z2.100", f"G1Z{number(z)}F300.000",
+                                  f"X{number(at[0] - z * out[0])}Y{number(at[1] - z * out[1])}Z0.000F1300.000", "G0Z10.000"]
+    return told(p)
+
+
+@kind("M10", "the first side has a hollow where a clamp presses on the turned blank")
+def clamp_over_a_hollow(s, rnd):
+    box = getattr(s, "back_clamp", None)
+    p = next((p for p in s.of("pocket") if p.entry["side"] == "front" and "cutters" not in p.entry), None)
+    if box is None or p is None:
+        return False
+    # Turned about its length: what lies at the lower edge then lies at the upper one now.
+    corner, width = p.entry["blank_mm"]["corner"], p.entry["blank_mm"]["width"]
+    low = [corner[0] + box[0], corner[1] + width - box[3]]
+    high = [corner[0] + box[2], corner[1] + width - box[1]]
+    lines = [f"G0X{number(low[0])}Y{number(low[1])}", "Z2.100", "G1Z0.000F300.000",
+             f"Y{number(high[1])}Z-1.000F1200.000", f"Y{number(low[1])}Z-2.000", f"Y{number(high[1])}"]
+    x, up = low[0], True
+    while x < high[0]:
+        x = min(high[0], x + 2)
+        lines += [f"X{number(x)}", f"Y{number(low[1] if up else high[1])}"]
+        up = not up
+    lift = max(k for k, l in enumerate(p.lines) if l.startswith("G0Z"))
+    p.lines[lift + 1:lift + 1] = lines + ["G0Z10.000"]
+    return told(p)
+
+
+RIDGE, RISE = 1.5, 8  # mm: how high, and the way on which the cutter leaves its depth
+
+
+@kind("P3", "the last skims end 1.5 mm over the outline's foot, along one of its sides: a ridge stands there")
+def skims_end_early(s, rnd):
+    all_of = [p for p in s.programs if "outline" in str(p.cut) and "cutters" not in p.entry]
+    if not all_of:
+        return False
+    p = rnd.choice(all_of)
+    level, sign = straight_sides(p, 3 * RISE)
+    if not level:
+        return False
+    m = rnd.choice(level)
+    out = right_of(m, sign)
+    u = [(m.b[k] - m.a[k]) / m.flat for k in (0, 1)]
+
+    def beside(q):
+        return sum((q[k] - m.a[k]) * out[k] for k in (0, 1))
+
+    along = [w for w in level if max(abs(beside(q)) for q in (w.a, w.b)) < 1
+             and sum((w.b[k] - w.a[k]) * u[k] for k in (0, 1)) > 0.99 * w.flat]
+    first = max(beside(w.a) for w in along)  # what clears the groove goes furthest from the piece
+    last = [w for w in along if beside(w.a) < first - 0.1]
+    for w in sorted(last, key=lambda w: -w.line):
+        up = [[w.a[k] + (w.b[k] - w.a[k]) * t for k in (0, 1)] for t in (RISE / w.flat, 1 - RISE / w.flat)]
+        feed = "".join(f"F{number(v)}" for a, v in words(p.lines[w.line]) if a == "F")
+        lines = [f"X{number(q[0])}Y{number(q[1])}Z{number(w.b[2] + RIDGE)}" for q in up]
+        lines.append(f"X{number(w.b[0])}Y{number(w.b[1])}Z{number(w.b[2])}")
+        lines[0] = "G1" + lines[0] + feed
+        p.lines[w.line:w.line + 1] = lines
+    return bool(last) and told(p)

@@ -49,6 +49,13 @@ def comments_inside(s, rnd):
     return True
 
 
+@kind("a comment behind a semicolon that reads as no word")
+def comment_behind_semicolon(s, rnd):
+    for p in s.programs:
+        p.lines = [x for i, l in enumerate(p.lines) for x in ([l, "; so far, so good (1, 2, 3)"] if i % 60 == 40 and not asks(p, i) else [l])]
+    return True
+
+
 @kind("blank lines")
 def blank_lines(s, rnd):
     for p in s.programs:

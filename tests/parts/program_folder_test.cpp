@@ -274,3 +274,24 @@ TEST_CASE("two that write one part's programs follow one another") {
   CHECK(refused.error().kind == ProblemKind::held);
   CHECK_THAT(refused.error().what, Contains("wren programs since 14:32"));
 }
+
+TEST_CASE("a manifest of a newer version is refused: what it says in words of its own would be passed over") {
+  const Folder folder;
+  const auto written = write(folder.path, named("First"));
+  REQUIRE(written);
+  const std::string text = get(written->folder / "manifest.json");
+  const std::string own = "\"schema_version\": 2";
+  const std::size_t at = text.find(own);
+  REQUIRE(at != std::string::npos);
+  const auto of_version = [&](const std::string& version) {
+    std::string changed = text;
+    return read_manifest(changed.replace(at, own.size(), "\"schema_version\": " + version), "manifest");
+  };
+  for (const char* known : {"1", "2", "\"2\"", "null"}) CHECK(of_version(known).has_value());
+  for (const char* newer : {"3", "2.5", "999999999999"}) {
+    CAPTURE(newer);
+    const auto refused = of_version(newer);
+    REQUIRE_FALSE(refused.has_value());
+    CHECK(refused.error().kind == ProblemKind::unsupported);
+  }
+}

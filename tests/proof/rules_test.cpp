@@ -53,6 +53,147 @@ TEST_CASE("P3: the outline's wall, both ways, to a few hundredths") {
   CHECK_THAT(find(small, "wall_cut")->number, WithinAbs(0.09, 0.001));
 }
 
+namespace {
+
+/// The plate's good outline with more points on its way up the right side, which bears no tab: (millimetres too far
+/// out, y) each.
+std::vector<std::string> right_side(const std::vector<Vec2>& way, const Numbers& n = {}) {
+  PieceRequest r = request(n);
+  std::string text = r.sides[0].programs.back().text.str();
+  const double x = high.x + 2;
+  const std::string end = at(x, high.y + 2) + "\n";
+  std::string points;
+  for (const Vec2 p : way) points += at(x + p.x, p.y) + "\n";
+  std::size_t legs = 0;
+  for (std::size_t k = text.find(end); k != std::string::npos; k = text.find(end, k + points.size() + 1), ++legs)
+    text.insert(k, points);
+  REQUIRE(legs == 11);  // one a level
+  r.sides[0].programs.back().text = text;
+  return kinds(prove(r));
+}
+
+}  // namespace
+
+TEST_CASE("P3: a bulge of the outline is one however far it stands out, and no tab") {
+  const auto bulge = [](double by, double half) {
+    return right_side({{0, 30 - half - 1}, {by, 30 - half}, {by, 30 + half}, {0, 30 + half + 1}});
+  };
+  CHECK(bulge(0, 4).empty());
+  CHECK(bulge(0.04, 4).empty());
+  for (const double by : {0.08, 0.3, 0.6, 0.95, 1.05, 1.2, 1.4})
+    for (const double half : {1.0, 4.0, 9.0}) {
+      CAPTURE(by, half);
+      CHECK(has(bulge(by, half), "wall_proud"));
+    }
+  // Further out wood stands where a tab would, and none is designed.
+  for (const double by : {1.45, 1.5, 1.55, 1.7, 2.5}) {
+    CAPTURE(by);
+    const auto told = bulge(by, 4);
+    CHECK((has(told, "wall_proud") || has(told, "tab_extra")));
+  }
+}
+
+TEST_CASE("P3: what is left over a tab is left, as everywhere") {
+  // On the lower side, over its tab: led out there on every level, and where the lower levels pass over the tab.
+  const auto over = [](double by) {
+    PieceRequest r = request();
+    const std::string text = r.sides[0].programs.back().text.str();
+    const double y = low.y - 2;
+    const std::string led = at(38, y) + "\n" + at(39, y - by) + "\n" + at(41, y - by) + "\n" + at(42, y) + "\n";
+    const std::string over_tab = fmt::format("Z{:.3f}\n", -thick + tab_high) + at(44.5, y) + "\n";
+    std::string out;
+    std::size_t begin = 0;
+    std::size_t legs = 0;
+    for (const std::string& end : {at(high.x + 2, y) + "\n", over_tab})
+      for (std::size_t k = text.find(end, begin); k != std::string::npos && legs < 11; k = text.find(end, begin)) {
+        if (end != over_tab && legs == 8) break;  // lower down it goes over the tab
+        const std::size_t at_end = end == over_tab ? k + end.find('X') : k;
+        out += text.substr(begin, at_end - begin) + led;
+        begin = at_end;
+        out += text.substr(begin, end.size() - (at_end - k));
+        begin = k + end.size();
+        ++legs;
+      }
+    REQUIRE(legs == 11);
+    r.sides[0].programs.back().text = out + text.substr(begin);
+    return kinds(prove(r));
+  };
+  CHECK(over(0).empty());
+  CHECK(has(over(0.4), "wall_proud"));
+  CHECK(has(over(1.2), "wall_proud"));
+}
+
+TEST_CASE("M10: a tab is held all across the kerf") {
+  // Before the last retract the cutter goes along the tab's outer part once more.
+  const auto thinned = [](double beside, double left) {
+    std::string out = "G0Z2.500\nG0" + at(30, low.y - 2 - beside) + "\nG1Z0.000F300\n";
+    for (double z = 0; z > -thick + left + 1e-9;) {
+      z = std::max(-thick + left, z - 1);
+      out += "G1" + at(50, low.y - 2 - beside) + fmt::format("Z{:.3f}F1200\n", z) + at(30, low.y - 2 - beside) + "\n";
+    }
+    return kinds(with([&](Numbers& n) { n.before_end = out; }));
+  };
+  for (const double beside : {1.6, 2.4}) {
+    CAPTURE(beside);
+    CHECK(has(thinned(beside, 0.4 * tab_high), "tab_thin"));
+    CHECK(has(thinned(beside, 0.6 * tab_high), "tab_thin"));
+    CHECK(has(thinned(beside, 0.8 * tab_high), "tab_thin"));
+    CHECK_FALSE(has(thinned(beside, 0.95 * tab_high), "tab_thin"));
+    CHECK_FALSE(has(thinned(beside, 1.3 * tab_high), "tab_thin"));
+  }
+}
+
+TEST_CASE("M10: a thin cut between the piece and its tab severs it") {
+  const auto severed = [](double beside, double left) {
+    PieceRequest r = request();
+    Cutter thin = r.rack[0];
+    thin.id = "flat-0.4";
+    thin.number = 8;
+    thin.diameter = 0.4;
+    thin.cutting_length = 20;
+    r.rack.push_back(thin);
+    std::string cut = "G0" + at(30, low.y - beside) + "\nZ2.500\nG1Z0.000F300\n";
+    for (double z = 0; z > -thick + left + 1e-9;) {
+      z = std::max(-thick + left, z - 0.5);
+      cut += "G1" + at(50, low.y - beside) + fmt::format("Z{:.3f}F400\n", z) + at(30, low.y - beside) + "\n";
+    }
+    r.sides[0].programs.push_back({"thin.ngc", head("T8", {}) + cut + "G0Z5.000\n" + tail(), {}, false});
+    return kinds(prove(r));
+  };
+  for (const double beside : {0.3, 0.55, 0.7, 0.85, 1.0, 1.15}) {
+    CAPTURE(beside);
+    CHECK(has(severed(beside, -0.1), "tab_thin"));
+    CHECK(has(severed(beside, 0.3 * tab_high), "tab_thin"));
+    CHECK_FALSE(has(severed(std::min(beside, 1.1), 0.7 * tab_high), "tab_thin"));
+  }
+}
+
+TEST_CASE("P3: inner corners of the outline stay as round as a usual cutter, and no rounder") {
+  // The plate without its upper right quarter; the way round the inner corner is cut short by a leg.
+  const auto cut_short = [](double leg) {
+    PieceRequest r = request(with([](Numbers& n) { n.tabs = 1; }));
+    r.tabs.pop_back();
+    r.holes.clear();
+    PieceSide& side = r.sides[0];
+    side.design.walls.pop_back();
+    side.design.finished = [was = side.design.finished](Vec2 p) { return distance(p, hole_at) < 2 ? thick : was(p); };
+    side.design.outline = {low, {high.x, low.y}, {high.x, 30}, {45, 30}, {45, high.y}, {low.x, high.y}};
+    side.programs.erase(side.programs.begin());
+    std::string cut = side.programs.back().text.str();
+    const std::string turning = at(high.x + 2, high.y + 2) + "\n";
+    for (std::size_t k = cut.find(turning); k != std::string::npos; k = cut.find(turning, k))
+      cut.replace(
+          k, turning.size(),
+          at(high.x + 2, 32) + "\n" + at(47 + leg, 32) + "\n" + at(47, 32 + leg) + "\n" + at(47, high.y + 2) + "\n");
+    side.programs.back().text = cut;
+    return kinds(prove(r));
+  };
+  CHECK(cut_short(0).empty());
+  CHECK(cut_short(0.8).empty());  // a cutter of four millimetres; a usual one leaves as much
+  CHECK(has(cut_short(1.2), "wall_proud"));
+  CHECK(has(cut_short(3), "wall_proud"));
+}
+
 TEST_CASE("P3: walls of cavities and holes, both ways") {
   CHECK(kinds(with([](Numbers& n) { n.pocket_aside = 0.04; })).empty());
   const auto aside = kinds(with([](Numbers& n) { n.pocket_aside = 0.06; }));
@@ -220,6 +361,18 @@ TEST_CASE("M1: ways down into wood") {
   std::string stairs = "G0" + at(8, 52) + "\nZ2.500\nG1Z0.000F300\n";
   for (int k = 1; k <= 6; ++k) stairs += fmt::format("Z{:.3f}F300\nX{:.3f}\n", -0.5 * k, 8 + 1.0 * k);
   CHECK(has(after_pocket(stairs + "G0Z5.000\n"), "way_down"));
+  // So are they where the cutter hops on every tread; with treads longer than it is wide they are none.
+  const auto hopping = [](double tread, double hop) {
+    std::string out = "G0" + at(8, 52) + "\nZ2.500\nG1Z0.000F300\n";
+    for (int k = 1; k <= 4; ++k)
+      out += fmt::format("Z{:.3f}F300\nZ{:.3f}\nX{:.3f}\n", -0.7 * k, -0.7 * k + hop, 8 + tread * k);
+    return after_pocket(out + "G0Z5.000\n");
+  };
+  for (const double hop : {0.0, 0.04, 0.06, 0.2}) {
+    CAPTURE(hop);
+    CHECK(has(hopping(0.8, hop), "way_down"));
+    CHECK_FALSE(has(hopping(4.5, hop), "way_down"));
+  }
   // A drill may go down four of its diameters in one.
   CHECK(kinds(with([](Numbers& n) {
           n.peck = 11.9;
@@ -257,6 +410,19 @@ TEST_CASE("M2: rapids and drills keep clear") {
   CHECK(drilled_from(2.1).empty());
   CHECK(has(drilled_from(1.8), "rapid_low"));
   CHECK(has(drilled_from(0.25), "rapid_low"));
+  // On a slope half of what stands about it is higher; that is no hole. A step on one side is none either.
+  const auto sloping = [](double z, const Height& top) {
+    PieceRequest r = request();
+    r.sides[0].setup.wood_top = top;
+    r.sides[0].programs[0].text = head("T2", {}) + "G0" + at(hole_at.x, hole_at.y) + fmt::format("\nZ{:.3f}\n", z) +
+                                  "G1Z-4.000F300\nG0Z2.500\n" + hole(with([](Numbers& n) { n.peck = 4; })) + tail();
+    return kinds(prove(r));
+  };
+  const Height slope = [](Vec2 p) { return thick - 1 + std::clamp((p.x - hole_at.x) * 0.3, -1.0, 1.0); };
+  const Height step = [](Vec2 p) { return p.x > hole_at.x + 1.5 ? thick : thick - 2; };
+  CHECK_FALSE(has(sloping(1.9, slope), "rapid_low"));
+  CHECK(has(sloping(-0.75, slope), "rapid_low"));
+  CHECK(has(sloping(-1.75, step), "rapid_low"));
   // Sideways with a drill.
   PieceRequest r = request();
   r.sides[0].programs[0].text = head("T2", {}) + hole({}) + "G0" + at(10, 52) + "\nZ2.500\nG1Z-1.000F300\n" +
@@ -493,19 +659,23 @@ TEST_CASE("M9: pins are set before anything else is cut") {
 }
 
 TEST_CASE("P3: what is left beside a tab is forgiven no higher than a ball that passes over it leaves") {
-  // The design has a dip in the plate's edge at a tab's middle, which nothing cuts; as high over the tab as it lies.
-  const auto dip = [](double tab, double deep) {
+  // The design has a dip in the plate's edge at a tab's middle, which nothing cuts: level, or falling off outwards.
+  const auto dip = [](double tab, double deep, double steep = 0) {
     Numbers n;
     n.tab = tab;
     PieceRequest r = request(n);
     for (TabDesign& t : r.tabs) t.height = tab;
-    r.sides[0].design.finished = [was = r.sides[0].design.finished, deep](Vec2 p) {
-      return std::abs(p.x - 40) < 2 && p.y < low.y + 1.5 ? was(p) - deep : was(p);
+    r.sides[0].design.finished = [was = r.sides[0].design.finished, deep, steep](Vec2 p) {
+      const double in = low.y + 1.5 - p.y;
+      return std::abs(p.x - 40) < 2 && in > 0 ? was(p) - deep - steep * in : was(p);
     };
     return kinds(prove(r));
   };
   CHECK(has(dip(tab_high, 0.3), "left_over"));
-  CHECK_FALSE(has(dip(7.5, 0.3), "left_over"));  // within what a tab so high hides
+  CHECK(has(dip(7.5, 0.3), "left_over"));        // a ball over the tab comes down to this level
+  CHECK_FALSE(has(dip(9.9, 0.3), "left_over"));  // and not here
+  CHECK_FALSE(has(dip(8, 0, 3), "left_over"));   // steep, it is touched by the ball's flank
+  CHECK(has(dip(6, 0, 3), "left_over"));
 }
 
 TEST_CASE("P3: a blind slot ends where it should") {
@@ -645,4 +815,19 @@ TEST_CASE("one fault is told once, with its count and its worst place") {
   CHECK(f->program == "pocket.ngc");
   CHECK(f->line > 5);
   CHECK_THAT(f->at.y, WithinAbs(52, 2.5));
+}
+
+TEST_CASE("M6: what stands behind a semicolon is run by a controller that knows no such comments") {
+  const auto behind = [](const std::string& line) {
+    return kinds(with([&](Numbers& n) { n.before_end = line + "\n"; }));
+  };
+  for (const char* line : {"; G0 Z-9.000", ";g1x5", "F1200 ; Z-3", "(so) ;x .5", "; see T\t4"}) {
+    CAPTURE(line);
+    CHECK(has(behind(line), "unknown_word"));
+  }
+  for (const char* line :
+       {"; so far, so good", ";", "; 3 mm, 4 mm", "(G0 Z-9.000)", "(a ; Z-9)", "F1200 ; as before"}) {
+    CAPTURE(line);
+    CHECK(behind(line).empty());
+  }
 }

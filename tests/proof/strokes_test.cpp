@@ -24,11 +24,11 @@ std::vector<std::string> said(const std::string& tool, const std::string& lines,
 }
 
 /// Down a ramp of fifteen degrees at most to `deep`, to and fro over ten millimetres along y at x 8.
-std::string ramp_to(double deep) {
+std::string ramp_to(double deep, double step = 2.5) {
   std::string out = "G0" + at(8, 10) + "\nZ2.500\nG1Z0.000F300\n";
   double y = 10;
   for (double z = 0; z < deep - 1e-9;) {
-    z = std::min(deep, z + 2.5);
+    z = std::min(deep, z + step);
     y = 30 - y;
     out += "G1" + at(8, y) + fmt::format("Z{:.3f}F1200\n", -z);
   }
@@ -51,8 +51,58 @@ TEST_CASE("M12: a pass that is too deep is one in short pieces too, whose feeds 
   std::string hops = ramp_to(4);
   for (double y = 21; y < 54; ++y) hops += at(8, y) + "F1200\nZ-3.990\nZ-4.000\n";
   CHECK(has(said("T1", hops), "pass_deep"));
+  // Nor does coming up by a millimetre, or out of the wood.
+  const auto hopping = [](double deep, double up, const char* how) {
+    std::string out = ramp_to(deep, 1.4);
+    for (double y = 12; y < 54; y += 2)
+      out += "G1" + at(8, y) + "F1200\n" + how + fmt::format("Z{:.3f}\nG1Z{:.3f}\n", up, -deep);
+    return said("T1", out);
+  };
+  CHECK(has(hopping(4, -3, "G1"), "pass_deep"));
+  CHECK(has(hopping(4, 2.5, "G1"), "pass_deep"));
+  CHECK(has(hopping(4, 2.5, "G0"), "pass_deep"));
+  CHECK_FALSE(has(hopping(2.9, -1, "G1"), "pass_deep"));
+  CHECK_FALSE(has(hopping(2.9, 2.5, "G0"), "pass_deep"));
   CHECK_FALSE(has(pass(2.9, 1.5), "pass_deep"));
   CHECK_FALSE(has(pass(2.9, 0.3), "pass_deep"));
+}
+
+TEST_CASE("M12, M1: a ball of full width is full, narrower as it is") {
+  const auto with_ball = [](const std::string& lines) {
+    PieceRequest r = first("T9", lines);
+    Cutter ball = r.rack[0];
+    ball.id = "ball-4";
+    ball.number = 9;
+    ball.kind = CutterKind::ball;
+    r.rack.push_back(ball);
+    return kinds(prove(r));
+  };
+  for (const double deep : {3.2, 3.5, 4.0, 5.0}) {
+    CAPTURE(deep);
+    CHECK(has(with_ball(ramp_to(deep, 1.4) + at(8, 52) + "F1200\n"), "pass_deep"));
+  }
+  CHECK_FALSE(has(with_ball(ramp_to(2.9, 1.4) + at(8, 52) + "F1200\n"), "pass_deep"));
+  // With half of its width none is: its own groove lies beside it.
+  std::string beside;
+  for (const double x : {8.0, 10.0}) {
+    beside += "G0" + at(x, 10) + "\nZ2.500\nG1Z0.000F300\n";
+    for (double z = 1; z < 5.5; ++z)
+      beside += at(x, 20) + fmt::format("Z{:.3f}F1200\n", -z) + at(x, 10) + "\n" + at(x, 52) + "\n" + at(x, 10) + "\n";
+    beside += "G0Z5.000\n";
+  }
+  CHECK_FALSE(has(with_ball(beside), "pass_deep"));
+  // A quarter of a millimetre to and fro on its way down: each way is a ramp, all of them a plunge.
+  const auto wagging = [&](double bottom) {
+    std::string out = "G0" + at(8, 30) + "\nZ2.500\nG1Z0.000F300\n";
+    double side = 0.1;
+    for (double z = 0; z > -bottom + 1e-9; side = -side) {
+      z = std::max(-bottom, z - 0.05);
+      out += at(8, 30 + side) + fmt::format("Z{:.3f}F600\n", z);
+    }
+    return with_ball(out);
+  };
+  CHECK(has(wagging(1.6), "way_down"));
+  CHECK_FALSE(has(wagging(0.9), "way_down"));
 }
 
 TEST_CASE("M12: what is deep at the end of a long way is no less deep") {
@@ -104,6 +154,24 @@ TEST_CASE("M12: what slants gently is a pass too") {
   for (int k = 1; k <= 20; ++k)
     pieces += "G1" + at(8, 10 + 2.1 * k) + fmt::format("Z{:.3f}F{}\n", -0.25 * k, 1200 + 10 * (k % 2));
   CHECK(has(said("T1", pieces), "pass_deep"));
+}
+
+TEST_CASE("M12: what rises through whole wood is a pass too") {
+  // A channel along y to its full depth by good passes; from its end one slants up into the wood.
+  const auto rise = [](double deep, double angle, int pieces = 1) {
+    std::string out = ramp_to(deep, 1.4) + at(8, 20) + "\n";
+    const double run = std::min(12.0, deep / std::tan(angle / 57.29577951308232));
+    for (int k = 1; k <= pieces; ++k)
+      out += "G1" + at(8, 20 + run * k / pieces) +
+             fmt::format("Z{:.3f}F1200\n", -deep + std::tan(angle / 57.29577951308232) * run * k / pieces);
+    return said("T1", out);
+  };
+  CHECK_FALSE(has(rise(2.5, 1), "pass_deep"));
+  CHECK(has(rise(9, 30), "pass_deep"));
+  CHECK(has(rise(9, 45), "pass_deep"));
+  CHECK(has(rise(9, 45, 12), "pass_deep"));
+  CHECK_FALSE(has(rise(4, 45), "pass_deep"));  // soon shallow
+  CHECK_FALSE(has(rise(9, 89), "pass_deep"));  // out of its own hole
 }
 
 TEST_CASE("M1: wagging on its way down a cutter plunges") {

@@ -261,6 +261,29 @@ TEST_CASE("M10: the turned blank lies on what surrounds it") {
   CHECK_FALSE(has(faced(0.2), "lies_low"));
 }
 
+TEST_CASE("M10: a clamp presses on wood that lies on the bed") {
+  // It stands at the blank's lower left corner; what lies there on the turned side was at the upper left of the first.
+  const auto clamped = [](double deep, double to_x, bool fixed = false) {
+    Turned t;
+    t.found_by = RegisterKind::lines;
+    t.probe = Setup::Probe{{-10, 8}, true};
+    std::string out;
+    for (double y = 53; y < 61; y += 2) out += milled({{-2, y}, {to_x, y}}, -deep);
+    if (deep > 0) t.front = out;
+    PieceRequest r = two_sides(t);
+    r.held = fixed;
+    r.sides[1].setup.blank.clamps.push_back({"C1", {0, 0}, {8, 8}, thick + 2});
+    r.sides[1].setup.blank.clamps.push_back({"beside", {-9, 20}, {-1, 30}, thick + 2});
+    return kinds(prove(r));
+  };
+  CHECK_FALSE(has(clamped(0, 0), "clamp_hollow"));
+  CHECK(has(clamped(3, 10), "clamp_hollow"));
+  CHECK(has(clamped(0.3, 10), "clamp_hollow"));
+  CHECK(has(clamped(3, 4), "clamp_hollow"));          // three quarters of it
+  CHECK_FALSE(has(clamped(3, 0.5), "clamp_hollow"));  // a third
+  CHECK_FALSE(has(clamped(3, 10, true), "clamp_hollow"));
+}
+
 TEST_CASE("M7: what is probed on the turned side has wood under it, and a whole waste board") {
   // Probed at x 8, y 8 of the back: y 52 of the front.
   const auto bored = [](Vec2 p, double bottom) { return said([&](Turned& t) { t.front = pecked(p, bottom); }); };
@@ -278,4 +301,39 @@ TEST_CASE("M7: what is probed on the turned side has wood under it, and a whole 
   CHECK(has(scratched(0, 0.1), "probe_gone"));
   CHECK_FALSE(has(scratched(0, -0.1), "probe_gone"));
   CHECK_FALSE(has(scratched(6, 0.1), "probe_gone"));
+}
+
+TEST_CASE("P3: a wall that both sides cut is whole down to its foot, and where they meet") {
+  // The turned outline is led a quarter of a millimetre out along the side without a tab, on every level deeper than
+  // `deep`; the first side has cut the same stretch as it should be, down to `front`.
+  const auto wall = [](double front, int deep) {
+    Turned t;
+    const double x = high.x + 2;
+    if (front > 0) t.front = milled({{x, low.y + 4}, {x, high.y - 4}}, -front);
+    PieceRequest r = two_sides(t);
+    std::string text = r.sides[1].programs.back().text.str();
+    const std::string end = at(x, high.y + 2) + "\n";
+    const std::string led = at(x, low.y + 8) + "\n" + at(x + 0.25, low.y + 9) + "\n" + at(x + 0.25, high.y - 9) + "\n" +
+                            at(x, high.y - 8) + "\n";
+    int level = 0;
+    for (std::size_t k = text.find(end); k != std::string::npos; k = text.find(end, k + end.size())) {
+      if (++level <= deep) continue;
+      text.insert(k, led);
+      k += led.size();
+    }
+    REQUIRE(level == 11);
+    r.sides[1].programs.back().text = text;
+    return kinds(prove(r));
+  };
+  CHECK(wall(0, 11).empty());
+  for (const int deep : {10, 9, 8, 6, 3}) {
+    CAPTURE(deep);
+    CHECK(has(wall(0, deep), "wall_proud") == (deep < 10));
+    for (const double front : {1.0, 2.5, 4.4, 5.3, 6.7}) {
+      CAPTURE(front);
+      const auto told = wall(front, deep);
+      CHECK(has(told, "wall_proud") == (front + deep < 10));
+      CHECK_FALSE(has(told, "wall_cut"));
+    }
+  }
 }

@@ -9,6 +9,8 @@
 
 using namespace wren;
 
+using Edits = std::vector<std::pair<std::string, std::string>>;
+
 namespace {
 
 Project random_neck(std::mt19937& random) {
@@ -75,6 +77,24 @@ std::optional<Project> with_lower_tabs(const Project& p, const Made& made) {
   return {};
 }
 
+/// What stops the work of a neck with these numbers; empty where it is proved.
+std::string refused(const Edits& edits) {
+  const auto p = with_edits(all_parts().book(), *project_from("reedling"), edits, UnitSystem::millimetre);
+  REQUIRE(p);
+  const Made m = made(*p, "neck");
+  REQUIRE(!stops_work(m.planned.made.remarks));
+  const auto result = prove_piece(m.request(0.2));
+  REQUIRE(result);
+  std::string out;
+  const auto tell = [&](const std::vector<Finding>& findings) {
+    for (const Finding& f : findings)
+      if (f.weight == Weight::stop) out += "\n  " + f.kind + ": " + f.text.str();
+  };
+  for (const auto& side : result->sides) tell(side.findings);
+  tell(result->findings);
+  return out;
+}
+
 }  // namespace
 
 TEST_CASE("whatever the numbers, both sides' programs make the neck from one piece of wood") {
@@ -120,6 +140,37 @@ TEST_CASE("whatever the numbers, both sides' programs make the neck from one pie
     CHECK(result->least_skin > d->skin_with_misfit.least - 0.35);
   }
   CHECK(tried >= necks / 2);
+}
+
+// Where the board ends upright, the head begins with a steep step, and frets run out over the edges.
+TEST_CASE("necks of one piece are made whole, whatever their scale, head, nut and leave for finishing") {
+  const Edits one_piece{{"neck.build", "one_piece"},
+                        {"neck.blank.thickness", "31.5"},
+                        {"neck.blank.width", "122"},
+                        {"neck.channel_cutter", "flat-6.35-long"},
+                        {"neck.rough_cutter", "flat-6.35-long"},
+                        {"neck.edge_cutter", "flat-6.35-long"},
+                        {"neck.outline_cutter", "flat-6.35-long"},
+                        {"neck.finish_cutter", "ball-6.35-long"}};
+  const std::vector<Edits> shops{
+      {{"rod.cover", "4"}, {"strings.scale_bass", "628"}, {"strings.scale_treble", "628"}, {"nut.seat", "slot"}},
+      {{"head.step_radius", "12"}, {"neck.rough_leave", "0.2"}},
+      {{"strings.scale_bass", "608"}, {"strings.scale_treble", "584.4"}, {"neck.rough_leave", "0.15"}},
+      {{"nut.seat", "slot"}, {"head.shelf", "10"}, {"neck.rough_leave", "0.15"}, {"strings.left_handed", "yes"}},
+  };
+  for (const auto& shop : shops) {
+    Edits edits = one_piece;
+    edits.insert(edits.end(), shop.begin(), shop.end());
+    INFO(shop.front().first << " = " << shop.front().second);
+    CHECK(refused(edits) == "");
+  }
+}
+
+TEST_CASE("the last row along a head's edge is as low as the others, whatever the scallop") {
+  for (const char* scallop : {"0.015", "0.02", "0.03"}) {
+    INFO(scallop);
+    CHECK(refused({{"neck.scallop", scallop}}) == "");
+  }
 }
 
 TEST_CASE("tabs beside a shallow edge go where the neck is thick enough, or are said to be too high") {

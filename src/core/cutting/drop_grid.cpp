@@ -188,8 +188,12 @@ float GridDropper::refine(Vec2 p, float best) const {
       j = bj;
     }
   if (here < static_cast<double>(best) - 1e-5) return best;  // another summit won: keep the plain maximum
+  // At a cliff, as at an outline, the ground is no parabola: there it rests on the last cell.
+  constexpr double cliff = 0.5;  // mm
+  const auto ground = [&](int u, int v) { return grid_.holds(u, v) ? static_cast<double>(grid_.at(u, v)) : -1e30; };
   double gain = 0;
   for (const auto& [di, dj] : {std::pair{1, 0}, {0, 1}}) {
+    if (std::abs(ground(i - di, j - dj) - 2 * ground(i, j) + ground(i + di, j + dj)) > cliff) continue;
     const double a = height(i - di, j - dj);
     const double b = height(i + di, j + dj);
     const double bend = a - 2 * here + b;

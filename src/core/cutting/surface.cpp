@@ -335,6 +335,29 @@ std::vector<Strand> rough_by_levels(const TileGrid& target, TileGrid& stock, con
   return Rougher(target, stock, plan).run();
 }
 
+namespace {
+
+/// Tip of a ball of radius r whose axis stands at q and that rests on the surface somewhere between two places, at most
+/// one edge apart: there its height has one summit.
+double ball_over(const Height& surface, Vec2 a, Vec2 b, Vec2 q, double r) {
+  if (!(r > 0)) return -1e300;
+  const auto tip = [&](double t) {
+    const Vec2 c = lerp(a, b, t);
+    const double off = distance(c, q);
+    return off < r ? surface(c) + std::sqrt(r * r - off * off) - r : -1e300 - off;
+  };
+  double low = 0;
+  double high = 1;
+  for (int k = 0; k < 40; ++k) {
+    const double t1 = low + (high - low) / 3;
+    const double t2 = high - (high - low) / 3;
+    (tip(t1) < tip(t2) ? low : high) = tip(t1) < tip(t2) ? t1 : t2;
+  }
+  return tip((low + high) / 2);
+}
+
+}  // namespace
+
 std::vector<Strand> finish_along(const Height& surface, const TileGrid& grid, const std::vector<Station>& stations,
                                  const FinishPlan& plan) {
   // Arc length across each station, as a table from share of the way to y.
@@ -396,10 +419,14 @@ std::vector<Strand> finish_along(const Height& surface, const TileGrid& grid, co
     // The points so far are where the cutter touches: its axis stands beside them, down the slope. The grid's drop is a
     // maximum over cells and so a little low on slopes: there the contact itself decides.
     std::vector<double> touch(points.size(), -1e300);
+    std::vector<Vec2> contacts;
+    std::vector<double> steep(points.size(), 0);
+    for (const Vec3& p : points) contacts.push_back(flat(p));
     if (r > 0)
       for (std::size_t i = 0; i < points.size(); ++i) {
-        const Vec2 contact = flat(points[i]);
+        const Vec2 contact = contacts[i];
         const Vec2 g = gradient(surface, contact);
+        steep[i] = length(g);
         const double up = 1 / std::sqrt(1 + dot(g, g));
         const Vec2 axis = contact - g * (up * r);
         touch[i] = surface(contact) + up * r - r;
@@ -411,16 +438,20 @@ std::vector<Strand> finish_along(const Height& surface, const TileGrid& grid, co
       if (plan.lowest) z = std::max(z, plan.lowest(p));
       points[i].z = z;
     }
-    // Over an edge the axis jumps while the contact hardly moves: in between the cutter rolls round it.
+    // Over an edge the axis jumps while the contact hardly moves: in between the cutter rolls round it, on whatever it
+    // touches between the two.
     std::vector<Vec3> whole;
-    for (const Vec3& p : points) {
+    for (std::size_t i = 0; i < points.size(); ++i) {
+      const Vec3& p = points[i];
       if (!whole.empty())
         if (const Vec3 before = whole.back(); distance(flat(before), flat(p)) > 1.6 * plan.sample) {
-          const int n = static_cast<int>(std::ceil(distance(flat(before), flat(p)) / 0.15));
+          constexpr double turn = 0.15;  // mm over, and little more down a steep side
+          const double finer = std::max(1.0, std::max(steep[i - 1], steep[i]) / 2);
+          const int n = static_cast<int>(std::ceil(distance(flat(before), flat(p)) / turn * finer));
           for (int m = 1; m < n; ++m) {
             const Vec2 q = lerp(flat(before), flat(p), static_cast<double>(m) / n);
-            whole.push_back(
-                {q.x, q.y, std::max(static_cast<double>(dropper.drop(q)), plan.lowest ? plan.lowest(q) : -1e300)});
+            const double z = std::max(static_cast<double>(dropper.drop(q)), plan.lowest ? plan.lowest(q) : -1e300);
+            whole.push_back({q.x, q.y, std::max(z, ball_over(surface, contacts[i - 1], contacts[i], q, r))});
           }
         }
       whole.push_back(p);

@@ -15,7 +15,7 @@ using Json = nlohmann::ordered_json;
 
 constexpr const char* schema = "upland-wren-proof";
 constexpr int schema_version = 1;
-constexpr int prover_version = 9;  // counts up when the proof looks for more than before
+constexpr int prover_version = 11;  // counts up when the proof looks for more than before
 constexpr std::size_t largest_file = 512U << 20;
 
 double milli(double mm) { return std::round(mm * 1e4) / 1e4; }

@@ -13,6 +13,8 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
+constexpr int manifest_version = 2;
+
 /// Micrometres are the programs' resolution; more digits would only be noise.
 double micro(double mm) { return std::round(mm * 1e6) / 1e6; }
 Json point(Vec3 p) { return {micro(p.x), micro(p.y), micro(p.z)}; }
@@ -71,7 +73,7 @@ std::string sha256_hex(std::string_view bytes) {
 std::string write_manifest(const std::vector<ManifestPart>& parts, const Rack& rack, const std::string& fingerprint) {
   Json doc;
   doc["schema"] = "upland-wren-manifest";
-  doc["schema_version"] = 2;
+  doc["schema_version"] = manifest_version;
   doc["project"] = parts.empty() ? "" : parts.front().facts.project;
   doc["date"] = parts.empty() ? "" : parts.front().facts.date;
   doc["fingerprint"] = fingerprint;
@@ -136,6 +138,13 @@ Expected<std::vector<ManifestEntry>> read_manifest(std::string_view text, const 
       !doc.contains("programs") || !doc["programs"].is_array())
     return fail(ProblemKind::format, "this is no manifest of programs, or it was cut short", name,
                 "Write the programs again");
+  // What a newer one says in words of its own would be passed over here.
+  if (doc.contains("schema_version") && doc["schema_version"].is_number() &&
+      doc["schema_version"].get<double>() > manifest_version)
+    return fail(ProblemKind::unsupported,
+                worded("the manifest was written by a newer version of this program (format {}, this one knows {})",
+                       doc["schema_version"].dump(), manifest_version),
+                name, "Take that version, or write the programs again");
   const Vec3 nowhere{std::nan(""), std::nan(""), std::nan("")};
   std::vector<ManifestEntry> out;
   for (const Json& e : doc["programs"]) {

@@ -30,6 +30,12 @@ double reach(Vec2 a, Vec2 b, const Setup::Box& box) {
 
 }  // namespace
 
+double height_at(const TileGrid& stock, Vec2 p, double none) {
+  const int i = static_cast<int>(std::floor((p.x - stock.origin().x) / stock.cell()));
+  const int j = static_cast<int>(std::floor((p.y - stock.origin().y) / stock.cell()));
+  return stock.holds(i, j) ? static_cast<double>(stock.at(i, j)) : none;
+}
+
 const BedHole* hole_under(const Setup& setup, Vec2 a, Vec2 b) {
   for (const BedHole& h : setup.bed_holes)
     if (distance(a, h.at) <= h.radius && distance(b, h.at) <= h.radius) return &h;

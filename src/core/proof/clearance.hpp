@@ -16,6 +16,9 @@ struct Into {
 /// reach `enough`.
 [[nodiscard]] Into wood_into_disc(const TileGrid& stock, Vec3 a, Vec3 b, double radius, double enough = 0);
 
+/// Height of the wood at a place; `none` beside the grid.
+[[nodiscard]] double height_at(const TileGrid& stock, Vec2 p, double none = -1e300);
+
 constexpr double pin_least_deep = 4;  // mm: a shallower hole of the waste board is room for a drill's point, no pin's
 constexpr double pin_beside = 0.5;    // mm that a cutter keeps beside pins that stand in their own holes
 

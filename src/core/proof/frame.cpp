@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/plan/region.hpp"
+#include "core/proof/clearance.hpp"
 #include "core/proof/groups.hpp"
 
 namespace wren {
@@ -115,12 +116,7 @@ std::optional<Groups::Group> ComesOff::after(Vec3 a, Vec3 b, bool took, const Ti
   way_ += distance(flat(a), flat(b));
   if (way_ < look_every) return {};
   way_ = 0;
-  groups_.fill([&](int i, int j) {
-    const Vec2 q = groups_.work(i, j);
-    const int x = static_cast<int>(std::floor((q.x - stock.origin().x) / stock.cell()));
-    const int y = static_cast<int>(std::floor((q.y - stock.origin().y) / stock.cell()));
-    return stock.holds(x, y) && static_cast<double>(stock.at(x, y)) > through;
-  });
+  groups_.fill([&](int i, int j) { return height_at(stock, groups_.work(i, j)) > through; });
   const auto all = groups_.largest(offcut_area);
   if (all.size() <= apart_) return {};
   return all[apart_];

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/proof/clearance.hpp"
+
 namespace wren {
 namespace {
 
@@ -11,10 +13,7 @@ constexpr double least = 1e-4;  // mm: thinner is no wood
 /// Side z of what stands at a place of the plan; the waste board outside the grid.
 double read(const Setup& setup, const TileGrid& grid, Vec2 p) {
   const Vec2 q = setup.to_work.apply(turned(setup.turn, p));
-  const int i = static_cast<int>(std::floor((q.x - grid.origin().x) / grid.cell()));
-  const int j = static_cast<int>(std::floor((q.y - grid.origin().y) / grid.cell()));
-  const double work = grid.holds(i, j) ? static_cast<double>(grid.at(i, j)) : setup.bed_z();
-  return work - setup.to_work.shift.z;
+  return height_at(grid, q, setup.bed_z()) - setup.to_work.shift.z;
 }
 
 }  // namespace

@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 
 #include "core/plan/region.hpp"
+#include "core/proof/clearance.hpp"
 #include "core/proof/frame.hpp"
 #include "core/proof/turned.hpp"
 #include "core/proof/under_error.hpp"
@@ -18,6 +19,7 @@ namespace {
 
 constexpr int bands = 16;  // of rows; joined in order, so that the outcome does not depend on the number of threads
 constexpr double tab_foot = 3.3;  // mm about a tab: its root stays as round as a usual cutter leaves a corner
+constexpr double tab_over = 0.3;  // mm over it where the surface is level
 constexpr double wall = 0.045;    // mm: half of what a wall may stand off before a cell counts
 
 struct Worst {
@@ -37,7 +39,7 @@ struct Band {
 struct TabRoot {
   Vec2 at;  // work frame
   double reach = 0;
-  double top = 0;  // z, and no higher than this: a ball that passes over a tab leaves its own radius over it
+  double top = 0;  // z of the tab's
 };
 
 /// One side's wood against its design: errors square to the surface; near walls the range of heights around decides.
@@ -98,9 +100,9 @@ class SideComparer {
     if (low < -1e5) low = -1e9;
     double off = z < low ? z - low : z > high ? z - high : 0;
     if (off == 0) return;
-    if (off > 0 && at_tab(work, z) && distance_to(outline_, work) < tab_foot) return;
-    if (off < 0 && distance_to(outline_, work) < wall) return;  // the outline's own wall passes through the cell
     const Vec2 slope{(around[0] - around[1]) / (2 * off_wall), (around[2] - around[3]) / (2 * off_wall)};
+    if (off > 0 && at_tab(work, z, length(slope)) && distance_to(outline_, work) < tab_foot) return;
+    if (off < 0 && distance_to(outline_, work) < wall) return;  // the outline's own wall passes through the cell
     if (std::abs(slope.x) < 50 && std::abs(slope.y) < 50) off /= std::sqrt(1 + dot(slope, slope));
     keep(band, off, work, z, true);
   }
@@ -112,9 +114,11 @@ class SideComparer {
              z > s.floor(p) - tolerances_.gouge;
     });
   }
-  [[nodiscard]] bool at_tab(Vec2 work, double z) const {
+  /// A ball that passes over a tab touches a surface the higher over its tip the steeper that is.
+  [[nodiscard]] bool at_tab(Vec2 work, double z, double slope) const {
+    const double over = tab_over + tab_foot * (1 - 1 / std::sqrt(1 + slope * slope));
     return std::any_of(tabs_.begin(), tabs_.end(),
-                       [&](const TabRoot& t) { return z < t.top && distance(t.at, work) < t.reach; });
+                       [&](const TabRoot& t) { return z < t.top + over && distance(t.at, work) < t.reach; });
   }
   void keep(Band& band, double error, Vec2 at, double z, bool count) const {
     if (error > tolerances_.left_over && side_.design.loose) {
@@ -135,6 +139,11 @@ class SideComparer {
   bool stacked_;  // its wood begins as layers left it
   Polygon outline_;
 };
+
+bool beside_a_tab(const std::vector<Standing>& tabs, Vec2 p, double room) {
+  return std::any_of(tabs.begin(), tabs.end(),
+                     [&](const Standing& t) { return distance(p, t.middle) <= t.run / 2 + room; });
+}
 
 Band compare(const PieceSide& side, const ProofTolerances& tolerances, const TileGrid& stock,
              const std::vector<TabRoot>& tabs, bool stacked) {
@@ -177,10 +186,7 @@ TileGrid underside_for(const Setup& second, const TileGrid& grid, const Setup& f
     for (int i = 0; i < grid.width(); ++i) {
       const Vec2 instrument = turned(second.turn, second.to_work.back(grid.centre(i, j)));
       const Vec2 q = first.to_work.apply(turned(first.turn, instrument));
-      const int a = static_cast<int>(std::floor((q.x - stock.origin().x) / stock.cell()));
-      const int b = static_cast<int>(std::floor((q.y - stock.origin().y) / stock.cell()));
-      const double front =
-          (stock.holds(a, b) ? static_cast<double>(stock.at(a, b)) : 0.0) - first.to_work.shift.z;  // instrument z
+      const double front = height_at(stock, q, 0.0) - first.to_work.shift.z;  // instrument z
       out.at(i, j) = static_cast<float>(second.to_work.apply_z(-front));
     }
   return out;
@@ -230,7 +236,6 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   // Tabs first: what stands against them is not left over.
   std::vector<Standing> standing;
   out.free = walk_kerf(request, solid, kerf_rim, standing);
-  std::vector<Standing> tabs;
   const bool meant =
       std::any_of(request.sides.begin(), request.sides.end(), [](const PieceSide& s) { return s.design.cut_free; });
   if (!out.free && meant)
@@ -238,7 +243,8 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
          "The outline is not cut through: the piece stays in its blank.");
   std::vector<Standing> middle;
   if (!walk_kerf(request, solid, kerf_middle, middle)) middle = standing;
-  hold_tabs(request, middle, out.findings);
+  const std::vector<Standing> tabs = tabs_of(request, middle);
+  hold_tabs(request, solid, middle, out.findings);
   hold_turned(request, scores, solid, out.findings);
   hold_windows(request, solid, out.findings);
   hold_chambers(request, solid, out.findings);
@@ -249,16 +255,21 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   check_walls(
       request, scores,
       [&](Vec2 p, double z) {
-        // Just over and under a tab its flanks slope.
-        constexpr double flank = 0.6;
-        return solid.thickness(p) > 0.001 && z < solid.front(p) + flank && z > solid.back(p) - flank;
+        constexpr double flank = 0.6;  // mm: just over and under a tab it slopes
+        constexpr double slope = 4;    // mm: and at its ends
+        return beside_a_tab(tabs, p, slope) && solid.thickness(p) > 0.001 && z < solid.front(p) + flank &&
+               z > solid.back(p) - flank;
       },
       out);
+  std::vector<Standing> feet;  // of tabs, where they meet the wall
   for (const Standing& s : standing) {
-    if (s.high >= request.tolerances.skin_height && s.run <= request.tolerances.tab_longest) {
+    const bool thick = s.high >= request.tolerances.skin_height;
+    if (thick && s.run <= request.tolerances.tab_longest) {
+      // What stands nearer to the wall than tabs do is the wall's own fault, or a round corner.
+      if (!beside_a_tab(tabs, s.middle, s.run / 2 + kerf_middle)) continue;
       ++out.tabs;
-      tabs.push_back(s);
-    } else if (s.high < request.tolerances.skin_height && s.run < 1) {
+      feet.push_back(s);
+    } else if (!thick && s.run < 1) {
       continue;  // a cell or two at the kerf's rim, no skin
     } else if (out.findings.size() < 60) {
       find("skin_left", Weight::stop, s.middle, s.high, 0,
@@ -273,9 +284,9 @@ Expected<PieceResult> prove_piece(const PieceRequest& request, Progress* progres
   for (std::size_t k = 0; k < request.sides.size(); ++k) {
     const PieceSide& side = request.sides[k];
     std::vector<TabRoot> here;
-    for (const Standing& tab : tabs)
+    for (const Standing& tab : feet)
       here.push_back({side.setup.to_work.apply(turned(side.setup.turn, tab.middle)), tab.run / 2 + tab_foot,
-                      tab_foot + (k == 0 ? solid.front(tab.middle) : -solid.back(tab.middle))});
+                      k == 0 ? solid.front(tab.middle) : -solid.back(tab.middle)});
     const Band band = compare(side, request.tolerances, out.sides[k].stock, here, request.stack != nullptr);
     ProofResult& r = out.sides[k];
     r.worst_gouge = band.gouge.error;

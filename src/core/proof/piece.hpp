@@ -148,8 +148,8 @@ struct PieceResult {
 /// Exact place, width and depth of every slot, from the straight cutting pieces that run along it.
 void check_slots(const PieceSide& side, const ProofTolerances& tolerances, const Score& score, ProofResult& result);
 
-/// Walls in plan, both ways, from the moves: the outline's by all sides, cavities' and holes' by their own. Where wood
-/// stands beside the outline at its height (`stands`, instrument frame) it is a tab, or not cut: others judge that.
+/// Walls in plan, both ways, from the moves: the outline's by all sides, cavities' and holes' by their own. Where a tab
+/// stands beside the outline at its height (`stands`, of a place in the kerf's middle; instrument frame) others judge.
 void check_walls(const PieceRequest& request, const std::vector<Score>& scores,
                  const std::function<bool(Vec2 at, double z)>& stands, PieceResult& result);
 

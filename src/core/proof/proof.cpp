@@ -1,6 +1,7 @@
 #include "core/proof/proof.hpp"
 
 #include <algorithm>
+#include <numbers>
 #include <set>
 
 #include <fmt/format.h>
@@ -310,9 +311,7 @@ class Watch {
     double most = -1;
     for (int k = 0; k <= n; ++k) {
       const Vec3 q = lerp(p.a, p.b, static_cast<double>(k) / n);
-      const int i = static_cast<int>(std::floor((q.x - stock.origin().x) / stock.cell()));
-      const int j = static_cast<int>(std::floor((q.y - stock.origin().y) / stock.cell()));
-      if (stock.holds(i, j)) most = std::max(most, static_cast<double>(stock.at(i, j)) - q.z);
+      most = std::max(most, height_at(stock, flat(q)) - q.z);
     }
     return most;
   }
@@ -362,19 +361,19 @@ class Watch {
                              steepest));
   }
 
-  /// Level and rising moves end a descent once they are longer than the cutter is wide.
+  /// Level and rising moves end a descent once they are longer than the cutter is wide, or lead back up to where it
+  /// began: a hop within it does not.
   void level_or_up(const Motion& p) {
     since_ += distance(p.a, p.b);
-    if (p.rapid || p.b.z > p.a.z + 0.05) descending_ = false;
+    if (p.rapid || (p.b.z > p.a.z && p.b.z > descent_from_ - 0.05)) descending_ = false;
   }
 
   /// M2: a rapid keeps its distance from whatever stands under its way at this moment.
   void way_over(const Motion& p, const Cutter& c, const TileGrid& stock) {
     const double run = distance(flat(p.a), flat(p.b));
     if (p.b.z >= p.a.z && run < 1e-6) return;  // straight up
-    // Down into a hole only: wood stands beside it that is higher than where it ends.
-    const bool in_own_hole = c.kind == CutterKind::drill && run < 1e-6 &&
-                             wood_into_disc(stock, p.b, p.b, c.radius() + 2 * stock.cell(), 0.02).by > 0.02;
+    // Down into a hole only: wood stands round it that is higher than where it ends.
+    const bool in_own_hole = c.kind == CutterKind::drill && run < 1e-6 && in_a_hole(stock, p.b, c.radius());
     const double room = in_own_hole ? 0.2 : rapid_room;
     // The waste board stands everywhere, and bears no cells.
     if (const double over = std::min(p.a.z, p.b.z) - request_.setup.bed_z(); over < room - 0.002)
@@ -392,6 +391,18 @@ class Watch {
       tell("M2", "rapid_low", Weight::stop, p, {into.at.x, into.at.y, p.b.z}, room - into.by, room,
            worded("A rapid move comes within {} of the wood under it; it keeps {:.1f}.",
                   mm(std::max(0.0, room - into.by)), room));
+  }
+
+  /// Wood stands on most sides of a place, higher than it.
+  [[nodiscard]] static bool in_a_hole(const TileGrid& stock, Vec3 at, double radius) {
+    constexpr int ways = 8;
+    int stand = 0;
+    for (int k = 0; k < ways; ++k) {
+      const double angle = 2 * std::numbers::pi * k / ways;
+      const Vec2 q = flat(at) + Vec2{std::cos(angle), std::sin(angle)} * (radius + 1.5 * stock.cell());
+      if (height_at(stock, q) > at.z + 0.02) ++stand;
+    }
+    return stand > ways / 2 + 1;
   }
 
   /// Without a cutter in the plan alone: how low an unknown one hangs, nobody knows.

@@ -3,6 +3,7 @@
 #include <malloc.h>
 
 #include <algorithm>
+#include <cctype>
 #include <tuple>
 
 #include <fmt/format.h>
@@ -153,6 +154,45 @@ std::optional<Finding> waits_in_wood(const ReadProgram& program, const std::stri
   return out;
 }
 
+/// M6: a comment behind a semicolon that reads as words. By NISTIR 6556 comments stand in parentheses;
+/// what stands behind a semicolon a controller of that kind runs.
+std::optional<Finding> words_behind_semicolons(std::string_view text, const std::string& name) {
+  std::optional<Finding> out;
+  std::uint32_t line = 0;
+  while (!text.empty()) {
+    ++line;
+    const std::string_view one = text.substr(0, text.find('\n'));
+    text.remove_prefix(std::min(text.size(), one.size() + 1));
+    bool inside = false;
+    std::size_t k = 0;
+    for (; k < one.size() && (inside || one[k] != ';'); ++k) inside = one[k] == '(' || (inside && one[k] != ')');
+    bool letter = false;
+    for (; k < one.size(); ++k) {
+      const auto c = static_cast<unsigned char>(one[k]);
+      if (letter && (std::isdigit(c) != 0 || c == '-' || c == '+' || c == '.')) break;
+      if (c != ' ' && c != '\t') letter = std::isalpha(c) != 0;
+    }
+    if (k >= one.size()) continue;
+    if (out) {
+      ++out->count;
+      continue;
+    }
+    out = Finding{"unknown_word",
+                  Weight::stop,
+                  worded("Behind a semicolon stands what a controller that knows none runs as words ('{}'): a comment "
+                         "stands in parentheses.",
+                         std::string(one.substr(one.find(';'), 40))),
+                  name,
+                  line,
+                  {},
+                  0,
+                  0,
+                  "M6",
+                  1};
+  }
+  return out;
+}
+
 /// How long the turning cutter stays at one place under the blank's top though it moves: going to and fro within half a
 /// millimetre, or creeping, burns as standing still does.
 class Lingering {
@@ -235,6 +275,8 @@ Expected<Score> read_score(const std::vector<ProgramText>& programs, const Rack&
     facts.sealed = read->sealed;
     facts.findings = text_findings(*read, programs[k].name, setup.machine, options.machine_origin);
     if (auto burnt = waits_in_wood(*read, programs[k].name)) facts.findings.push_back(std::move(*burnt));
+    if (auto hidden = words_behind_semicolons(programs[k].text.str(), programs[k].name))
+      facts.findings.push_back(std::move(*hidden));
     if (programs[k].sealed && !read->sealed)
       facts.findings.push_back({"unsealed",
                                 Weight::stop,

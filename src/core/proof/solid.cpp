@@ -6,10 +6,16 @@
 #include <fmt/format.h>
 
 #include "core/plan/region.hpp"
+#include "core/proof/clearance.hpp"
 
 namespace wren {
 namespace {
 
+constexpr double across = 5;            // mm from the piece: further out an oversize top may end, and a tab be thinner
+constexpr double thinner = 0.15;        // mm that a tab may be thinner than it is designed
+constexpr double shortest = 0.8;        // of its length
+constexpr double tab_aside = 3.5;       // mm along the outline
+constexpr double thin_cut = 0.2;        // mm: no cut that severs a tab is as narrow
 constexpr double outline_corner = 3.3;  // mm: inner corners of an outline are left as round as a usual outline cutter
 
 }  // namespace
@@ -26,11 +32,8 @@ double Solid::read(std::size_t side, Vec2 p, double none) const {
     q = middle + Vec2{r.x + last_.angle * r.y, r.y - last_.angle * r.x};
     lift = last_.by.z;
   }
-  const int i = static_cast<int>(std::floor((q.x - stock.origin().x) / stock.cell()));
-  const int j = static_cast<int>(std::floor((q.y - stock.origin().y) / stock.cell()));
   double work = none;
-  if (stock.holds(i, j))
-    work = std::min(static_cast<double>(stock.at(i, j)) + lift, std::max(0.0, static_cast<double>(stock.at(i, j))));
+  if (const double high = height_at(stock, q, none); high != none) work = std::min(high + lift, std::max(0.0, high));
   return work - setup.to_work.shift.z;
 }
 
@@ -115,7 +118,6 @@ namespace {
 /// Every tab of a run at its place, and none beside them.
 void hold_each(const PieceRequest& request, const std::vector<TabDesign>& tabs, const std::vector<Standing>& standing,
                std::vector<Finding>& findings) {
-  constexpr double thinner = 0.15;  // mm
   const auto tell = [&](const char* kind, Vec2 at, double number, double limit, Words text) {
     const Setup& setup = request.sides.back().setup;
     const Vec2 q = setup.to_work.apply(turned(setup.turn, at));
@@ -139,7 +141,7 @@ void hold_each(const PieceRequest& request, const std::vector<TabDesign>& tabs, 
     // A notch takes as much of its strength as a thin tab lacks.
     const double held = s.run_at(tab.height - thinner);
     const double notch = s.deepest_notch(tab.height - thinner);
-    if (held < 0.8 * tab.length || notch > thinner)
+    if (held < shortest * tab.length || notch > thinner)
       tell("tab_thin", s.middle, s.high, tab.height,
            notch > thinner ? worded("The tab at x {:.0f}, y {:.0f} has a notch {} deep.", tab.at.x, tab.at.y, mm(notch))
                            : worded("The tab at x {:.0f}, y {:.0f} is {} high at most, and as high as designed over "
@@ -155,8 +157,68 @@ void hold_each(const PieceRequest& request, const std::vector<TabDesign>& tabs, 
 
 }  // namespace
 
-void hold_tabs(const PieceRequest& request, const std::vector<Standing>& standing, std::vector<Finding>& findings) {
-  if (!request.tabs.empty()) hold_each(request, request.tabs, standing, findings);
+std::vector<Standing> tabs_of(const PieceRequest& request, const std::vector<Standing>& standing) {
+  std::vector<Standing> out;
+  if (request.tabs.empty()) {
+    std::copy_if(standing.begin(), standing.end(), std::back_inserter(out), [&](const Standing& s) {
+      return s.high >= request.tolerances.skin_height && s.run <= request.tolerances.tab_longest;
+    });
+    return out;
+  }
+  std::vector<bool> used(standing.size(), false);
+  for (const TabDesign& tab : request.tabs) {
+    const std::size_t best = run_of_tab(standing, tab, used);
+    if (best == standing.size()) continue;
+    used[best] = true;
+    out.push_back(standing[best]);
+  }
+  return out;
+}
+
+void hold_tabs(const PieceRequest& request, const Solid& solid, const std::vector<Standing>& standing,
+               std::vector<Finding>& findings) {
+  if (request.tabs.empty()) return;
+  const std::size_t before = findings.size();
+  hold_each(request, request.tabs, standing, findings);
+  if (findings.size() > before) return;
+  // A tab is as strong as it is where it is thinnest. False where the kerf is not open all round.
+  const auto ring = [&](double outside, double share, double along) {
+    std::vector<Standing> there;
+    if (!walk_kerf(request, solid, outside, there)) return false;
+    for (const TabDesign& tab : request.tabs) {
+      double held = 0;
+      Standing most{tab.at, 0, 0, {}};
+      for (const Standing& s : there)
+        if (distance(s.middle, tab.at) < outside + tab_aside + s.run / 2 && s.run_at(share * tab.height) >= held) {
+          held = s.run_at(share * tab.height);
+          most = s;
+        }
+      if (held >= along * tab.length) continue;
+      const Setup& setup = request.sides.back().setup;
+      const Vec2 q = setup.to_work.apply(turned(setup.turn, most.middle));
+      findings.push_back(
+          {"tab_thin",
+           Weight::stop,
+           worded("The tab at x {:.0f}, y {:.0f} is {} high at most {} from the piece, and as high as "
+                  "designed over {}; {:.2f} and {:.1f} are designed.",
+                  tab.at.x, tab.at.y, mm(most.high), mm(outside, 1), mm(held, 1), tab.height, tab.length),
+           "",
+           0,
+           {q.x, q.y, 0},
+           most.high,
+           tab.height,
+           "M10",
+           1});
+    }
+    return findings.size() == before;
+  };
+  // Outwards as far as the kerf is open; beside a crown its upper side slants.
+  for (double outside = kerf_middle + 1; outside < across; outside += 1)
+    if (!ring(outside, 0.85, shortest)) break;
+  // And inwards to the piece, closely enough for the thinnest cutter: what has run round it or left a root is no
+  // matter.
+  for (double outside = kerf_rim; findings.size() == before && outside < kerf_middle; outside += thin_cut)
+    if (!ring(outside, 0.5, 0.5)) break;
 }
 
 namespace {

@@ -69,8 +69,14 @@ bool walk_kerf(const PieceRequest& request, const Solid& solid, double outside, 
 [[nodiscard]] std::size_t run_of_tab(const std::vector<Standing>& standing, const TabDesign& tab,
                                      const std::vector<bool>& used);
 
-/// M10: every tab at its place, as thick and as long as designed, and no other.
-void hold_tabs(const PieceRequest& request, const std::vector<Standing>& standing, std::vector<Finding>& findings);
+/// The runs that are tabs: those that stand where one is to be; where none is designed, all that are high enough and no
+/// longer than one.
+[[nodiscard]] std::vector<Standing> tabs_of(const PieceRequest& request, const std::vector<Standing>& standing);
+
+/// M10: every tab at its place, as thick and as long as designed up to 5 mm from the piece, half of that down to it,
+/// and no other.
+void hold_tabs(const PieceRequest& request, const Solid& solid, const std::vector<Standing>& standing,
+               std::vector<Finding>& findings);
 
 /// Windows that are open, plugs that their tabs hold: as the first side leaves them, since a hand takes the plugs out
 /// before the piece is turned.

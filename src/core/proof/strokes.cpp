@@ -6,6 +6,8 @@
 
 #include <fmt/format.h>
 
+#include "core/proof/clearance.hpp"
+
 namespace wren {
 namespace {
 
@@ -25,6 +27,27 @@ constexpr double least_creeping = 0.02;  // the same on the way down, where feed
 /// again is too much.
 double deepest_pass(double d) { return (d < 1 ? 0.5 : 0.75) * d; }
 
+/// What a pass of full width takes, seen along its way, mm²: under a ball it is narrower.
+double section_of(const Cutter& c, double deep) {
+  constexpr int parts = 16;
+  const double step = c.radius() / parts;
+  double out = 0;
+  for (int k = 0; k < parts; ++k) out += 2 * step * std::max(0.0, deep - c.profile((k + 0.5) * step));
+  return out;
+}
+
+/// What it takes straight down into whole wood, mm³.
+double plunge_of(const Cutter& c, double deep) {
+  constexpr int parts = 16;
+  const double step = c.radius() / parts;
+  double out = 0;
+  for (int k = 0; k < parts; ++k) {
+    const double rho = (k + 0.5) * step;
+    out += 2 * std::numbers::pi * rho * step * std::max(0.0, deep - c.profile(rho));
+  }
+  return out;
+}
+
 double chip_of(const Motion& p, const Cutter& c) {
   return static_cast<double>(p.feed) / (static_cast<double>(p.rpm) * c.flutes);
 }
@@ -42,9 +65,7 @@ int Strokes::pieces(const Motion& p, const Cutter& c, const TileGrid& stock) {
   int run = 0;
   for (int k = 0; k <= n; ++k) {
     const Vec3 q = lerp(p.a, p.b, static_cast<double>(k) / n);
-    const int i = static_cast<int>(std::floor((q.x - stock.origin().x) / stock.cell()));
-    const int j = static_cast<int>(std::floor((q.y - stock.origin().y) / stock.cell()));
-    const bool too_deep = stock.holds(i, j) && static_cast<double>(stock.at(i, j)) - q.z > deep;
+    const bool too_deep = height_at(stock, flat(q)) - q.z > deep;
     run = too_deep ? run + 1 : 0;
     if (run * sample >= judged_over / 2) return whole;
   }
@@ -58,10 +79,13 @@ void Strokes::after(const Motion& p, const Cutter& c, const Removed& removed, co
     sinks(p, c, removed, tell);
   // Of many short pieces some pass between two cells and take nothing: that does not end a pass.
   const bool took = removed.any && removed.volume_mm3 >= 1e-6;
-  idle_ = took ? 0 : idle_ + distance(p.a, p.b);
-  if (p.rapid || idle_ > 2 * cell_ + 0.1) run_ = volume_ = deepest_ = taken_ = 0;
+  // Nor does a hop: only in plan it comes away from its cut.
+  const double way = distance(flat(p.a), flat(p.b));
+  idle_ = took ? 0 : idle_ + way;
+  if (idle_ > 2 * cell_ + 0.1) pass_ = {};
+  if (p.rapid || idle_ > 2 * cell_ + 0.1) taken_ = 0;
   if (p.rapid || !took) {
-    if (run_ > 0) run_ += distance(p.a, p.b);
+    if (pass_.run > 0) pass_.run += way;
     return;
   }
   taken_ += removed.volume_mm3;
@@ -77,14 +101,15 @@ void Strokes::after(const Motion& p, const Cutter& c, const Removed& removed, co
     chips(p, c, tell);
     rubs(p, c, tell);
   }
-  pass(p, c, removed, tell);
+  passes(p, c, removed, tell);
 }
 
-void Strokes::pass(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell) {
-  const double l = distance(p.a, p.b);
-  if (distance(flat(p.a), flat(p.b)) < 0.8 * l) {  // a way down or up, not a pass
-    aside_ += l;
-    if (aside_ > 0.5) run_ = volume_ = deepest_ = 0;
+void Strokes::passes(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell) {
+  const double l = distance(flat(p.a), flat(p.b));
+  // A way down is none; one that rises through wood is.
+  if (l < (p.b.z > p.a.z ? 0.1 : 0.8) * distance(p.a, p.b)) {
+    aside_ += distance(p.a, p.b);
+    if (aside_ > 0.5) pass_ = {};
     return;
   }
   aside_ = 0;
@@ -95,28 +120,31 @@ void Strokes::pass(const Motion& p, const Cutter& c, const Removed& removed, con
   const double full_width = d < 13 * cell_ ? 0.75 : std::min(0.95, 0.85 + 2 * cell_ / d);
   // What begins to be too deep begins a pass of its own: what was shallow before it is no excuse.
   // It begins where the cutter stands in it with its full width.
-  if (removed.deepest > deepest_full + 0.03 && deepest_ <= deepest_full + 0.03) {
-    run_ = volume_ = deepest_ = 0;
-    if (l > cell_ && removed.volume_mm3 < 0.85 * full_width * d * removed.deepest * l) return;
+  if (removed.deepest > deepest_full + 0.03 && pass_.deepest <= deepest_full + 0.03) {
+    pass_ = {};
+    if (l > cell_ && removed.volume_mm3 < 0.85 * full_width * section_of(c, removed.deepest) * l) return;
   }
-  run_ += l;
-  volume_ += removed.volume_mm3;
-  deepest_ = std::max(deepest_, removed.deepest);
-  if (run_ < (deepest_ > far_too_deep * deepest_full ? judged_over / 2 : judged_over)) return;
-  if (deepest_ > deepest_full + 0.03 && volume_ > full_width * d * deepest_ * run_)
-    tell("M12", "pass_deep", deepest_, deepest_full,
-         worded("'{}' goes its full width through {} of wood at once; {} are for it.", c.id, mm(deepest_),
+  pass_.run += l;
+  pass_.volume += removed.volume_mm3;
+  pass_.deepest = std::max(pass_.deepest, removed.deepest);
+  pass_.side += removed.deepest * l;
+  pass_.full += section_of(c, removed.deepest) * l;
+  if (pass_.run < (pass_.deepest > far_too_deep * deepest_full ? judged_over / 2 : judged_over)) return;
+  // One that comes up or goes down on its way is as deep as it is all along.
+  if (pass_.side > (deepest_full + 0.03) * pass_.run && pass_.volume > full_width * pass_.full)
+    tell("M12", "pass_deep", pass_.deepest, deepest_full,
+         worded("'{}' goes its full width through {} of wood at once; {} are for it.", c.id, mm(pass_.deepest),
                 mm(deepest_full)));
   if (c.kind == CutterKind::slot && p.feed > 0) {
     // Mean force from the wood really taken: power over the speed at the rim.
-    const double per_minute = volume_ / run_ * static_cast<double>(p.feed);
+    const double per_minute = pass_.volume / pass_.run * static_cast<double>(p.feed);
     const double force = material_.cutting_force * per_minute / (std::numbers::pi * d * static_cast<double>(p.rpm));
     const double bent = cutter_bending(c, force);
     if (bent > slot_bending_)
       tell("M12", "slot_bent", bent, slot_bending_,
            worded("'{}' is bent {} in its slot; {:.3f} are allowed.", c.id, mm(bent, 3), slot_bending_));
   }
-  run_ = volume_ = deepest_ = 0;
+  pass_ = {};
 }
 
 /// A way down that hardly leaves its place is a plunge, however small its turns or its ways to and fro.
@@ -145,7 +173,7 @@ void Strokes::sinks(const Motion& p, const Cutter& c, const Removed& removed, co
   // A good ramp goes on from where a good plunge has ended, and adds a little within that place.
   const double most = (c.centre_cutting ? plunge_share + 0.06 : dead_centre) * d + 0.02;
   // What finishing takes off beside a wall is free: only where the cutter stands in full wood it is one.
-  if (deep > std::max(most, 0.1) && sank_->volume > full_wood * std::numbers::pi / 4 * d * d * most)
+  if (deep > std::max(most, 0.1) && sank_->volume > full_wood * plunge_of(c, most))
     tell("M1", "way_down", deep, most,
          worded("'{}' goes {} down into wood within {} of one place; {} are for it.", c.id, mm(deep), mm(one_place * d),
                 mm(c.centre_cutting ? plunge_share * d : 0)));

@@ -28,7 +28,7 @@ class Strokes {
   void after(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell);
 
  private:
-  void pass(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell);
+  void passes(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell);
   void sinks(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell);
   void pecks(const Motion& p, const Cutter& c, const Removed& removed, const Tell& tell);
   void rubs(const Motion& p, const Cutter& c, const Tell& tell);
@@ -38,12 +38,17 @@ class Strokes {
   double cell_;
   double slot_bending_;
   double taken_ = 0;  // mm³ since the cutter was last out of the wood
-  double idle_ = 0;   // mm of way since it last took any
+  double idle_ = 0;   // mm of way in plan since it last took any
   // A pass: pieces one after another, judged whenever they are long enough together.
-  double run_ = 0;
-  double volume_ = 0;
-  double deepest_ = 0;
-  double aside_ = 0;  // mm of way up or down since
+  struct Pass {
+    double run = 0;      // mm
+    double volume = 0;   // mm³
+    double deepest = 0;  // mm
+    double side = 0;     // mm²: of what is taken seen from beside, its depth all along its way
+    double full = 0;     // mm³ that it would be with the cutter's full width
+  };
+  Pass pass_;
+  double aside_ = 0;  // mm of way up or down through wood since
   // A way down at one place.
   struct Sank {
     Vec2 at;

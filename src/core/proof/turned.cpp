@@ -228,7 +228,10 @@ class TurnedSide {
 
   void run() {
     pins();
-    if (!request_.held) lies_on();  // fixed by itself it does not lie on its waste
+    if (!request_.held) {  // fixed by itself it does not lie on its waste
+      lies_on();
+      clamped();
+    }
     probed();
     edges();
   }
@@ -269,6 +272,13 @@ class TurnedSide {
     }
   }
 
+  /// The same before the first side was cut.
+  [[nodiscard]] double whole_under(Vec2 work) const {
+    const Vec2 side = turned(first_.turn, instrument(work));
+    const double top = first_.untouched(first_.to_work.apply(side)) - first_.to_work.shift.z;
+    return second_.to_work.apply_z(turned_z(second_.turn, turned_z(first_.turn, top)));
+  }
+
   /// Places of the blank that touch what it is laid on, and how high the lowest stands over the bed.
   struct Seat {
     double share = 0;  // of the blank's plan that they surround, its middle among it; else 0
@@ -297,12 +307,7 @@ class TurnedSide {
   /// What lies on the bed surrounds enough of the blank, and no lower than it did. (A blank whose face is not flat to
   /// begin with, as a scarfed head's, is laid on something else.)
   void lies_on() {
-    const Seat whole = seat([this](Vec2 p) {
-      const Vec2 q = instrument(p);
-      const Vec2 side = turned(first_.turn, q);
-      const double top = first_.untouched(first_.to_work.apply(side)) - first_.to_work.shift.z;
-      return second_.to_work.apply_z(turned_z(second_.turn, turned_z(first_.turn, top)));
-    });
+    const Seat whole = seat([this](Vec2 p) { return whole_under(p); });
     if (whole.share < hull_share) return;
     const Seat now = seat([this](Vec2 p) { return under(p); });
     const Vec2 middle = Vec2{second_.blank_corner.x, second_.blank_corner.y} + second_.blank_size * 0.5;
@@ -316,6 +321,33 @@ class TurnedSide {
           "lies_low", "M7", middle, now.high, settles, 1,
           worded("Turned over, the blank lies {} lower than the set-up says: the first side has taken what it lies on.",
                  mm(now.high)));
+  }
+
+  /// M10: a clamp presses on wood that lies on the bed: over a hollow it bends what it is to hold, and lets it go.
+  void clamped() {
+    constexpr int places = 8;  // along each side of a clamp
+    const Vec2 low{second_.blank_corner.x, second_.blank_corner.y};
+    const Vec2 high = low + second_.blank_size;
+    for (const Setup::Box& c : second_.clamp_boxes()) {
+      const Vec2 a{std::max(c.low.x, low.x), std::max(c.low.y, low.y)};
+      const Vec2 b{std::min(c.high.x, high.x), std::min(c.high.y, high.y)};
+      if (a.x >= b.x || a.y >= b.y) continue;  // it stands beside the blank
+      int lay = 0;
+      int lies = 0;
+      for (int k = 0; k < places * places; ++k) {
+        const double tx = (k % places + 0.5) / places;
+        const double ty = (k / places + 0.5) / places;
+        const Vec2 p{a.x + (b.x - a.x) * tx, a.y + (b.y - a.y) * ty};
+        if (whole_under(p) > second_.bed_z() + touches) continue;
+        ++lay;
+        if (under(p) <= second_.bed_z() + touches) ++lies;
+      }
+      if (lies * 2 >= lay) continue;
+      tell("clamp_hollow", "M10", lerp(a, b, 0.5), static_cast<double>(lies) / lay, 0.5, 1,
+           worded(
+               "Under the clamp '{}' the first side has cut away what the blank is to lie on: it holds nothing there.",
+               c.name));
+    }
   }
 
   /// M7: there is wood under what is probed, and the waste board is whole where z is probed on it.

@@ -10,6 +10,7 @@
 #include <fmt/format.h>
 
 #include "core/plan/region.hpp"
+#include "core/proof/solid.hpp"
 #include "core/proof/wall_designs.hpp"
 
 namespace wren {
@@ -20,13 +21,13 @@ constexpr int finer = 6;                // times as many places are asked whethe
 constexpr double usual_corner = 3.3;    // mm: inner corners are left as round as a usual outline cutter
 constexpr double usual_width = 6.4;     // mm: of the same
 constexpr double at_edge = 0.06;        // mm inside the outline: there the wall's height is read
-constexpr double beside = 1.0;          // mm outside it, within any outline cutter's kerf
 constexpr double beside_opening = 0.6;  // mm along a wall
 constexpr double thin_wall = 1.2;       // mm: no wall to speak of, where it is asked whether wood is left at it
 constexpr double at_mouth = 1.0;        // mm: a cavity that is open to the outline has no wall there
 constexpr double at_foot = 0.2;         // mm over a wall's foot: what stands there is a ledge
 constexpr double at_rim = 0.1;          // mm under a wall's rim: no cutter is wider further down
 constexpr double dent = 1;              // mm: what goes further in at a rim alone is a floor too deep, and told as that
+constexpr double widest_kink = 0.2;     // mm
 constexpr double rim_edge = 0.02;       // mm into the wood: there a rim's height is read
 constexpr double bin = 10;              // mm
 
@@ -184,9 +185,9 @@ void walk(const Polygon& ring, const Region& rounded, double step, const Visit& 
   }
 }
 
-bool in_a_slot(const PieceSide& side, Vec2 p) {
+bool in_a_slot(const PieceSide& side, Vec2 p, double beside) {
   return std::any_of(side.design.slots.begin(), side.design.slots.end(), [&](const SlotDesign& s) {
-    return distance_to(p, {s.a, s.b}) < s.width / 2 + 0.6;
+    return distance_to(p, {s.a, s.b}) < s.width / 2 + beside;
   });
 }
 
@@ -229,7 +230,7 @@ void check_cavities(const PieceSide& side, const Moves& moves, const Height& oth
         const Rim wall(turned(turn, p), turned(turn, wood), turn, rim);
         worst.take(wall.cut_into(&moves, &moves + 1), limit, wall.at, w.name);
       }
-      if (!left_too || to_edge < at_mouth || in_a_slot(side, p)) return;
+      if (!left_too || to_edge < at_mouth || in_a_slot(side, p, beside_opening)) return;
       double floor = w.floor(p + left * at_edge);
       if (floor < -1e5) floor = other ? std::max(bed, turned_z(turn, other(turned(turn, p + wood * at_edge)))) : bed;
       const double top = side.design.finished(p + wood * at_edge);
@@ -328,6 +329,44 @@ void check_walls(const PieceRequest& request, const std::vector<Score>& scores,
     return turned_z(s.setup.turn, s.design.finished(turned(s.setup.turn, p)));
   };
   BothWays worst;
+  /// Whether wood is left at a place of the wall, `corner` mm outside the outline.
+  const auto left = [&](Vec2 p, Vec2 in, Vec2 right, double corner) {
+    for (const PieceSide& side : request.sides)
+      if (in_a_slot(side, turned(side.setup.turn, p), rim_edge)) return;
+    const double top = front(p + in * (corner + at_edge));
+    const double bottom = back(p + in * (corner + at_edge));
+    if (!(top - bottom > thin_wall) || top > 1e5 || bottom < -1e5) return;
+    const auto tabbed = [&](double z) {  // beside a tab its flanks slope over a few millimetres
+      constexpr std::array<double, 5> along{-6, -3, 0, 3, 6};
+      return std::any_of(along.begin(), along.end(),
+                         [&](double t) { return stands(p - in * kerf_middle + right * t, z); });
+    };
+    const double limit = request.tolerances.plan;
+    const auto ask = [&](double z) {
+      if (tabbed(z)) return;
+      const Wall wall{p, in, z};
+      double gap = 1e9;
+      for (const Moves& m : moves) gap = std::min(gap, m.gap(wall));
+      worst.take(std::max(0.0, gap), limit, wall);
+    };
+    // Each side's cuts go least far in at their own foot.
+    const bool turns = moves.size() > 1;
+    const double h = top - bottom;
+    const std::array<double, 5> heights{bottom + at_foot, bottom + 0.25 * h, bottom + 0.5 * h, bottom + 0.9 * h,
+                                        top - at_foot};
+    for (std::size_t k = 0; k < (turns ? heights.size() : heights.size() - 1); ++k) ask(heights[k]);
+    // What a side has cut it has cut from there upwards: just under where the first one's cuts end the second's hold.
+    if (!turns) return;
+    constexpr double closely = 0.05;  // mm
+    const auto cut = [&](double z) { return moves.front().gap({p, in, z}) <= limit; };
+    double under = heights.front();
+    double over = heights.back();
+    if (cut(under) || !cut(over)) return;
+    while (over - under > closely) (cut((under + over) / 2) ? over : under) = (under + over) / 2;
+    // Over the slope of a tab's end a ball from the other side leaves a wedge: it comes off with the tab.
+    constexpr double wedge = 3;  // mm
+    if (!tabbed(under - wedge) && !tabbed(under + wedge)) ask(under);
+  };
   walk(outline, rounded, pace, [&](Vec2 p, Vec2 in, Vec2 right, bool left_too) {
     // Each side's cutters go furthest in at its own rim.
     for (const PieceSide& side : request.sides) {
@@ -337,24 +376,16 @@ void check_walls(const PieceRequest& request, const std::vector<Score>& scores,
       const Rim wall(p, in, turn, rim);
       worst.take(wall.cut_into(moves.data(), moves.data() + moves.size()), request.tolerances.plan, wall.at);
     }
-    if (!left_too) return;
-    for (const PieceSide& side : request.sides)
-      if (in_a_slot(side, turned(side.setup.turn, p))) return;
-    const double top = front(p + in * at_edge);
-    const double bottom = back(p + in * at_edge);
-    if (!(top - bottom > thin_wall) || top > 1e5 || bottom < -1e5) return;
-    for (const double share : {at_foot / (top - bottom), 0.25, 0.5, 0.9}) {
-      const Wall wall{p, in, bottom + (top - bottom) * share};
-      // Beside a tab its flanks slope over a few millimetres.
-      bool tab = false;
-      for (const double along : {-6.0, -3.0, 0.0, 3.0, 6.0})
-        tab = tab || stands(p - in * beside + right * along, wall.z);
-      if (tab) continue;
-      double gap = 1e9;
-      for (const Moves& m : moves) gap = std::min(gap, m.gap(wall));
-      worst.take(std::max(0.0, gap), request.tolerances.plan, wall);
-    }
+    if (left_too) left(p, in, right, 0);
   });
+  // In corners that turn into the piece as much may stand as a usual cutter leaves, and no more.
+  const Nearness near(outline, 2 * usual_corner);
+  for (const Polygon& ring : rounded) {
+    if (signed_area(ring) < 0) continue;
+    walk(ring, {ring}, pace, [&](Vec2 p, Vec2 in, Vec2 right, bool left_too) {
+      if (const double corner = near.distance_within(p); left_too && corner > 0.004) left(p, in, right, corner);
+    });
+  }
   const Worst& inside = worst.in;
   const Worst& outside = worst.out;
   const Setup& last = request.sides.back().setup;
@@ -364,7 +395,9 @@ void check_walls(const PieceRequest& request, const std::vector<Score>& scores,
     tell(inside, last, "wall_cut",
          worded("The outline's wall is cut {} too far in at x {:.0f}, y {:.0f}.", mm(-inside.gap, 3), inside.wall.at.x,
                 inside.wall.at.y));
-  if (outside.gap > request.tolerances.plan && result.free)
+  // What one place shows alone, at one height, is narrower than any cutter leaves a bulge: a kink of the outline.
+  const bool kink = outside.places <= 1 && outside.gap < widest_kink;
+  if (outside.gap > request.tolerances.plan && !kink && result.free)
     tell(outside, last, "wall_proud",
          outside.gap > 50 ? worded("No cutter comes near the outline's wall at x {:.0f}, y {:.0f}.", outside.wall.at.x,
                                    outside.wall.at.y)

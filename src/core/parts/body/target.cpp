@@ -52,6 +52,11 @@ void layer_target(const BodyWork& w, const std::shared_ptr<const BodyDesign>& d,
       continue;
     }
     one.loose = [made, k](Vec2 q) { return made->hidden_in(q, k) ? hidden_proud : 0.0; };
+    for (const RegisterMark& m : register_marks(w, *d, k))
+      if (distance(m.a, m.b) < 1e-6)
+        one.walls.push_back(round_wall("Register hole", m.a, 2 * m.radius, m.bottom));
+      else
+        add_walls(one.walls, "Register line", {buffer_of({m.a, m.b}, m.radius)}, [z = m.bottom](Vec2) { return z; });
     one.finished = [made, k, marks = register_marks(w, *d, k)](Vec2 q) {
       double z = made->layer_top(q, k);
       for (const RegisterMark& m : marks)

@@ -69,10 +69,15 @@ class Makeable {
   /// Of the holes that are drilled with the body, or of those that are held back.
   [[nodiscard]] std::vector<WallDesign> hole_walls(bool from_back, Turn turn, bool held) const {
     std::vector<WallDesign> out;
-    for (const Bore& b : holes_)
-      if (b.held == held && b.hole->from_back == from_back && !b.hole->id.starts_with("string"))
-        out.push_back(round_wall(b.hole->title, turned(turn, b.hole->at), 2 * b.radius,
-                                 b.hole->depth == 0 ? -1e6 : turned_z(turn, b.hole->from) - b.hole->depth));
+    for (const Bore& b : holes_) {
+      const BodyHole& h = *b.hole;
+      const bool string = h.id.starts_with("string");  // drilled from both sides to the middle
+      if (b.held != held || (!string && h.from_back != from_back)) continue;
+      out.push_back(round_wall(h.title, turned(turn, h.at), 2 * b.radius,
+                               string         ? turned_z(turn, -shape_.thickness / 2)
+                               : h.depth == 0 ? -1e6
+                                              : turned_z(turn, h.from) - h.depth));
+    }
     return out;
   }
 

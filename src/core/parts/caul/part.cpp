@@ -1,13 +1,12 @@
+#include "core/instrument/fret_work.hpp"
 #include "core/parts/caul/part.hpp"
-
+#include "core/parts/fretboard/part.hpp"
+#include "core/plan/region.hpp"
+#include "core/proof/wall_designs.hpp"
+#include "core/skin/grids.hpp"
 #include <algorithm>
 #include <cmath>
-
 #include <fmt/format.h>
-
-#include "core/instrument/fret_work.hpp"
-#include "core/parts/fretboard/part.hpp"
-#include "core/skin/grids.hpp"
 
 namespace wren {
 namespace {
@@ -217,8 +216,12 @@ Pieces pieces(const PartInput& in) {
   for (Operation& op : side.operations) op.judge_reach = false;
   Piece piece{"caul", "The caul", {std::move(side)}, 0.15, false, {}};
   piece.target = [d](PieceRequest& r) {
-    r.sides.front().design.outline = d->blank;
-    r.sides.front().design.finished = [d](Vec2 q) { return d->in_groove(q) ? d->hollow(q) - d->depth : d->hollow(q); };
+    SideDesign& one = r.sides.front().design;
+    one.outline = d->blank;
+    one.finished = [d](Vec2 q) { return d->in_groove(q) ? d->hollow(q) - d->depth : d->hollow(q); };
+    for (const CaulDesign::Groove& g : d->grooves)
+      add_walls(one.walls, "Groove", {buffer_of({g.a, g.b}, d->width / 2)},
+                [d](Vec2 q) { return d->hollow(q) - d->depth; });
     r.tolerances.left_over = 0.15;  // a flat bottom on a hollow floor; the frets have more room than that
     r.tolerances.gouge = 0.08;
     r.held = true;

@@ -7,12 +7,13 @@
 #include <fmt/format.h>
 
 #include "core/document/field_makers.hpp"
+#include "core/instrument/body_shape.hpp"
 #include "core/parts/body/numbers.hpp"
 #include "core/parts/coupon/part.hpp"
 #include "core/parts/fretboard/numbers.hpp"
 #include "core/parts/neck/numbers.hpp"
 #include "core/plan/region.hpp"
-#include "core/instrument/body_shape.hpp"
+#include "core/proof/wall_designs.hpp"
 #include "core/skin/grids.hpp"
 
 namespace wren {
@@ -272,6 +273,9 @@ Pieces pieces(const PartInput& in) {
       return z;
     };
     const FretLine& f = d->strip->frets.front();
+    add_walls(one.walls, "Pocket", pocket, [z = d->thickness - pocket_depth](Vec2) { return z; });
+    for (const CouponDesign::Hole& h : d->holes)
+      one.walls.push_back(round_wall("Hole of " + h.drill, h.at, h.diameter, d->thickness - 8));
     one.slots.push_back({"the board's slot", f.slot_bass, f.slot_treble, d->strip->given.slot.width,
                          [strip = d->strip](Vec2 q) { return strip->slot_floor(q); }, true});
     r.tolerances.below = through;

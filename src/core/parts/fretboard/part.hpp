@@ -27,7 +27,14 @@ struct BoardDesign {
 /// where side-by-side passes make it.
 [[nodiscard]] double expected_slot_width(const Project& project, const Cutter& cutter);
 
-/// The board's shape as the proof wants it, side frame: marks with corners as round as the cutter leaves them.
+/// The board as its mark cutter leaves it: inner corners of marks as round as that.
+[[nodiscard]] std::shared_ptr<const Fretboard> board_as_cut(const Project& project, const Fretboard& board,
+                                                            const Rack& rack);
+
+/// Slots, marks and ticks of the face that bears them, as the proof holds them; side frame.
+void face_target(const std::shared_ptr<const Fretboard>& made, SideDesign& design);
+
+/// The board's shape as the proof wants it, side frame.
 [[nodiscard]] SideDesign board_target(const Project& project, const BoardDesign& design);
 
 /// Round marks are bored, all others cleared; floors are level. Nothing where there are none. Instrument frame.

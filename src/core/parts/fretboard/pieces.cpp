@@ -302,20 +302,19 @@ Pieces board_pieces(const Project& project, const BoardDesign& design, Cache& ca
   return BoardPieces(project, design, cache).run();
 }
 
-SideDesign board_target(const Project& p, const BoardDesign& d) {
-  auto made = std::make_shared<Fretboard>(d.board);
-  if (const Cutter* c = find_cutter(d.rack, board_of(p).work.mark_cutter))
+std::shared_ptr<const Fretboard> board_as_cut(const Project& p, const Fretboard& board, const Rack& rack) {
+  auto made = std::make_shared<Fretboard>(board);
+  if (const Cutter* c = find_cutter(rack, board_of(p).work.mark_cutter))
     for (Mark& mark : made->marks)
       if (mark.radius <= 0) {
         // In and out again by the cutter's radius: inner corners become as round as the cutter.
         const auto inner = offset({mark.outline}, -c->radius());
         if (const auto rounded = offset(inner, c->radius()); !rounded.empty()) mark.outline = rounded.front();
       }
-  SideDesign design;
-  design.outline = flatten(made->outline, 0.001);
-  design.cut_free = true;
-  design.finished = [made](Vec2 q) { return made->finished_height(q); };
-  design.crowned = [made](Vec2 q) { return made->crown_height(q); };
+  return made;
+}
+
+void face_target(const std::shared_ptr<const Fretboard>& made, SideDesign& design) {
   for (const FretLine& fret : made->frets)
     design.slots.push_back({fmt::format("fret {}", fret.number), fret.slot_bass, fret.slot_treble,
                             made->given.slot.width, [made](Vec2 q) { return made->slot_floor(q); },
@@ -327,6 +326,19 @@ SideDesign board_target(const Project& p, const BoardDesign& d) {
     else
       add_walls(design.walls, name, {mark.outline}, [z = mark.floor](Vec2) { return z; });
   }
+  for (const EdgeTick& tick : made->ticks)
+    add_walls(design.walls, fmt::format("Tick at fret {}", tick.fret),
+              {buffer_of({tick.inner, tick.outer}, tick.width / 2)}, [z = tick.floor](Vec2) { return z; });
+}
+
+SideDesign board_target(const Project& p, const BoardDesign& d) {
+  const auto made = board_as_cut(p, d.board, d.rack);
+  SideDesign design;
+  design.outline = flatten(made->outline, 0.001);
+  design.cut_free = true;
+  design.finished = [made](Vec2 q) { return made->finished_height(q); };
+  design.crowned = [made](Vec2 q) { return made->crown_height(q); };
+  face_target(made, design);
   return design;
 }
 

@@ -1,9 +1,9 @@
-#include "core/parts/jack_guide/part.hpp"
-
-#include <cmath>
-
 #include "core/parts/body/part.hpp"
 #include "core/parts/flat.hpp"
+#include "core/parts/jack_guide/part.hpp"
+#include "core/plan/region.hpp"
+#include "core/proof/wall_designs.hpp"
+#include <cmath>
 
 namespace wren {
 namespace {
@@ -105,9 +105,11 @@ PartKind jack_guide_part() {
     piece.target = [w, d, half, floor](PieceRequest& r) {
       flat_target(w, d.flat, r);
       if (half <= 0) return;
-      r.sides.front().design.finished = [d, half, floor](Vec2 q) {
+      SideDesign& one = r.sides.front().design;
+      one.finished = [d, half, floor](Vec2 q) {
         return distance_to(q, {d.mark_a, d.mark_b}) <= half ? floor : d.flat.thickness;
       };
+      add_walls(one.walls, "Axis", {buffer_of({d.mark_a, d.mark_b}, half)}, [floor](Vec2) { return floor; });
     };
     out.pieces.push_back(std::move(piece));
     return out;

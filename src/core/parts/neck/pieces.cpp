@@ -1,6 +1,7 @@
 // What is cut of a neck: the front with its channels and the head's face, then, turned over, holes, roughing,
 // finishing, outline with tabs and the steep sides last.
 #include <algorithm>
+#include <array>
 #include <functional>
 #include <memory>
 #include <optional>
@@ -46,11 +47,25 @@ double room_across(const NeckWork& w, const NeckDesign& d, double x) {
   return std::min(room(edges.front(), 1), room(edges.back(), -1));
 }
 
-/// The same over all of the way that the ball goes higher for the tab.
+/// How far from x the next slot of a one-piece neck's board runs out over either edge.
+double next_slot(const NeckDesign& d, double x) {
+  double least = 1e9;
+  if (d.front_top <= 0) return least;
+  for (const FretLine& f : d.shape.board->frets)
+    for (const auto& [end, edge] : {std::pair{f.slot_bass, f.bass_edge}, std::pair{f.slot_treble, f.treble_edge}})
+      if (distance(end, edge) < 0.5) least = std::min(least, std::abs(edge.x - x));
+  return least;
+}
+
+/// The same over all of the way that the ball goes higher for the tab; less than that where a fret's slot runs through
+/// the tab or the flanks beside it.
 double room_for_tab(const NeckWork& w, const NeckDesign& d, double x) {
   const Cutter* ball = find_cutter(d.rack, w.finish_cutter);
   const double reach = w.tab_length / 2 + (ball != nullptr ? ball->effective_diameter() : 6.35);
-  return std::min({room_across(w, d, x - reach), room_across(w, d, x), room_across(w, d, x + reach)});
+  const double room = std::min({room_across(w, d, x - reach), room_across(w, d, x), room_across(w, d, x + reach)});
+  constexpr double flank = 4;  // mm
+  const double clear = next_slot(d, x) - w.tab_length / 2 - flank;
+  return clear >= 0 ? room : std::min(room, w.tab_height) + 0.1 * clear;
 }
 
 /// Where a tab at the sides is to stand: at its share of the shaft, or as near as there is room for it.
@@ -91,6 +106,9 @@ std::vector<Vec2> tab_places(const NeckWork& w, const NeckDesign& d) {
 
 const Polygon& widest_of(const std::vector<Polygon>& polygons) { return *widest(polygons); }
 
+/// Places so far beside one, four ways.
+std::array<Vec2, 4> around_it(double aside) { return {Vec2{aside, 0}, {-aside, 0}, {0, aside}, {0, -aside}}; }
+
 /// What both sides share: the numbers, and heights of wood and neck. Copied into the operations that need it.
 struct NeckCut {
   NeckCut(const Project& p, const NeckDesign& design) : w(neck_of(p).work), d(design) {
@@ -130,9 +148,16 @@ struct NeckCut {
     const FretLine& nut = n.board->nut_line;
     const double right = std::max({n.nut_middle.x, nut.bass_edge.x, nut.treble_edge.x}) + 14;
     const double from = d.front_top > 0 ? 0 : n.given.head.shelf;
+    const auto face = [&](Vec2 p) { return n.behind_nut(p) > from ? d.cut_front(p) : front_wood(p); };
+    const double aside = leave > 0 ? cell + 0.05 : 0;
     return grid_over(box.low - Vec2{9, 9}, {right, box.high.y + 9}, cell, around, [&](Vec2 p, bool inside) {
       const double top = front_wood(p);
-      return inside && n.behind_nut(p) > from ? std::min(top, d.cut_front(p) + leave) : top;
+      if (!inside || n.behind_nut(p) <= from) return top;
+      // Upright walls and steep steps keep off by more than a cell sideways too.
+      double high = d.cut_front(p) + leave;
+      if (aside > 0)
+        for (const Vec2 o : around_it(aside)) high = std::max(high, face(p + o));
+      return std::min(top, high);
     });
   }
 
@@ -147,13 +172,14 @@ struct NeckCut {
       return inside ? std::min(top, trough_floor(p)) : top;
     });
     // The neck itself over it; what is left for finishing stands on its sides too, more than a cell wide.
-    const Polygon with_leave = leave > 0 ? turned(turn, offset({d.cut_outline}, leave).front()) : outline_back;
-    const double aside = leave > 0 ? cell / 2 + 0.8 * leave : 0;
+    const double least = cell + 0.05;
+    const Polygon with_leave =
+        leave > 0 ? turned(turn, offset({d.cut_outline}, std::max(leave, least)).front()) : outline_back;
+    const double aside = leave > 0 ? std::max(cell / 2 + 0.8 * leave, least) : 0;
     change_inside(grid, with_leave, [&](Vec2 p, float) {
       double high = d.back_height(p);
       if (aside > 0)
-        for (const Vec2 o : {Vec2{aside, 0}, Vec2{-aside, 0}, Vec2{0, aside}, Vec2{0, -aside}})
-          high = std::max(high, d.back_height(p + o));
+        for (const Vec2 o : around_it(aside)) high = std::max(high, d.back_height(p + o));
       return std::min(back_wood(p), high + leave);
     });
     return grid;
@@ -237,12 +263,17 @@ class NeckSides {
 
   void front() {
     if (w_.alignment.school == School::pins) pins();
-    if (n_.given.build == NeckBuild::one_piece) playing_surface();
+    const bool one_piece = n_.given.build == NeckBuild::one_piece;
+    if (one_piece) playing_surface();
     // Work that needs the flat face comes before the head's face goes.
-    const double top = n_.given.build == NeckBuild::one_piece ? 0.0 : d_.front_top;
-    for (const char* first : {"rod", "rod-pocket", "bar", "nut"}) channels(first, false, top);
+    const double top = one_piece ? 0.0 : d_.front_top;
+    for (const char* first : {"rod", "rod-pocket", "bar"}) channels(first, false, top);
+    if (!one_piece) channels("nut", false, top);
     holes_from_face();
     head_face();
+    // The nut of a one-piece neck is let into the shelf that the head's face has left behind its board; beside the neck
+    // roughing has left more.
+    if (one_piece) channels("nut", false, w_.rough_leave);
   }
 
   void pins() {
@@ -738,11 +769,10 @@ class NeckSides {
   bool after_pins_ = false;  // the next cut waits for the hand that sets them
 };
 
-/// What the proof holds the neck against, from the design alone.
-/// Troughs that stand between walls: a nut's slot is open at both ends.
+/// Troughs that stand between walls; a nut's slot is open at both ends.
 void channel_walls(const NeckDesign& d, Turn turn, std::vector<WallDesign>& out) {
   for (const Channel& c : d.shape.channels) {
-    if (c.from_back != (turn != Turn::none) || c.id == "nut") continue;
+    if (c.from_back != (turn != Turn::none)) continue;
     add_walls(out, c.title, {buffer_of({turned(turn, c.a), turned(turn, c.b)}, c.width / 2)},
               // Where a round floor ends in its walls.
               [floor = c.floor, turn, rise = c.round ? c.width / 2 : 0, axis = Segment2{c.a, c.b}](Vec2 q) {
@@ -754,7 +784,21 @@ void channel_walls(const NeckDesign& d, Turn turn, std::vector<WallDesign>& out)
   }
 }
 
-void neck_target(const NeckWork& w, const NeckDesign& d, PieceRequest& request) {
+/// The playing surface ends upright at the nut line, from edge to edge; the cut lies towards the head.
+WallDesign nut_end(const NeckShape& n, const Height& finished) {
+  constexpr double beyond = 1000;  // mm: past the edges and the head
+  const Vec2 along = left_of(n.head_way) * beyond;
+  const Vec2 behind = n.head_way * beyond;
+  WallDesign out{"Nut end", {}, finished, 0};
+  out.loop = {n.nut_middle - along, n.nut_middle - along + behind, n.nut_middle + along + behind, n.nut_middle + along};
+  if (signed_area(out.loop) < 0) std::reverse(out.loop.begin(), out.loop.end());
+  return out;
+}
+
+/// What the proof holds the neck against, from the design alone. `face`: the playing surface, where it is the neck's
+/// own.
+void neck_target(const NeckWork& w, const NeckDesign& d, const std::shared_ptr<const Fretboard>& face,
+                 PieceRequest& request) {
   request.tolerances.below = w.through;
   request.tolerances.left_over = std::max(0.04, w.scallop * 1.6 + 0.015);
   request.tolerances.skin_height = 0.4;
@@ -772,7 +816,7 @@ void neck_target(const NeckWork& w, const NeckDesign& d, PieceRequest& request) 
     const Turn turn = s.setup.turn;
     s.design.outline = turned(turn, d.cut_outline);
     if (turn == Turn::none) {
-      s.design.finished = [shape, heel = drilled(w.heel_drill)](Vec2 q) {
+      s.design.finished = [shape, face, heel = drilled(w.heel_drill)](Vec2 q) {
         double z = shape->cut_front(q);
         for (const Hole& h : shape->shape.holes) {
           const double wide = std::min(h.diameter, heel.width);
@@ -781,10 +825,16 @@ void neck_target(const NeckWork& w, const NeckDesign& d, PieceRequest& request) 
         }
         for (const Channel& c : shape->shape.channels)
           if (!c.from_back && c.holds(q)) z = std::min(z, c.floor(q));
-        if (shape->front_top > 0 && shape->shape.behind_nut(q) <= 0)
-          z = std::min(z, shape->shape.board->finished_height(q));
+        if (face && shape->shape.behind_nut(q) <= 0) z = std::min(z, face->finished_height(q));
         return z;
       };
+      if (face) {
+        s.design.crowned = [shape, face](Vec2 q) {
+          return shape->shape.behind_nut(q) <= 0 ? face->crown_height(q) : 1e6;
+        };
+        face_target(face, s.design);
+        s.design.walls.push_back(nut_end(shape->shape, s.design.finished));
+      }
       channel_walls(d, turn, s.design.walls);
       for (const Hole& h : d.shape.holes)
         if (h.from_face > 0)
@@ -872,7 +922,8 @@ void judge_tabs(const NeckWork& w, const NeckDesign& d, std::vector<Remark>& out
 Pieces neck_pieces(const Project& p, const NeckDesign& d) {
   NeckSides made(p, d);
   Piece piece{"neck", "The neck, both sides", made.sides(), 0.1, false, {}};
-  piece.target = [w = neck_of(p).work, d](PieceRequest& r) { neck_target(w, d, r); };
+  const auto face = d.front_top > 0 ? board_as_cut(p, *d.shape.board, d.rack) : nullptr;
+  piece.target = [w = neck_of(p).work, d, face](PieceRequest& r) { neck_target(w, d, face, r); };
   Numbers n;
   n.length("neck.rows", "Rows stand apart", made.rows(),
            worded("the widest that leaves {}", exact_mm(neck_of(p).work.scallop)));

@@ -5,6 +5,7 @@
 #include "core/parts/body/part.hpp"
 #include "core/parts/neck/part.hpp"
 #include "core/parts/waste_board/part.hpp"
+#include "core/proof/wall_designs.hpp"
 
 namespace wren {
 namespace {
@@ -81,6 +82,8 @@ Piece pin_piece(const PinSet& set, const Material& wood) {
         if (distance(s.to_work.apply(q), h.at) <= h.radius) return -h.depth;
       return 0.0;
     };
+    for (const BedHole& h : s.bed_holes)
+      one.walls.push_back(round_wall("Pin's hole", s.to_work.back(h.at), 2 * h.radius, -h.depth));
     r.board_only = true;
     r.held = true;
   };
