@@ -209,6 +209,26 @@ def rises_through_wood(s, rnd):
     return told(p)
 
 
+@kind("P3", "a cutter falls into the kerf aslant: where it begins it dents the outline's wall by 0.12 mm")
+def falls_along_the_wall(s, rnd):
+    p = next((p for p in reversed(s.programs) if p.cut == "outline"), None)
+    if p is None or p.entry["cutter"]["kind"] != "flat":
+        return False
+    level, sign = straight_sides(p, 8)
+    if not level:
+        return False
+    m = rnd.choice(level)
+    bottom, r = deepest(p), p.entry["cutter"]["diameter_mm"] / 2
+    at, out = [(m.a[k] + m.b[k]) / 2 for k in (0, 1)], right_of(m, sign)
+    if any(apart([at[k] - (r - 0.02) * out[k] for k in (0, 1)], q) < r for q in level):
+        return False  # the last skims come nearer still
+    into = "".join(a + number(at[k] - DENT * out[k]) for k, a in enumerate("XY"))
+    beside = "".join(a + number(at[k] - (DENT - 0.01) * out[k]) for k, a in enumerate("XY"))
+    lift = max(k for k, l in enumerate(p.lines) if l.startswith("G0Z"))
+    p.lines[lift + 1:lift + 1] = [f"G0{into}", "Z2.100", f"G1{beside}Z{number(0.6 * bottom)}F300.000", f"{into}Z2.100", "G0Z10.000"]
+    return told(p)
+
+
 @kind("M10", "the first side has a hollow where a clamp presses on the turned blank")
 def clamp_over_a_hollow(s, rnd):
     box = getattr(s, "back_clamp", None)

@@ -49,10 +49,10 @@ def comments_inside(s, rnd):
     return True
 
 
-@kind("a comment behind a semicolon that reads as no word")
+@kind("comments behind semicolons, with numbers, that are more than words")
 def comment_behind_semicolon(s, rnd):
     for p in s.programs:
-        p.lines = [x for i, l in enumerate(p.lines) for x in ([l, "; so far, so good (1, 2, 3)"] if i % 60 == 40 and not asks(p, i) else [l])]
+        p.lines = [x for i, l in enumerate(p.lines) for x in ([l, f"; level {i} of 900, so far, so good (1, 2, 3)"] if i % 60 == 40 and not asks(p, i) else [l])]
     return True
 
 

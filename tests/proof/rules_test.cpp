@@ -241,6 +241,103 @@ TEST_CASE("P3: a wall that is right but for a dent at its very rim") {
   CHECK(kinds(outline({40, 13}, {0, 0.04}, -0.8)).empty());
 }
 
+TEST_CASE("P3: a wall is dented by what comes down aslant, and by a rapid, as by anything else") {
+  // Beside the plate's left side, whose kerf is cut: over the dent, down away from it and up again.
+  const auto steep = [](double by, double away) {
+    return "G0Z5.000\n" + at(18 + by, 30) + "\nZ2.500\nG1" + at(18 + by - away, 30) + "Z-5.000F300\n" +
+           at(18 + by, 30) + "Z2.500F300\nG0Z5.000\n";
+  };
+  const auto outline = [](const std::string& lines) {
+    return prove(request(with([&](Numbers& n) { n.before_end = lines; })));
+  };
+  const PieceResult dented = outline(steep(0.2, 0.01));
+  REQUIRE(find(dented, "wall_cut") != nullptr);
+  CHECK_THAT(find(dented, "wall_cut")->number, WithinAbs(0.2, 0.01));
+  for (const double away : {0.05, 0.15}) CHECK(has(kinds(outline(steep(0.3, away))), "wall_cut"));
+  CHECK_FALSE(has(kinds(outline(steep(0.04, 0.01))), "wall_cut"));
+  CHECK_FALSE(has(kinds(outline(steep(0.2, 0.4))), "wall_proud"));
+
+  const auto rapid = [](double by) {
+    return "G0Z5.000\n" + at(18, 20) + "\nZ2.500\nG1Z-5.000F300\nG0" + at(18 + by, 21) + "\n" + at(18 + by, 29) + "\n" +
+           at(18, 30) + "\nZ5.000\n";
+  };
+  CHECK(has(kinds(outline(rapid(0.15))), "wall_cut"));
+  CHECK_FALSE(has(kinds(outline(rapid(0.03))), "wall_cut"));
+  // What a rapid passes stands all the same: it has no business to cut it.
+  PieceRequest r = request(with([](Numbers& n) {
+    n.grown = 0.12;
+    n.before_end = "G0Z5.000\n" + at(17.88, 20) + "\nZ2.500\nG1Z-9.500F300\nG0" + at(18, 21) + "\n" + at(18, 40) +
+                   "\n" + at(17.88, 41) + "\nZ5.000\n";
+  }));
+  CHECK(has(kinds(prove(r)), "wall_proud"));
+}
+
+TEST_CASE("P3: a plate thinner than a millimetre has a wall all the same, and so has a shallow pocket") {
+  const auto thin = [](double grown) {
+    Numbers n;
+    n.pocket = n.hole = false;
+    n.bottom = -1.1;
+    n.level = 0.5;
+    n.tab = 0.5;
+    n.grown = grown;
+    PieceRequest r = request(n);
+    PieceSide& side = r.sides[0];
+    side.setup.blank.thickness = 0.9;
+    side.setup.to_work.shift = {0, 0, -0.9};
+    side.setup.board_low.z = -0.9;
+    side.setup.zero_in_machine.z = 0.9;
+    side.design.walls.clear();
+    side.design.finished = [](Vec2) { return 0.9; };
+    for (TabDesign& tab : r.tabs) tab.height = 0.5;
+    r.holes.clear();
+    return prove(r);
+  };
+  const PieceResult large = thin(0.12);
+  REQUIRE(find(large, "wall_proud") != nullptr);
+  CHECK_THAT(find(large, "wall_proud")->number, WithinAbs(0.12, 0.001));
+  CHECK(find(thin(0.03), "wall_proud") == nullptr);
+
+  const auto shallow = [](double grown) {
+    PieceRequest r = request(with([&](Numbers& n) {
+      n.pocket_floor = -0.6;
+      n.pocket_grown = grown;
+    }));
+    SideDesign& d = r.sides[0].design;
+    d.walls[0].floor = [](Vec2) { return thick - 0.6; };
+    d.finished = [was = d.finished](Vec2 p) {
+      const double z = was(p);
+      return z == thick - pocket_deep ? thick - 0.6 : z;
+    };
+    return prove(r);
+  };
+  CHECK(find(shallow(-0.08), "cavity_tight") != nullptr);
+  CHECK(find(shallow(-0.03), "cavity_tight") == nullptr);
+  CHECK(find(shallow(0.08), "cavity_wide") != nullptr);
+}
+
+TEST_CASE("P3: a ball that falls beside a wall dents it where it is low enough") {
+  const auto fallen = [](double by, double away) {
+    PieceRequest r = request();
+    Cutter ball = r.rack[0];
+    ball.id = "ball-4";
+    ball.number = 9;
+    ball.kind = CutterKind::ball;
+    r.rack.push_back(ball);
+    const std::string way = "G0" + at(18 + by, 30) + "\nZ2.500\nG1" + at(18 + by - away, 30) + "Z-5.000F300\n" +
+                            at(18 + by, 30) + "Z2.500\nG0Z5.000\n";
+    r.sides[0].programs.push_back({"dent.ngc", head("T9", {}) + way + tail(), {}, false});
+    return prove(r);
+  };
+  const PieceResult steep = fallen(0.3, 0.01);
+  REQUIRE(find(steep, "wall_cut") != nullptr);
+  CHECK_THAT(find(steep, "wall_cut")->number, WithinAbs(0.3, 0.015));
+  CHECK(find(fallen(0.04, 0.01), "wall_cut") == nullptr);
+  // A tenth less far in with every millimetre down: at the rim it is widest when its tip is two millimetres under it.
+  const PieceResult slanting = fallen(0.7, 0.75);
+  REQUIRE(find(slanting, "wall_cut") != nullptr);
+  CHECK_THAT(find(slanting, "wall_cut")->number, WithinAbs(0.7 - 0.1 * 4.6, 0.03));
+}
+
 TEST_CASE("P3: a floor too deep is told as that, and not as a wall that is gone") {
   // All of the plate's top lies 0.15 under itself, out over its edges.
   std::string faced = "G0X10.000Y12.000\nZ2.500\nG1Z-0.150F300\n";
@@ -705,6 +802,44 @@ TEST_CASE("P3: a blind slot ends where it should") {
   CHECK(has(slot(46, 50, 0.2), "gouge"));
 }
 
+TEST_CASE("P3: a slot that is cut in lanes is as wide all along as it should be") {
+  constexpr double y = 18;
+  // A tenth wider than its cutter: there on one lane, and back on the other as far as `from`, at a depth of its own.
+  const auto lanes = [](double from, double deep = 1) {
+    PieceRequest r = request();
+    Cutter thin = r.rack[0];
+    thin.id = "slot-0.7";
+    thin.number = 8;
+    thin.kind = CutterKind::slot;
+    thin.diameter = 0.7;
+    thin.cutting_length = 3;
+    r.rack.push_back(thin);
+    r.tolerances.slot_bending = 1;
+    PieceSide& side = r.sides[0];
+    side.design.crowned = [](Vec2) { return thick; };
+    side.design.finished = [was = side.design.finished](Vec2 p) {
+      return std::abs(p.y - y) <= 0.4 ? thick - 1 : was(p);
+    };
+    side.design.slots.push_back({"the test", {18, y}, {62, y}, 0.8, [](Vec2) { return thick - 1.0; }});
+    std::string cut = "G0X17.000Y17.950\nZ2.500\nG1Z0.000F300\n";
+    for (const double z : {-0.17, -0.34, -0.51, -0.68, -0.85, -1.0})
+      cut += fmt::format("Z{:.3f}F300\nX63.000F800\nX17.000\n", z);
+    cut += fmt::format("X63.000\nY18.050Z{:.3f}\nX{:.3f}\n", -deep, from);
+    side.programs.insert(side.programs.begin(), {"slot.ngc", head("T8", {}) + cut + "G0Z5.000\n" + tail(), {}, false});
+    return prove(r);
+  };
+  CHECK(find(lanes(17), "slot_width") == nullptr);
+  for (const double from : {25.0, 40.0, 58.0}) {
+    const PieceResult r = lanes(from);
+    CAPTURE(from);
+    REQUIRE(find(r, "slot_width") != nullptr);
+    CHECK_THAT(find(r, "slot_width")->number, WithinAbs(0.7, 0.001));
+  }
+  // Both lanes lead down to its floor.
+  CHECK(find(lanes(17, 0.97), "slot_width") != nullptr);
+  CHECK(find(lanes(17, 0.99), "slot_width") == nullptr);
+}
+
 TEST_CASE("M10: tabs, skins, offcuts") {
   CHECK(kinds(with([](Numbers& n) { n.tab = tab_high - 0.1; })).empty());
   CHECK(has(kinds(with([](Numbers& n) { n.tab = tab_high - 0.3; })), "tab_thin"));
@@ -821,12 +956,12 @@ TEST_CASE("M6: what stands behind a semicolon is run by a controller that knows 
   const auto behind = [](const std::string& line) {
     return kinds(with([&](Numbers& n) { n.before_end = line + "\n"; }));
   };
-  for (const char* line : {"; G0 Z-9.000", ";g1x5", "F1200 ; Z-3", "(so) ;x .5", "; see T\t4"}) {
+  for (const char* line : {"; G0 Z-9.000", ";g1x5", "F1200 ; Z-3", "(so) ;x .5", "; T\t4"}) {
     CAPTURE(line);
     CHECK(has(behind(line), "unknown_word"));
   }
-  for (const char* line :
-       {"; so far, so good", ";", "; 3 mm, 4 mm", "(G0 Z-9.000)", "(a ; Z-9)", "F1200 ; as before"}) {
+  for (const char* line : {"; so far, so good", ";", "; 3 mm, 4 mm", "(G0 Z-9.000)", "(a ; Z-9)", "F1200 ; as before",
+                           "; level 2 of 3", "; T1, the flat one", ";-----"}) {
     CAPTURE(line);
     CHECK(behind(line).empty());
   }

@@ -103,6 +103,23 @@ TEST_CASE("M12, M1: a ball of full width is full, narrower as it is") {
   };
   CHECK(has(wagging(1.6), "way_down"));
   CHECK_FALSE(has(wagging(0.9), "way_down"));
+  // What it takes off a wall on its way down is soon as much as its tip alone takes, and no plunge.
+  const auto beside_a_wall = [&](double in) {
+    std::string out = "G0" + at(18, 30) + "\nZ2.500\nG1Z-5.500F300\nG0Z5.000\n";
+    out += at(18 - in, 31) + "\nZ2.500\nG1Z-4.500F300\nG0Z5.000\n";
+    Numbers n;
+    n.before_end = "G0Z5.000\n";
+    PieceRequest r = request(n);
+    Cutter ball = r.rack[0];
+    ball.id = "ball-4";
+    ball.number = 9;
+    ball.kind = CutterKind::ball;
+    r.rack.push_back(ball);
+    r.sides[0].programs.push_back({"wall.ngc", head("T9", {}) + out + tail(), {}, false});
+    return kinds(prove(r));
+  };
+  for (const double in : {0.1, 0.3, 0.6}) CHECK_FALSE(has(beside_a_wall(in), "way_down"));
+  CHECK(has(beside_a_wall(3.5), "way_down"));
 }
 
 TEST_CASE("M12: what is deep at the end of a long way is no less deep") {

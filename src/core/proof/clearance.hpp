@@ -29,4 +29,20 @@ constexpr double pin_beside = 0.5;    // mm that a cutter keeps beside pins that
 /// lower than `above` over its top.
 [[nodiscard]] bool meets_box(Vec3 a, Vec3 b, double radius, const Setup::Box& box, double beside, double above);
 
+/// Where between `low` and `high` (shares of a way of `length` mm) a function that first falls and then rises is least:
+/// to a hundredth of a millimetre of way.
+template <class Of>
+[[nodiscard]] double least_between(double low, double high, double length, const Of& of) {
+  constexpr double closely = 0.01;  // mm
+  while ((high - low) * length > closely) {
+    const double a = low + (high - low) / 3;
+    const double b = high - (high - low) / 3;
+    if (of(a) <= of(b))
+      high = b;
+    else
+      low = a;
+  }
+  return (low + high) / 2;
+}
+
 }  // namespace wren

@@ -107,11 +107,11 @@ class SideComparer {
     keep(band, off, work, z, true);
   }
 
-  /// A blind slot's ends are as round as its cutter; no deeper than its floor.
+  /// A blind slot's ends are as round as its cutter; no deeper than its floor, and nothing beside them.
   [[nodiscard]] bool rounded_by_cutter(Vec2 p, double z) const {
     return std::any_of(side_.design.slots.begin(), side_.design.slots.end(), [&](const SlotDesign& s) {
       return s.blind && (distance(p, s.a) < s.width || distance(p, s.b) < s.width) &&
-             z > s.floor(p) - tolerances_.gouge;
+             distance_to(p, {s.a, s.b}) < s.width / 2 + wall && z > s.floor(p) - tolerances_.gouge;
     });
   }
   /// A ball that passes over a tab touches a surface the higher over its tip the steeper that is.

@@ -154,7 +154,24 @@ std::optional<Finding> waits_in_wood(const ReadProgram& program, const std::stri
   return out;
 }
 
-/// M6: a comment behind a semicolon that reads as words. By NISTIR 6556 comments stand in parentheses;
+/// Whether all of a text is words as a program has them, each a letter and its number.
+bool is_words(std::string_view text) {
+  std::string dense;
+  for (const char c : text)
+    if (std::isspace(static_cast<unsigned char>(c)) == 0) dense += c;
+  std::size_t k = 0;
+  while (k < dense.size()) {
+    if (std::isalpha(static_cast<unsigned char>(dense[k])) == 0) return false;
+    const std::size_t number = ++k;
+    while (k < dense.size() && (std::isdigit(static_cast<unsigned char>(dense[k])) != 0 ||
+                                std::string_view("+-.").find(dense[k]) != std::string_view::npos))
+      ++k;
+    if (k == number) return false;
+  }
+  return !dense.empty();
+}
+
+/// M6: a comment behind a semicolon that is nothing but words. By NISTIR 6556 comments stand in parentheses;
 /// what stands behind a semicolon a controller of that kind runs.
 std::optional<Finding> words_behind_semicolons(std::string_view text, const std::string& name) {
   std::optional<Finding> out;
@@ -166,13 +183,7 @@ std::optional<Finding> words_behind_semicolons(std::string_view text, const std:
     bool inside = false;
     std::size_t k = 0;
     for (; k < one.size() && (inside || one[k] != ';'); ++k) inside = one[k] == '(' || (inside && one[k] != ')');
-    bool letter = false;
-    for (; k < one.size(); ++k) {
-      const auto c = static_cast<unsigned char>(one[k]);
-      if (letter && (std::isdigit(c) != 0 || c == '-' || c == '+' || c == '.')) break;
-      if (c != ' ' && c != '\t') letter = std::isalpha(c) != 0;
-    }
-    if (k >= one.size()) continue;
+    if (k >= one.size() || !is_words(one.substr(k + 1))) continue;
     if (out) {
       ++out->count;
       continue;

@@ -33,6 +33,14 @@ void check_slots(const PieceSide& side, const ProofTolerances& tol, const Score&
     lowest.fill(1e300);
     double left = -1e300;
     double right = 1e300;
+    std::array<double, marks + 1> left_at;  // the same at each of them, of what is as deep there as it should be
+    std::array<double, marks + 1> right_at;
+    left_at.fill(-1e300);
+    right_at.fill(1e300);
+    const auto floor_at = [&](int k) {
+      const Vec2 at = lerp(slot.a, slot.b, static_cast<double>(k) / marks);
+      return std::min(slot.floor(at), side.design.crowned(at));
+    };
     double begins = 1e300;  // of what is cut, along the slot
     double ends = -1e300;
     for (const Motion& p : score.motions) {
@@ -50,9 +58,12 @@ void check_slots(const PieceSide& side, const ProofTolerances& tol, const Score&
       double tb = dot(u, flat(p.b) - a);
       double za = p.a.z + up;
       double zb = p.b.z + up;
+      double oa = sa;
+      double ob = sb;
       if (ta > tb) {
         std::swap(ta, tb);
         std::swap(za, zb);
+        std::swap(oa, ob);
       }
       const auto below = [&] {
         const Vec2 middle = lerp(slot.a, slot.b, std::clamp((ta + tb) / 2 / l, 0.0, 1.0));
@@ -70,11 +81,22 @@ void check_slots(const PieceSide& side, const ProofTolerances& tol, const Score&
       constexpr double end_slack = 0.01;  // mm: rounding of a slot's end to whole micrometres and a little more
       const int k0 = std::max(0, static_cast<int>(std::ceil((ta - r - end_slack) / l * marks)));
       const int k1 = std::min(marks, static_cast<int>(std::floor((tb + r + end_slack) / l * marks)));
-      for (int k = k0; k <= k1; ++k)
-        for (const double edge : {-r, r}) {  // the tip is as wide as the cutter: its lowest stand over a place counts
-          const double t = std::clamp((l * k / marks + edge - ta) / std::max(tb - ta, 1e-9), 0.0, 1.0);
-          lowest[static_cast<std::size_t>(k)] = std::min(lowest[static_cast<std::size_t>(k)], za + (zb - za) * t);
-        }
+      for (int k = k0; k <= k1; ++k) {
+        const auto i = static_cast<std::size_t>(k);
+        const double along_it = l * k / marks - ta;
+        double z = 1e300;
+        for (const double edge : {-r, r})  // the tip is as wide as the cutter: its lowest stand over a place counts
+          z = std::min(z, za + (zb - za) * std::clamp((along_it + edge) / std::max(tb - ta, 1e-9), 0.0, 1.0));
+        lowest[i] = std::min(lowest[i], z);
+        if (along_it < -end_slack || along_it > tb - ta + end_slack) continue;
+        const double share = std::clamp(along_it / std::max(tb - ta, 1e-9), 0.0, 1.0);
+        // Over a floor that slopes its middle stands higher by what its lower rim reaches down to.
+        const double tilt = tb > ta ? std::min(1.0, std::abs(zb - za) / (tb - ta)) * r : 0;
+        if (za + (zb - za) * share - tilt > floor_at(k) + tol.slot_depth) continue;
+        const double off = oa + (ob - oa) * share;
+        left_at[i] = std::max(left_at[i], off + r);
+        right_at[i] = std::min(right_at[i], off - r);
+      }
     }
     SlotResult out;
     out.name = slot.name;
@@ -99,13 +121,19 @@ void check_slots(const PieceSide& side, const ProofTolerances& tol, const Score&
         ++deep;
         continue;
       }
-      const Vec2 at = lerp(slot.a, slot.b, static_cast<double>(k) / marks);
-      const double want = std::min(slot.floor(at), side.design.crowned(at));
-      const double error = want - lowest[static_cast<std::size_t>(k)];
+      const double error = floor_at(k) - lowest[static_cast<std::size_t>(k)];
       if (std::abs(error) > std::abs(out.depth_error)) out.depth_error = std::clamp(error, -99.0, 99.0);
       if (error > -tol.slot_depth) ++deep;
     }
     out.covered = static_cast<double>(deep) / (marks + 1);
+    // A lane of a wide slot that ends too soon leaves it narrow there. At its ends it is as wide as the cutter gets it.
+    double narrowest = out.width;
+    for (int k = 0; k <= marks; ++k)
+      if (const double wide = left_at[static_cast<std::size_t>(k)] - right_at[static_cast<std::size_t>(k)];
+          wide > -1e299 && std::min(k, marks - k) * l / marks > slot.width)
+        narrowest = std::min(narrowest, wide);
+    if (std::abs(out.width - slot.width) <= tol.slot_width && slot.width - narrowest > tol.slot_width)
+      out.width = narrowest;
     if (out.place_error > tol.slot_place)
       tell("slot_place", out.place_error, tol.slot_place,
            worded("The slot of {} lies {} beside its fret line.", slot.name, mm(out.place_error, 4)));

@@ -172,8 +172,10 @@ void Strokes::sinks(const Motion& p, const Cutter& c, const Removed& removed, co
   const double deep = sank_->from - p.b.z;
   // A good ramp goes on from where a good plunge has ended, and adds a little within that place.
   const double most = (c.centre_cutting ? plunge_share + 0.06 : dead_centre) * d + 0.02;
-  // What finishing takes off beside a wall is free: only where the cutter stands in full wood it is one.
-  if (deep > std::max(most, 0.1) && sank_->volume > full_wood * plunge_of(c, most))
+  // What finishing takes off beside a wall is free, of a ball too, though so much is soon as much as its tip alone
+  // takes: only where the cutter stands in full wood it is one.
+  const double full = std::min(std::numbers::pi / 4 * d * d * most, plunge_of(c, deep));
+  if (deep > std::max(most, 0.1) && sank_->volume > full_wood * full)
     tell("M1", "way_down", deep, most,
          worded("'{}' goes {} down into wood within {} of one place; {} are for it.", c.id, mm(deep), mm(one_place * d),
                 mm(c.centre_cutting ? plunge_share * d : 0)));

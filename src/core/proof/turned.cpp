@@ -143,15 +143,25 @@ class FirstSide {
     if (any && wood.size() >= 2) closed.take(wood[1].first, open_by, wood[1].second);
   }
 
-  /// Height of a cutter's surface over a place where its axis comes nearest to it; far above where it does not reach.
+  /// The least height of a cutter's surface over a place all along a move; far above where it does not reach.
   [[nodiscard]] double surface(const Motion& m, Vec2 p) const {
     const Cutter& c = score_.cutters[static_cast<std::size_t>(m.cutter)];
     const Vec2 d = flat(m.b) - flat(m.a);
     const double l2 = dot(d, d);
-    const double t = l2 > 0 ? std::clamp(dot(p - flat(m.a), d) / l2, 0.0, 1.0) : (m.a.z < m.b.z ? 0.0 : 1.0);
-    const double rho = distance(p, lerp(flat(m.a), flat(m.b), t));
-    if (rho > c.radius()) return 1e300;
-    return m.a.z + (m.b.z - m.a.z) * t + c.profile(rho);
+    const double beside = l2 > 0 ? dot(p - flat(m.a), d) / l2 : (m.a.z < m.b.z ? 0.0 : 1.0);
+    const double foot = std::clamp(beside, 0.0, 1.0);
+    const double off = distance(p, lerp(flat(m.a), flat(m.b), foot));
+    if (off > c.radius()) return 1e300;
+    const auto height = [&](double t) {
+      return m.a.z + (m.b.z - m.a.z) * t + c.profile(std::min(c.radius(), distance(p, lerp(flat(m.a), flat(m.b), t))));
+    };
+    if (m.a.z == m.b.z || l2 == 0) return height(foot);
+    // The part of the way over which the cutter reaches the place.
+    const double aside = distance(p, flat(m.a) + d * beside);
+    const double half = std::sqrt(std::max(0.0, c.radius() * c.radius() - aside * aside) / l2);
+    const double t0 = std::max(0.0, beside - half);
+    const double t1 = std::min(1.0, beside + half);
+    return std::min({height(t0), height(t1), height(least_between(t0, t1, distance(m.a, m.b), height))});
   }
 
   void fits(Vec2 at, double radius, WorstHole& loose, WorstHole& tight) const {
@@ -191,7 +201,7 @@ class FirstSide {
     const double low = -0.25 * setup_.blank.thickness;
     double most = 0;
     for (const Motion& m : score_.motions) {
-      if (m.rapid || m.cutter < 0 || std::min(m.a.z, m.b.z) >= low) continue;
+      if (m.cutter < 0 || std::min(m.a.z, m.b.z) >= low) continue;
       const Cutter& c = score_.cutters[static_cast<std::size_t>(m.cutter)];
       const Segment2 way{flat(m.a), flat(m.b)};
       if (distance_to(at, way) > radius + furthest + c.radius()) continue;

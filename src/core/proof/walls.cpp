@@ -10,6 +10,7 @@
 #include <fmt/format.h>
 
 #include "core/plan/region.hpp"
+#include "core/proof/clearance.hpp"
 #include "core/proof/solid.hpp"
 #include "core/proof/wall_designs.hpp"
 
@@ -22,8 +23,10 @@ constexpr double usual_corner = 3.3;    // mm: inner corners are left as round a
 constexpr double usual_width = 6.4;     // mm: of the same
 constexpr double at_edge = 0.06;        // mm inside the outline: there the wall's height is read
 constexpr double beside_opening = 0.6;  // mm along a wall
-constexpr double thin_wall = 1.2;       // mm: no wall to speak of, where it is asked whether wood is left at it
-constexpr double at_mouth = 1.0;        // mm: a cavity that is open to the outline has no wall there
+constexpr double thin_wall = 1.2;       // mm: an edge that runs out so thin is no wall to speak of
+constexpr double thin_share = 0.6;      // of the blank: what is made of a thinner one has thinner walls
+constexpr double low_wall = 0.45;       // mm: the same of a cavity's, whose floor ends at it
+constexpr double at_mouth = 0.3;        // mm: a cavity that is open to the outline has no wall there
 constexpr double at_foot = 0.2;         // mm over a wall's foot: what stands there is a ledge
 constexpr double at_rim = 0.1;          // mm under a wall's rim: no cutter is wider further down
 constexpr double dent = 1;              // mm: what goes further in at a rim alone is a floor too deep, and told as that
@@ -57,6 +60,32 @@ struct Wall {
   double z;  // instrument
 };
 
+/// Gap between a place at height `z` and a cutter that makes a move, where it comes nearest: negative where it goes
+/// past the place. Nothing where it stays above that height. What is not under `best` need not be exact.
+std::optional<double> nearest(const Motion& m, const Cutter& c, Vec2 q, double z, double best) {
+  // On a slanting way it is low enough over a part of it alone, and nowhere near where it passes the place.
+  double t0 = 0;
+  double t1 = 1;
+  const double rise = m.b.z - m.a.z;
+  if (m.a.z > z) t0 = (z - m.a.z) / rise;
+  if (m.b.z > z) t1 = (z - m.a.z) / rise;
+  if (t0 > t1) return {};
+  const Vec2 d = flat(m.b) - flat(m.a);
+  const double l2 = dot(d, d);
+  const double beside = l2 > 0 ? dot(q - flat(m.a), d) / l2 : (rise > 0 ? 0 : 1);
+  const auto gap = [&](double t) {
+    return distance(q, flat(m.a) + d * t) - radius_at(c, z - (m.a.z + rise * t)).value_or(0);
+  };
+  const double foot = std::clamp(beside, t0, t1);
+  if (rise == 0 || distance(q, flat(m.a) + d * foot) - c.radius() >= best) return gap(foot);
+  double out = gap(foot);
+  const bool upright = c.rounding() == 0 && c.kind != CutterKind::drill && c.kind != CutterKind::round_over;
+  if (upright) return out;
+  // A tip that is round or pointed is the wider there the lower it is.
+  for (const double t : {t0, t1, least_between(t0, t1, distance(m.a, m.b), gap)}) out = std::min(out, gap(t));
+  return out;
+}
+
 /// The moves of one side near a place.
 class Moves {
  public:
@@ -68,7 +97,7 @@ class Moves {
     bins_.resize(static_cast<std::size_t>(width_) * static_cast<std::size_t>(height_));
     for (std::size_t i = 0; i < score.motions.size(); ++i) {
       const Motion& m = score.motions[i];
-      if (m.rapid || m.cutter < 0 || std::min(m.a.z, m.b.z) >= 0) continue;
+      if (m.cutter < 0 || std::min(m.a.z, m.b.z) >= 0) continue;
       const double r = score.cutters[static_cast<std::size_t>(m.cutter)].radius() + 1;
       const int x0 = cell(std::min(m.a.x, m.b.x) - r - origin_.x, width_);
       const int x1 = cell(std::max(m.a.x, m.b.x) + r - origin_.x, width_);
@@ -86,8 +115,8 @@ class Moves {
   }
 
   /// Gap between a place of the wall and the nearest cutter's surface at its height: negative where the cutter went
-  /// into the piece.
-  [[nodiscard]] double gap(const Wall& wall) const {
+  /// into the piece. Rapids dent a wall too, but what is left at one was not cut by them.
+  [[nodiscard]] double gap(const Wall& wall, bool rapids) const {
     const Vec2 q = setup_.to_work.apply(turned(setup_.turn, wall.at));
     const double z = setup_.to_work.apply_z(turned_z(setup_.turn, wall.z));
     const int x = static_cast<int>((q.x - origin_.x) / bin);
@@ -98,13 +127,9 @@ class Moves {
          bins_[static_cast<std::size_t>(y) * static_cast<std::size_t>(width_) + static_cast<std::size_t>(x)])
       for (std::uint32_t i = run.first; i <= run.last; ++i) {
         const Motion m = score_.motions[i];
-        if (std::min(m.a.z, m.b.z) > z) continue;
-        const Vec2 d = flat(m.b) - flat(m.a);
-        const double l2 = dot(d, d);
-        const double t = l2 > 0 ? std::clamp(dot(q - flat(m.a), d) / l2, 0.0, 1.0) : (m.a.z < m.b.z ? 0.0 : 1.0);
-        const double tip = m.a.z + (m.b.z - m.a.z) * t;
-        const auto r = radius_at(score_.cutters[static_cast<std::size_t>(m.cutter)], z - tip);
-        if (r) best = std::min(best, distance(q, flat(m.a) + d * t) - *r);
+        if (std::min(m.a.z, m.b.z) > z || (m.rapid && !rapids)) continue;
+        if (const auto near = nearest(m, score_.cutters[static_cast<std::size_t>(m.cutter)], q, z, best))
+          best = std::min(best, *near);
       }
     return best;
   }
@@ -137,7 +162,8 @@ struct Rim {
   /// How far the cutters of these sides went into the wood there, as a gap: no more than 0.
   [[nodiscard]] double cut_into(const Moves* first, const Moves* last) const {
     const auto gap = [&](const Wall& w) {
-      return std::accumulate(first, last, 0.0, [&](double least, const Moves& m) { return std::min(least, m.gap(w)); });
+      return std::accumulate(first, last, 0.0,
+                             [&](double least, const Moves& m) { return std::min(least, m.gap(w, true)); });
     };
     const double here = gap(at);
     return here < -dent ? gap(under) : here;
@@ -234,7 +260,7 @@ void check_cavities(const PieceSide& side, const Moves& moves, const Height& oth
       double floor = w.floor(p + left * at_edge);
       if (floor < -1e5) floor = other ? std::max(bed, turned_z(turn, other(turned(turn, p + wood * at_edge)))) : bed;
       const double top = side.design.finished(p + wood * at_edge);
-      if (!(top - floor > thin_wall) || top < -1e5) return;
+      if (!(top - floor > low_wall) || top < -1e5) return;
       // Beside an opening in the wall another cavity's cutter comes by.
       const Vec2 way = left_of(left);
       double opening = top;
@@ -247,9 +273,10 @@ void check_cavities(const PieceSide& side, const Moves& moves, const Height& oth
            {left * usual_width, left * at_edge + way * usual_width, left * at_edge - way * usual_width})
         if (const double away = w.floor(p + aside); away > -1e5) foot = std::max(foot, at_foot + away - floor);
       for (const double share : {std::min(0.3, foot / (top - floor)), 0.3, 0.6, 0.9}) {
-        if (opening < top - thin_wall && floor + (top - floor) * share > opening) continue;
+        if (opening < top - std::min(thin_wall, 0.8 * (top - floor)) && floor + (top - floor) * share > opening)
+          continue;
         const Wall wall{turned(turn, p), turned(turn, wood), turned_z(turn, floor + (top - floor) * share)};
-        worst.take(std::max(0.0, moves.gap(wall)), limit, wall, w.name);
+        worst.take(std::max(0.0, moves.gap(wall, false)), limit, wall, w.name);
       }
     });
   }
@@ -335,7 +362,8 @@ void check_walls(const PieceRequest& request, const std::vector<Score>& scores,
       if (in_a_slot(side, turned(side.setup.turn, p), rim_edge)) return;
     const double top = front(p + in * (corner + at_edge));
     const double bottom = back(p + in * (corner + at_edge));
-    if (!(top - bottom > thin_wall) || top > 1e5 || bottom < -1e5) return;
+    const double least = std::min(thin_wall, thin_share * request.sides[0].setup.blank.thickness);
+    if (!(top - bottom > least) || top > 1e5 || bottom < -1e5) return;
     const auto tabbed = [&](double z) {  // beside a tab its flanks slope over a few millimetres
       constexpr std::array<double, 5> along{-6, -3, 0, 3, 6};
       return std::any_of(along.begin(), along.end(),
@@ -346,7 +374,7 @@ void check_walls(const PieceRequest& request, const std::vector<Score>& scores,
       if (tabbed(z)) return;
       const Wall wall{p, in, z};
       double gap = 1e9;
-      for (const Moves& m : moves) gap = std::min(gap, m.gap(wall));
+      for (const Moves& m : moves) gap = std::min(gap, m.gap(wall, false));
       worst.take(std::max(0.0, gap), limit, wall);
     };
     // Each side's cuts go least far in at their own foot.
@@ -358,7 +386,7 @@ void check_walls(const PieceRequest& request, const std::vector<Score>& scores,
     // What a side has cut it has cut from there upwards: just under where the first one's cuts end the second's hold.
     if (!turns) return;
     constexpr double closely = 0.05;  // mm
-    const auto cut = [&](double z) { return moves.front().gap({p, in, z}) <= limit; };
+    const auto cut = [&](double z) { return moves.front().gap({p, in, z}, false) <= limit; };
     double under = heights.front();
     double over = heights.back();
     if (cut(under) || !cut(over)) return;
