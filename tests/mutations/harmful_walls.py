@@ -220,7 +220,7 @@ def falls_along_the_wall(s, rnd):
     m = rnd.choice(level)
     bottom, r = deepest(p), p.entry["cutter"]["diameter_mm"] / 2
     at, out = [(m.a[k] + m.b[k]) / 2 for k in (0, 1)], right_of(m, sign)
-    if any(apart([at[k] - (r - 0.02) * out[k] for k in (0, 1)], q) < r for q in level):
+    if any(apart([at[k] - (r - 0.02) * out[k] for k in (0, 1)], q) < r - 0.03 for q in level):
         return False  # the last skims come nearer still
     into = "".join(a + number(at[k] - DENT * out[k]) for k, a in enumerate("XY"))
     beside = "".join(a + number(at[k] - (DENT - 0.01) * out[k]) for k, a in enumerate("XY"))

@@ -13,6 +13,7 @@ namespace {
 constexpr double home = 0.01;          // mm from the machine's top or parking place that still count as there
 constexpr double rapid_room = 2;       // mm over the work where a program ends or stops that knows no machine's top
 constexpr double feed_slack = 1.001;   // rounding of F words
+constexpr double last_digit = 3e-5;    // mm: rounding of both ends of a way, in inches too
 constexpr double widest_blend = 0.01;  // mm that a controller may cut off a corner: half of what may be gouged
 
 class TextRules {
@@ -288,7 +289,7 @@ class TextRules {
            worded("A feed of {:.0f} mm/min; the machine goes {:.0f}.", feed, std::max(m_.max_feed.x, m_.max_feed.y)));
     const Vec3 a = before(i);
     const auto axis = [&](const char* which, double along, double l, double most) {
-      if (std::abs(along) / l * feed > most * feed_slack)
+      if ((std::abs(along) - last_digit) / l * feed > most * feed_slack)
         tell("M5", "axis_fast", m.line, m.to, std::abs(along) / l * feed, most,
              worded("{} would go {:.0f} mm/min; its axis goes {:.0f}.", which, std::abs(along) / l * feed, most));
     };
