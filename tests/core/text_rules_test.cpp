@@ -336,11 +336,21 @@ TEST_CASE("M6: arcs, drilling cycles and air only where the controller's profile
   CHECK(only(arc.all(), "unknown_word", no_arcs));
   CHECK(kinds(Text{}.all(), no_arcs).empty());
   Text cycle;
-  cycle.cut = "G81 X10 Y20 Z-3 R2 F300\nG80\n";
+  cycle.cut = "G98 G81 X10 Y20 Z-3 R2 F300\nG80\n";
   CHECK(kinds(cycle.all()).empty());
   Machine no_cycles;
   no_cycles.controller.cycles = false;
   CHECK(only(cycle.all(), "unknown_word", no_cycles));
+  // With G99 on from before, it goes over to the next hole at R, through whatever stands between them.
+  Text unsaid_return;
+  for (const char* cut : {"G81 X10 Y20 Z-3 R2 F300\nG80\n", "G81 X10 Y20 Z-3 R2 F300\nG98 X20\nG80\n"}) {
+    unsaid_return.cut = cut;
+    CHECK(only(unsaid_return.all(), "modes_unsaid"));
+  }
+  for (const char* cut : {"G98\nG81 X10 Y20 Z-3 R2 F300\nX20\nG80\n", "G99 G81 X10 Y20 Z-3 R2 F300\nG80\n"}) {
+    unsaid_return.cut = cut;
+    CHECK(kinds(unsaid_return.all()).empty());
+  }
   Machine air;
   air.controller.air = true;
   for (const char* word : {"M7\n", "M8\n"}) {

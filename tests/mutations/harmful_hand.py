@@ -235,6 +235,17 @@ def stop_reads_on(s, rnd):
     return also_said(s, rnd, 1)
 
 
+def drilled_again(p, said):
+    """After all else the last hole once more, by a drilling cycle, from as high over it as a rapid may come."""
+    m = next((m for m in reversed(p.moves()) if m.mode == 1 and m.down > 0 and m.flat < 1e-6), None)
+    lift = max((k for k, l in enumerate(p.lines) if l.startswith("G0Z")), default=None)
+    if m is None or lift is None:
+        return False
+    over = f"X{number(m.b[0])}Y{number(m.b[1])}"
+    p.lines[lift + 1:lift + 1] = [f"G0{over}", f"{said}G81{over}Z{number(m.b[2])}R2.100F{number(m.feed)}", "G80", "G0Z10.000"]
+    return True
+
+
 @kind("M6", "behind a semicolon stands a move: a controller that knows no such comments runs it")
 def move_behind_semicolon(s, rnd):
     p, m = middle(s)
@@ -242,3 +253,9 @@ def move_behind_semicolon(s, rnd):
         return False
     p.lines.insert(m.line, rnd.choice(["; G0 Z-5.000", ";G1 X1.000", "; z-9"]))
     return True
+
+
+@kind("M6", "a hole is drilled again by a cycle that does not say how far it comes back")
+def cycle_return_unsaid(s, rnd):
+    p = next((p for p in s.programs if "cutters" not in p.entry and p.entry["cutter"]["kind"] == "drill"), None)
+    return p is not None and drilled_again(p, "")

@@ -2,6 +2,7 @@
 import re
 
 from harmful import chords, cutting, hollow, longest, low, shifted
+from harmful_hand import drilled_again
 from program_set import COMMENT, number, with_word, words
 
 KINDS = {}
@@ -302,3 +303,9 @@ def comment_before_a_stop(s, rnd):
             p.lines.insert(i, "(dust off first, if you like)")
             done = True
     return done
+
+
+@kind("a hole drilled again by a cycle that says how far it comes back")
+def hole_by_a_cycle(s, rnd):
+    p = next((p for p in s.programs if "cutters" not in p.entry and p.entry["cutter"]["kind"] == "drill"), None)
+    return p is not None and drilled_again(p, rnd.choice(["G98", "G99"]))

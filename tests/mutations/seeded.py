@@ -39,6 +39,7 @@ FAULTS = [
     ("a lane counts at any depth", "proof/slots.cpp", "- tilt > floor_at(k) + tol.slot_depth) continue;", "- tilt > 1e9) continue;"),
     ("a ball beside a wall plunges", "proof/strokes.cpp", "plunge_of(c, deep));", "plunge_of(c, most));"),
     ("thin plates have no walls", "proof/walls.cpp", "std::min(thin_wall, thin_share * request", "std::max(thin_wall, thin_share * request"),
+    ("a cycle comes back as far as it likes", "proof/text_rules.cpp", "p_.cycle_line != 0 ? modal_group(10) : 0", "p_.cycle_line != 0 ? 0 : 0"),
     ("a tab may be severed beside the piece", "proof/solid.cpp", "if (!ring(outside, 0.5, 0.5)) break;", "break;"),
     ("semicolons hide what they like", "proof/rehearsal.cpp", "if (k >= one.size() || !is_words(one.substr(k + 1))) continue;", "continue;"),
     ("a hop ends a stair", "proof/proof.cpp", "(p.b.z > p.a.z && p.b.z > descent_from_ - 0.05)", "p.b.z > p.a.z + 0.05"),

@@ -592,8 +592,8 @@ TEST_CASE("M5: nobody waits in the wood while the cutter turns") {
   // A drill's rest at the bottom of its cycle.
   const auto drilled = [](const char* rest) {
     PieceRequest r = request();
-    r.sides[0].programs[0].text =
-        head("T2", {}) + hole({}) + "G0" + at(10, 52) + "\nG82Z-1.000R2.500" + rest + "F300\nG80\nG0Z5.000\n" + tail();
+    r.sides[0].programs[0].text = head("T2", {}) + hole({}) + "G0" + at(10, 52) + "\nG98G82Z-1.000R2.500" + rest +
+                                  "F300\nG80\nG0Z5.000\n" + tail();
     return kinds(prove(r));
   };
   CHECK(has(drilled("P4"), "waits_in_wood"));
@@ -950,6 +950,16 @@ TEST_CASE("one fault is told once, with its count and its worst place") {
   CHECK(f->program == "pocket.ngc");
   CHECK(f->line > 5);
   CHECK_THAT(f->at.y, WithinAbs(52, 2.5));
+}
+
+TEST_CASE("M6: a drilling cycle says how far it comes back") {
+  const auto drilled = [](const std::string& said) {
+    return kinds(with([&](Numbers& n) {
+      n.before_end = "G0Z5.000\n" + said + "G81" + at(10, 52) + "Z-0.500R2.500F300\n" + at(14, 52) + "\nG80\n";
+    }));
+  };
+  CHECK(has(drilled({}), "modes_unsaid"));
+  for (const char* said : {"G98", "G99", "G98\n"}) CHECK(drilled(said).empty());
 }
 
 TEST_CASE("M6: what stands behind a semicolon is run by a controller that knows no such comments") {

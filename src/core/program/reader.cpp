@@ -42,6 +42,8 @@ std::uint32_t group_bit(int g) {
     case 490:
     case 430: return modal_group(8);
     case 800: return modal_group(9);
+    case 980:
+    case 990: return modal_group(10);
     case 540:
     case 550:
     case 560:
@@ -240,7 +242,9 @@ class Reader {
     bool machine = false;
     const double unit_before = unit_;
     for (int i = 0; i < b.g_count; ++i) {
-      if (program_.moves.empty()) program_.stated |= group_bit(b.g[i]);
+      // How far a drilling cycle comes back may be said as late as beside the first of them.
+      const std::uint32_t group = group_bit(b.g[i]);
+      if (program_.moves.empty() || (group == modal_group(10) && program_.cycle_line == 0)) program_.stated |= group;
       switch (b.g[i]) {
         case 0:
         case 10:

@@ -84,7 +84,8 @@ class TextRules {
           Group{modal_group(3), "absolute or not (G90)"}, Group{arcs ? modal_group(16) : 0, "centres of arcs (G91.1)"},
           Group{modal_group(5), "unit of feed (G94)"}, Group{modal_group(12), "offset (G54)"},
           Group{modal_group(7), "no radius compensation (G40)"}, Group{modal_group(8), "tool length (G49, G43)"},
-          Group{modal_group(9), "no cycle (G80)"}})
+          Group{modal_group(9), "no cycle (G80)"},
+          Group{p_.cycle_line != 0 ? modal_group(10) : 0, "how far a drilling cycle comes back (G98, G99)"}})
       if ((p_.stated & g.bit) != g.bit) unsaid += (unsaid.empty() ? "" : ", ") + std::string(g.words);
     if (!unsaid.empty())
       tell("M6", "modes_unsaid", 1, {}, 0, 0,
