@@ -264,12 +264,14 @@ TEST_CASE("P3: a wall is dented by what comes down aslant, and by a rapid, as by
   CHECK(has(kinds(outline(rapid(0.15))), "wall_cut"));
   CHECK_FALSE(has(kinds(outline(rapid(0.03))), "wall_cut"));
   // What a rapid passes stands all the same: it has no business to cut it.
-  PieceRequest r = request(with([](Numbers& n) {
-    n.grown = 0.12;
-    n.before_end = "G0Z5.000\n" + at(17.88, 20) + "\nZ2.500\nG1Z-9.500F300\nG0" + at(18, 21) + "\n" + at(18, 40) +
-                   "\n" + at(17.88, 41) + "\nZ5.000\n";
-  }));
-  CHECK(has(kinds(prove(r)), "wall_proud"));
+  std::string round = "G0Z5.000\n" + at(17.88, 13) + "\nZ2.500\nG1Z-9.900F300\nG0";
+  for (const Vec2 p : {Vec2{18, 13}, Vec2{62, 13}, Vec2{62, 47}, Vec2{18, 47}, Vec2{18, 13}})
+    round += at(p.x, p.y) + "\n";
+  CHECK(has(kinds(with([&](Numbers& n) {
+              n.grown = 0.12;
+              n.before_end = round + "Z5.000\n";
+            })),
+            "wall_proud"));
 }
 
 TEST_CASE("P3: a plate thinner than a millimetre has a wall all the same, and so has a shallow pocket") {

@@ -118,7 +118,7 @@ TEST_CASE("M12, M1: a ball of full width is full, narrower as it is") {
     r.sides[0].programs.push_back({"wall.ngc", head("T9", {}) + out + tail(), {}, false});
     return kinds(prove(r));
   };
-  for (const double in : {0.1, 0.3, 0.6}) CHECK_FALSE(has(beside_a_wall(in), "way_down"));
+  for (const double in : {0.1, 0.6, 1.0, 1.15}) CHECK_FALSE(has(beside_a_wall(in), "way_down"));
   CHECK(has(beside_a_wall(3.5), "way_down"));
 }
 
