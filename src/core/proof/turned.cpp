@@ -345,8 +345,9 @@ class TurnedSide {
       int lay = 0;
       int lies = 0;
       for (int k = 0; k < places * places; ++k) {
+        const int row = k / places;
         const double tx = (k % places + 0.5) / places;
-        const double ty = (k / places + 0.5) / places;
+        const double ty = (row + 0.5) / places;
         const Vec2 p{a.x + (b.x - a.x) * tx, a.y + (b.y - a.y) * ty};
         if (whole_under(p) > second_.bed_z() + touches) continue;
         ++lay;
