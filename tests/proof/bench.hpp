@@ -59,6 +59,16 @@ inline Rack rack() {
   return {flat, drill, facer, stubby, low_nut};
 }
 
+/// One more for a test of its own, in all else like the flat one.
+inline Cutter cutter(const char* id, int number, CutterKind kind, double diameter) {
+  Cutter out = rack().front();
+  out.id = id;
+  out.number = number;
+  out.kind = kind;
+  out.diameter = diameter;
+  return out;
+}
+
 inline Setup setup() {
   Setup s;
   s.blank.length = 80;

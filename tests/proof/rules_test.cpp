@@ -320,11 +320,7 @@ TEST_CASE("P3: a plate thinner than a millimetre has a wall all the same, and so
 TEST_CASE("P3: a ball that falls beside a wall dents it where it is low enough") {
   const auto fallen = [](double by, double away) {
     PieceRequest r = request();
-    Cutter ball = r.rack[0];
-    ball.id = "ball-4";
-    ball.number = 9;
-    ball.kind = CutterKind::ball;
-    r.rack.push_back(ball);
+    r.rack.push_back(cutter("ball-4", 9, CutterKind::ball, 4));
     const std::string way = "G0" + at(18 + by, 30) + "\nZ2.500\nG1" + at(18 + by - away, 30) + "Z-5.000F300\n" +
                             at(18 + by, 30) + "Z2.500\nG0Z5.000\n";
     r.sides[0].programs.push_back({"dent.ngc", head("T9", {}) + way + tail(), {}, false});
@@ -354,11 +350,7 @@ TEST_CASE("P3: a slot that runs out through a wall leaves the wall beside it who
   constexpr double y = 18;
   const auto slotted = [&](const std::string& dent) {
     PieceRequest r = request(with([&](Numbers& n) { n.before_end = dent; }));
-    Cutter thin = r.rack[0];
-    thin.id = "flat-0.8";
-    thin.number = 8;
-    thin.diameter = 0.8;
-    r.rack.push_back(thin);
+    r.rack.push_back(cutter("flat-0.8", 8, CutterKind::flat, 0.8));
     PieceSide& side = r.sides[0];
     side.design.crowned = [](Vec2) { return thick; };
     side.design.finished = [was = side.design.finished](Vec2 p) {
@@ -382,11 +374,7 @@ TEST_CASE("P3: a slot that runs out through a wall leaves the wall beside it who
 
 TEST_CASE("P3: the dent of a thin cutter is found wherever it lies") {
   PieceRequest r = request();
-  Cutter thin = r.rack[0];
-  thin.id = "flat-0.8";
-  thin.number = 8;
-  thin.diameter = 0.8;
-  r.rack.push_back(thin);
+  r.rack.push_back(cutter("flat-0.8", 8, CutterKind::flat, 0.8));
   for (int k = 0; k < 8; ++k) {
     PieceRequest spoiled = r;
     const double x = 26 + k * 0.1;

@@ -70,11 +70,7 @@ TEST_CASE("M12: a pass that is too deep is one in short pieces too, whose feeds 
 TEST_CASE("M12, M1: a ball of full width is full, narrower as it is") {
   const auto with_ball = [](const std::string& lines) {
     PieceRequest r = first("T9", lines);
-    Cutter ball = r.rack[0];
-    ball.id = "ball-4";
-    ball.number = 9;
-    ball.kind = CutterKind::ball;
-    r.rack.push_back(ball);
+    r.rack.push_back(cutter("ball-4", 9, CutterKind::ball, 4));
     return kinds(prove(r));
   };
   for (const double deep : {3.2, 3.5, 4.0, 5.0}) {
@@ -110,11 +106,7 @@ TEST_CASE("M12, M1: a ball of full width is full, narrower as it is") {
     Numbers n;
     n.before_end = "G0Z5.000\n";
     PieceRequest r = request(n);
-    Cutter ball = r.rack[0];
-    ball.id = "ball-4";
-    ball.number = 9;
-    ball.kind = CutterKind::ball;
-    r.rack.push_back(ball);
+    r.rack.push_back(cutter("ball-4", 9, CutterKind::ball, 4));
     r.sides[0].programs.push_back({"wall.ngc", head("T9", {}) + out + tail(), {}, false});
     return kinds(prove(r));
   };

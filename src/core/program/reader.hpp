@@ -118,7 +118,7 @@ struct ReadProgram {
   bool exact_said = false;                // G61, anywhere
   std::uint32_t cycle_line = 0;           // of the first drilling cycle, 0: there is none
   std::uint32_t air_line = 0;             // of the first M7 or M8
-  std::uint32_t stated = 0;               // modal groups stated before the first motion
+  std::uint32_t stated = 0;               // modal groups stated before the first motion (10: the first cycle)
   bool ends = false;                      // M2 or M30
   bool turning_at_end = false;
   std::size_t lines = 0;

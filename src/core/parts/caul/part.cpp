@@ -1,12 +1,15 @@
-#include "core/instrument/fret_work.hpp"
 #include "core/parts/caul/part.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "core/instrument/fret_work.hpp"
 #include "core/parts/fretboard/part.hpp"
 #include "core/plan/region.hpp"
 #include "core/proof/wall_designs.hpp"
 #include "core/skin/grids.hpp"
-#include <algorithm>
-#include <cmath>
-#include <fmt/format.h>
 
 namespace wren {
 namespace {

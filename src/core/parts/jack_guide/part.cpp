@@ -1,9 +1,11 @@
+#include "core/parts/jack_guide/part.hpp"
+
+#include <cmath>
+
 #include "core/parts/body/part.hpp"
 #include "core/parts/flat.hpp"
-#include "core/parts/jack_guide/part.hpp"
 #include "core/plan/region.hpp"
 #include "core/proof/wall_designs.hpp"
-#include <cmath>
 
 namespace wren {
 namespace {
